@@ -1,0 +1,64 @@
+"""The server: routes, guards, problem documents, and the built pages."""
+
+from pathlib import Path
+from typing import Any, Final
+
+from fastapi import FastAPI
+from fastapi.responses import FileResponse, JSONResponse, Response
+from fastapi.staticfiles import StaticFiles
+from starlette.middleware.gzip import GZipMiddleware
+from starlette.middleware.trustedhost import TrustedHostMiddleware
+
+from oddlamp import __version__
+from oddlamp.api import projects
+from oddlamp.api.guards import Guards
+from oddlamp.api.problems import add_problem_handlers, problem
+from oddlamp.catalog.load import demo_plan, load_catalog
+from oddlamp.core.plan.document import load_plan
+from oddlamp.core.plan.model import Plan
+from oddlamp.store.database import open_database
+from oddlamp.store.projects import ProjectStore
+
+STATIC: Final = Path(__file__).parent / "static"
+
+
+def create_app(database: Path | None = None) -> FastAPI:
+    """Make the server.
+
+    Args:
+        database: the file to keep projects in; None only to read the API's description.
+    """
+    app = FastAPI(title="Odd Lamp", version=__version__, docs_url=None, redoc_url=None, openapi_url="/api/openapi.json")
+    if database is not None:
+        load_catalog()
+        app.state.store = ProjectStore(open_database(database))
+        if not app.state.store.list():
+            app.state.store.create(load_plan(demo_plan()), summary="Started from the demo")
+    add_problem_handlers(app)
+    app.include_router(projects.router)
+
+    @app.get("/api/plan-schema.json")
+    def plan_schema() -> dict[str, Any]:
+        """Give the JSON Schema of plan files."""
+        return published_schema()
+
+    @app.get("/api/{rest:path}", include_in_schema=False)
+    def no_such_route(rest: str) -> JSONResponse:
+        return problem(404, "no-such-route", f"There is nothing at /api/{rest}.")
+
+    if (STATIC / "index.html").is_file():
+        app.mount("/assets", StaticFiles(directory=STATIC / "assets"))
+
+        @app.get("/{rest:path}", include_in_schema=False)
+        def page(rest: str) -> Response:
+            return FileResponse(STATIC / "index.html", headers={"cache-control": "no-cache"})
+
+    app.add_middleware(GZipMiddleware, minimum_size=200_000)
+    app.add_middleware(Guards)
+    app.add_middleware(TrustedHostMiddleware, allowed_hosts=["127.0.0.1", "localhost", "[::1]"])
+    return app
+
+
+def published_schema() -> dict[str, Any]:
+    """Return the JSON Schema of a plan document, draft 2020-12."""
+    return {"$schema": "https://json-schema.org/draft/2020-12/schema", "title": "Odd Lamp plan", **Plan.model_json_schema()}

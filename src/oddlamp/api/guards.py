@@ -1,0 +1,60 @@
+"""What stands before every route: size, same origin, and the headers that keep the page to itself."""
+
+from typing import Final
+
+from starlette.datastructures import Headers, MutableHeaders
+from starlette.types import ASGIApp, Message, Receive, Scope, Send
+
+from oddlamp.api.problems import problem
+
+BODY_MOST_BYTES: Final = 2 * 1024 * 1024 + 65_536  # a plan of 2 MB, and what wraps it
+# Some primitives set inline styles while they measure; scripts are never inline.
+POLICY: Final = "default-src 'none'; script-src 'self'; style-src 'self' 'unsafe-inline'; font-src 'self'; img-src 'self' data:; connect-src 'self'; base-uri 'none'; form-action 'none'; frame-ancestors 'none'"
+
+
+class TooLarge(Exception):
+    """The body ran past the limit while it was read."""
+
+
+class Guards:
+    """Refuses large bodies before they are read whole and writes from other origins; sets the page's policy."""
+
+    def __init__(self, app: ASGIApp) -> None:
+        self.app = app
+
+    async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
+        """Guard one request."""
+        if scope["type"] != "http":
+            await self.app(scope, receive, send)
+            return
+        headers = Headers(scope=scope)
+        origin, host = headers.get("origin"), headers.get("host", "")
+        if scope["method"] not in ("GET", "HEAD", "OPTIONS") and origin is not None and origin.partition("//")[2] != host:
+            await problem(403, "other-origin", "Changes come only from this page itself.", field="origin", given=origin, allowed=host)(scope, receive, send)
+            return
+        length = headers.get("content-length", "0")
+        taken, refused = 0, problem(413, "too-large", "This is more than a plan may be.", field="body", given=f"over {BODY_MOST_BYTES} bytes", allowed="a plan of at most 2 MB")
+        if not length.isdigit() or int(length) > BODY_MOST_BYTES:
+            await refused(scope, receive, send)
+            return
+
+        async def limited() -> Message:
+            nonlocal taken
+            message = await receive()
+            taken += len(message.get("body", b""))
+            if taken > BODY_MOST_BYTES:
+                raise TooLarge
+            return message
+
+        async def with_policy(message: Message) -> None:
+            if message["type"] == "http.response.start":
+                out = MutableHeaders(scope=message)
+                out["content-security-policy"] = POLICY
+                out["x-content-type-options"] = "nosniff"
+                out["referrer-policy"] = "no-referrer"
+            await send(message)
+
+        try:
+            await self.app(scope, limited, with_policy)
+        except TooLarge:
+            await refused(scope, receive, send)

@@ -1,0 +1,53 @@
+"""The one place where errors become problem details (RFC 9457)."""
+
+from typing import Any, Final
+
+from fastapi import FastAPI, Request
+from fastapi.exceptions import RequestValidationError
+from fastapi.responses import JSONResponse
+
+from oddlamp.core import errors
+from oddlamp.core.errors import DomainError
+
+STATUS: Final[dict[type[DomainError], int]] = {
+    errors.OutOfRange: 422,
+    errors.PlanInvalid: 422,
+    errors.PlanTooNew: 422,
+    errors.EventsInvalid: 422,
+    errors.UnknownPart: 422,
+    errors.UnknownProject: 404,
+    errors.StaleRevision: 409,
+    errors.NothingToUndo: 409,
+}
+
+
+def problem(status: int, code: str, detail: str, **more: Any) -> JSONResponse:
+    """Write a problem document."""
+    return JSONResponse({"type": f"/problems/{code}", "title": code, "status": status, "detail": detail, **more}, status_code=status, media_type="application/problem+json")
+
+
+async def domain_problem(_request: Request, error: Exception) -> JSONResponse:
+    """Answer a refusal of the core; ``given`` goes out as text because NaN is not JSON."""
+    if not isinstance(error, DomainError):
+        raise error
+    first = error.problems[0]
+    listed = [item.model_dump() for item in error.problems]
+    return problem(STATUS[type(error)], error.code, f"{first.field}: given {first.given}, allowed: {first.allowed}", field=first.field, given=first.given, allowed=first.allowed, problems=listed)
+
+
+async def request_problem(_request: Request, error: Exception) -> JSONResponse:
+    """Answer a request whose own frame cannot be read, in the same shape."""
+    if not isinstance(error, RequestValidationError):
+        raise error
+    listed = [
+        {"field": ".".join(str(step) for step in item["loc"]), "given": "nothing" if item["type"] == "missing" else repr(item.get("input"))[:120], "allowed": item["msg"]} for item in error.errors()
+    ]
+    first = listed[0]
+    return problem(422, "request-invalid", f"{first['field']}: given {first['given']}, allowed: {first['allowed']}", **first, problems=listed)
+
+
+def add_problem_handlers(app: FastAPI) -> None:
+    """Make every refusal a problem document."""
+    for error in STATUS:
+        app.add_exception_handler(error, domain_problem)
+    app.add_exception_handler(RequestValidationError, request_problem)

@@ -1,0 +1,75 @@
+"""The only reader of ``data/``: shipped parts and demo projects, checked and turned into core models."""
+
+import json
+import tomllib
+from functools import cache
+from pathlib import Path
+from typing import Any, Final
+
+from pydantic import BaseModel, ValidationError
+
+from oddlamp.core.parts.models import Catalog
+
+DATA: Final = Path(__file__).parent.parent / "data"
+FOLDERS: Final = {"boards": "boards", "modules": "modules", "leds": "leds", "sources": "supplies", "airs": "airs", "resistors": "resistors"}
+
+
+class CatalogBroken(Exception):
+    """A shipped data file is wrong; the message names file and field."""
+
+
+@cache
+def load_catalog(folder: Path = DATA) -> Catalog:
+    """Read every part file, once.
+
+    Raises:
+        CatalogBroken: an unknown key, a source that is not listed, or an id that is not the file's name.
+    """
+    tables = {field: {path.stem: _read(path) for path in sorted((folder / name).glob("*.toml"))} for field, name in FOLDERS.items()}
+    for parts in tables.values():
+        for stem, part in parts.items():
+            if part.get("id") != stem:
+                raise CatalogBroken(f"{stem}.toml: id is {part.get('id')!r}, not the file's name")
+    whole = {
+        **_read(folder / "catalog.toml"),
+        **tables,
+        "references": _read(folder / "references.toml"),
+        "proposals": _read(folder / "proposals.toml"),
+    }
+    try:
+        catalog = Catalog.model_validate(whole)
+    except ValidationError as error:
+        first = error.errors(include_url=False)[0]
+        raise CatalogBroken(f"{'.'.join(map(str, first['loc']))}: {first['msg']}") from error
+    for where, key in _source_keys(catalog, "catalog"):
+        if key not in catalog.references:
+            raise CatalogBroken(f"{where}: source {key!r} is not in references.toml")
+    return catalog
+
+
+def demo_plan(name: str = "paper-moon", folder: Path = DATA) -> dict[str, Any]:
+    """Return a shipped demo project as a plan document."""
+    document: dict[str, Any] = json.loads((folder / "demos" / f"{name}.json").read_text(encoding="utf-8"))
+    return document
+
+
+def _read(path: Path) -> dict[str, Any]:
+    try:
+        return tomllib.loads(path.read_text(encoding="utf-8"))
+    except tomllib.TOMLDecodeError as error:
+        raise CatalogBroken(f"{path.name}: {error}") from error
+
+
+def _source_keys(model: Any, where: str) -> list[tuple[str, str]]:
+    """Collect every ``source`` field below a model, with its path."""
+    if isinstance(model, BaseModel):
+        return [
+            pair
+            for name in type(model).model_fields
+            for pair in ([(where, model.source)] if name == "source" and hasattr(model, "source") else _source_keys(getattr(model, name), f"{where}.{name}"))
+        ]
+    if isinstance(model, dict):
+        return [pair for key, value in model.items() for pair in _source_keys(value, f"{where}.{key}")]
+    if isinstance(model, tuple | list):
+        return [pair for at, value in enumerate(model) for pair in _source_keys(value, f"{where}.{at}")]
+    return []

@@ -1,0 +1,99 @@
+"""The command line: serve, review, rehearse."""
+
+import json
+import sys
+from pathlib import Path
+from typing import Annotated, Any, NoReturn
+
+import typer
+
+from oddlamp.catalog.load import load_catalog
+from oddlamp.core.errors import DomainError
+from oddlamp.core.parts.check import check_parts
+from oddlamp.core.plan.document import load_plan
+from oddlamp.core.plan.model import Plan
+from oddlamp.core.rehearsal.events import read_events
+from oddlamp.core.rehearsal.simulate import rehearse as play
+from oddlamp.core.review import review as work_out
+
+app = typer.Typer(no_args_is_help=True, add_completion=False, help="Plan, check and rehearse a light that obeys a phone.")
+PlanFile = Annotated[Path, typer.Argument(help="A plan file (JSON), or - for standard input")]
+AsJson = Annotated[bool, typer.Option("--json", help="The whole answer as JSON")]
+
+
+@app.command()
+def serve(
+    database: Annotated[Path, typer.Option(help="Where projects are kept")] = Path("demo-data/oddlamp.sqlite3"),
+    port: Annotated[int, typer.Option(help="Port on this machine")] = 8080,
+) -> None:
+    """Serve the screens on this machine only."""
+    import uvicorn  # only the server needs it, and it takes a while to load
+
+    from oddlamp.api.app import create_app
+
+    server = create_app(database)
+    typer.echo(f"Odd Lamp is at http://127.0.0.1:{port}/  (stop with Ctrl+C; projects are kept in {database})")
+    uvicorn.run(server, host="127.0.0.1", port=port, log_level="warning")
+
+
+@app.command()
+def review(plan: PlanFile, as_json: AsJson = False) -> None:
+    """Review a plan. Exit 0: nothing to stop for; 1: something is; 2: it cannot be read."""
+    result = work_out(_plan(plan), load_catalog())
+    if as_json:
+        typer.echo(json.dumps({"line": result.line.model_dump(), "values": [it.model_dump() for it in result.values], "findings": [it.model_dump() for it in result.findings]}, ensure_ascii=False))
+    else:
+        typer.echo(f"{result.title}: {result.sentence}")
+        for finding in result.findings:
+            mark = f"accepted: {finding.accepted}" if finding.accepted else finding.severity
+            typer.echo(f"  {finding.code} ({mark}) {finding.message}")
+        for stage, because in result.not_yet.items():
+            typer.echo(f"  {stage}: {because}")
+    raise typer.Exit(1 if result.stops else 0)
+
+
+@app.command()
+def rehearse(plan: PlanFile, events: Annotated[Path, typer.Argument(help="A list of timed events (JSON)")], as_json: AsJson = False) -> None:
+    """Play events through a plan. Exit 0: every message arrived; 1: something was lost; 2: a file cannot be read."""
+    read = _plan(plan)
+    try:
+        trace = play(read, load_catalog(), read_events(_json(events)))
+    except DomainError as error:
+        _refuse(error)
+    if as_json:
+        rows = [event._asdict() for event in trace.events]
+        typer.echo(json.dumps({"events": rows, "lamps": trace.lamps, "ends_at_s": trace.ends_at_s, "is_cut_short": trace.is_cut_short}, ensure_ascii=False))
+    else:
+        for event in trace.events:
+            what = f"lost: {event.lost_because}" if event.lost_because else event.says or (f"{event.volts:.2f} V" if event.volts is not None else "")
+            typer.echo(f"{event.t_s * 1000:10.3f} ms  {event.stage:24} {event.bytes_hex:12} {what}")
+    raise typer.Exit(1 if trace.lost else 0)
+
+
+def _plan(path: Path) -> Plan:
+    try:
+        plan = load_plan(_json(path))
+        check_parts(plan, load_catalog())
+    except DomainError as error:
+        _refuse(error)
+    return plan
+
+
+def _json(path: Path) -> Any:
+    try:
+        return json.loads(sys.stdin.read() if str(path) == "-" else path.read_text(encoding="utf-8"))
+    except OSError as error:
+        typer.echo(f"{path}: {error.strerror}", err=True)
+    except (ValueError, RecursionError) as error:
+        typer.echo(f"{path}: not JSON: {error}", err=True)
+    raise typer.Exit(2)
+
+
+def _refuse(error: DomainError) -> NoReturn:
+    for item in error.problems:
+        typer.echo(f"{item.field}: given {item.given}; allowed: {item.allowed}", err=True)
+    raise typer.Exit(2)
+
+
+if __name__ == "__main__":
+    app()

@@ -1,0 +1,292 @@
+"""The design: a plan with every value filled in, each with its origin. Made by ``resolve``, read by all the rest."""
+
+from dataclasses import dataclass
+from typing import Literal
+
+from oddlamp.core.electrical.led import LedBranch, LedPoint, Spread
+from oddlamp.core.parts.models import Catalog, LedPart, LogicPart
+from oddlamp.core.plan.model import Node, Plan, Rule, Signal
+from oddlamp.core.values import Origin, Value
+
+Way = Literal["a_to_b", "b_to_a"]
+
+
+@dataclass(frozen=True, slots=True)
+class Picked:
+    """A choice of part or habit: what, where it comes from, and why it is proposed."""
+
+    id: str
+    label: str
+    origin: Origin
+    why: str | None = None
+
+
+@dataclass(frozen=True, slots=True)
+class RailDesign:
+    """A rail and its volts."""
+
+    id: str
+    label: str
+    end: str | None
+    source_id: str | None
+    source: Picked | None
+    voltage: Value
+
+    @property
+    def stage(self) -> str:
+        """The rail's stage on the line."""
+        return f"rails.{self.id}"
+
+
+@dataclass(frozen=True, slots=True)
+class NodeDesign:
+    """A handset, board, module or chip with its part and the volts of its pins."""
+
+    id: str
+    node: Node
+    label: str
+    end: str | None
+    rail_id: str | None
+    part: LogicPart | None
+    picked: Picked | None
+    logic: Value | None
+
+    @property
+    def stage(self) -> str:
+        """The node's stage: a board stands at its pins."""
+        return f"pins.{self.id}" if self.node.kind == "board" else f"nodes.{self.id}"
+
+
+@dataclass(frozen=True, slots=True)
+class PinDesign:
+    """The pin one physical line uses on its host, and what it needs of it."""
+
+    signal_id: str
+    host: str
+    needs: frozenset[str]
+    label: str | None
+    origin: Origin
+    why: str
+    signal: Signal
+
+    @property
+    def stage(self) -> str:
+        """Pins stand at their host's pin stage."""
+        return f"pins.{self.host}"
+
+
+@dataclass(frozen=True, slots=True)
+class ChannelDesign:
+    """One current path with its numbers. ``branch`` and ``point`` are None where they cannot be computed."""
+
+    id: str
+    lamp_id: str
+    led: LedPart
+    led_picked: Picked
+    in_series: int
+    in_parallel: int
+    is_inverted: bool
+    forward: Value
+    wanted: Value
+    limit: Value
+    tolerance: Value
+    drive: Value
+    resistor: Value
+    exact: Value
+    current: Value
+    current_with_pin: Value
+    power: Value
+    branch: LedBranch | None
+    point: LedPoint | None
+
+    @property
+    def signal_id(self) -> str:
+        """The channel's line."""
+        return f"{self.lamp_id}.{self.id}"
+
+
+@dataclass(frozen=True, slots=True)
+class LampDesign:
+    """A lamp. ``open_because`` says why its numbers are not there, if so."""
+
+    id: str
+    label: str
+    kind: str
+    host: str
+    rail_id: str | None
+    common: Picked | None
+    channels: tuple[ChannelDesign, ...]
+    open_because: str | None
+
+    @property
+    def stage(self) -> str:
+        """The lamp's stage on the line."""
+        return f"lamps.{self.id}"
+
+
+@dataclass(frozen=True, slots=True)
+class CrossingDesign:
+    """One direction of a wire between two nodes, and the level that arrives."""
+
+    id: str
+    link_id: str
+    way: Way
+    sender: NodeDesign
+    receiver: NodeDesign
+    is_omitted: bool
+    school: Picked
+    upper: Value | None
+    lower: Value | None
+    tolerance: Value | None
+    sent: Value
+    received: Value
+    high: Value
+    low: Value
+    limit: Value
+    sent_spread: Spread | None
+
+    @property
+    def stage(self) -> str:
+        """The wire's stage on the line."""
+        return f"links.{self.link_id}"
+
+
+@dataclass(frozen=True, slots=True)
+class WordDesign:
+    """A word and the bytes that stand for it, without what ends them."""
+
+    id: str
+    label: str
+    text: str
+    content: bytes
+    origin: Origin
+    direction: Literal["out", "back"]
+
+
+@dataclass(frozen=True, slots=True)
+class VocabularyDesign:
+    """Words with their framing. ``open_because`` where they are the module's own commands."""
+
+    id: str
+    framing: Picked
+    terminator: bytes
+    terminator_name: str
+    words: tuple[WordDesign, ...]
+    open_because: str | None
+
+    @property
+    def stage(self) -> str:
+        """The vocabulary's stage on the line."""
+        return f"vocabularies.{self.id}"
+
+    def word(self, word_id: str) -> WordDesign:
+        """Return a word of this vocabulary."""
+        return next(word for word in self.words if word.id == word_id)
+
+
+@dataclass(frozen=True, slots=True)
+class Hop:
+    """One link of a talk's path, walked from its first node to its second."""
+
+    link_id: str
+    kind: Literal["air", "wire"]
+    from_node: str
+    to_node: str
+    way: Way
+
+
+@dataclass(frozen=True, slots=True)
+class TalkDesign:
+    """A talk with its path."""
+
+    id: str
+    a: str
+    b: str
+    hops: tuple[Hop, ...]
+    vocabulary: VocabularyDesign
+
+
+@dataclass(frozen=True, slots=True)
+class ControlDesign:
+    """Something to press on the phone; proposed where the plan gives a word none."""
+
+    id: str
+    node_id: str
+    kind: str
+    label: str
+    says: dict[str, tuple[str, str]]
+    origin: Origin
+
+
+@dataclass(frozen=True, slots=True)
+class HandsetDesign:
+    """How the phone behaves."""
+
+    id: str
+    speaks: tuple[str, ...]
+    speaks_picked: Picked
+    sends_as: Picked
+    appends: Picked
+    controls: tuple[ControlDesign, ...]
+
+
+@dataclass(frozen=True, slots=True)
+class AirDesign:
+    """A radio link: its kind, and how long a message is in the air."""
+
+    id: str
+    transport: Picked
+    radio: str
+    latency: Value
+    packet_most_bytes: int
+
+    @property
+    def stage(self) -> str:
+        """The link's stage on the line."""
+        return f"links.{self.id}"
+
+
+@dataclass(frozen=True, slots=True)
+class WireDesign:
+    """A wired link and its speed."""
+
+    id: str
+    baud: Value
+
+    @property
+    def stage(self) -> str:
+        """The link's stage on the line."""
+        return f"links.{self.id}"
+
+
+@dataclass(frozen=True, slots=True)
+class Design:
+    """Everything the rules, the review and the rehearsal read."""
+
+    plan: Plan
+    catalog: Catalog
+    rails: dict[str, RailDesign]
+    nodes: dict[str, NodeDesign]
+    handsets: dict[str, HandsetDesign]
+    airs: dict[str, AirDesign]
+    wires: dict[str, WireDesign]
+    talks: dict[str, TalkDesign]
+    vocabularies: dict[str, VocabularyDesign]
+    pins: dict[str, PinDesign]
+    lamps: dict[str, LampDesign]
+    crossings: dict[str, CrossingDesign]
+
+    def rules_of(self, host: str) -> list[tuple[str, Rule]]:
+        """Return the rules that run on one host, in plan order."""
+        return [(name, rule) for name, rule in self.plan.rules.items() if rule.host == host]
+
+    def targets(self, target: str | None) -> tuple[str, ...]:
+        """Return the lamps a target stands for: a lamp, or the members of a group."""
+        if target in self.lamps:
+            return (str(target),)
+        group = self.plan.groups.get(target or "")
+        return group.members if group else ()
+
+    def vocabulary_talks(self, vocabulary_id: str) -> list[TalkDesign]:
+        """Return the talks that use a vocabulary."""
+        return [talk for talk in self.talks.values() if talk.vocabulary.id == vocabulary_id]

@@ -1,0 +1,95 @@
+"""Rails and the volts of every pin: what a plan says, or what is proposed."""
+
+from oddlamp.core.design import NodeDesign, Picked, RailDesign
+from oddlamp.core.parts.models import Catalog, LogicPart
+from oddlamp.core.plan.fields import PartChoice
+from oddlamp.core.plan.model import Node, Plan
+from oddlamp.core.values import NOT_YET, Slot, Value, first_known
+
+
+def pick_part(choice: PartChoice | None, *, proposal: str, catalog: Catalog) -> tuple[str, Picked]:
+    """Return the part id a choice names, or the proposed one with its reason."""
+    if choice is not None and choice.part is not None:
+        return choice.part, Picked(id=choice.part, label="", origin="own")
+    proposed = catalog.proposals[proposal]
+    part = proposed.part or ""
+    return part, Picked(id=part, label="", origin="proposed", why=proposed.why)
+
+
+def resolve_rails(plan: Plan, catalog: Catalog) -> dict[str, RailDesign]:
+    """Give every rail its volts: from its source, from a board's output, or say why not."""
+    rails = {}
+    for rail_id, rail in plan.rails.items():
+        slot = Slot(id=f"rails.{rail_id}.voltage_v", stage=f"rails.{rail_id}", label="Rail", unit="V")
+        feed = rail.fed_by or next((name for name, source in plan.sources.items() if source.end == rail.end), None)
+        picked, source_id = None, None
+        if feed in plan.sources:
+            source_id = feed
+            source = plan.sources[feed]
+            part_id, choice = pick_part(source.choice, proposal="supply", catalog=catalog)
+            part = catalog.source(part_id)
+            picked = Picked(id=part_id, label=part.label, origin=choice.origin, why=choice.why)
+            overrides = source.choice.overrides if source.choice else {}
+            voltage = first_known(slot, reading=plan.measured.get(slot.id), own=overrides.get("voltage_v"), part=part.voltage_v, because=choice.why)
+            if choice.origin == "proposed" and voltage.origin == "part":
+                voltage = voltage.model_copy(update={"origin": "proposed"})
+        elif feed and feed.endswith(".supply_3v3"):
+            node = plan.nodes[feed.partition(".")[0]]
+            part_id, _ = pick_part(getattr(node, "choice", None), proposal="board", catalog=catalog)
+            figure = catalog.board(part_id).supply_3v3_v
+            voltage = slot.stated(figure) if figure else slot.empty("this board gives no 3.3 V")
+        else:
+            voltage = slot.empty(f"converters are {NOT_YET}" if feed else "nothing feeds this rail")
+        label = rail.label or rail_id.replace("_", " ").capitalize()
+        rails[rail_id] = RailDesign(id=rail_id, label=label, end=rail.end, source_id=source_id, source=picked, voltage=voltage)
+    return rails
+
+
+def resolve_nodes(plan: Plan, catalog: Catalog, rails: dict[str, RailDesign]) -> dict[str, NodeDesign]:
+    """Give every node its part, and the volts its pins stand at."""
+    nodes = {}
+    for node_id, node in plan.nodes.items():
+        part, picked = _part_of(plan, catalog, node_id, node)
+        rail_id = getattr(node, "rail", None)
+        default = {"phone": "Phone", "computer": "Computer", "remote": "Remote", "board": "Board", "module": "Module", "chip": "Chip"}[node.kind]
+        nodes[node_id] = NodeDesign(
+            id=node_id, node=node, label=node.label or default, end=getattr(node, "end", None), rail_id=rail_id, part=part, picked=picked,
+            logic=_logic(node_id, node, part, rails.get(rail_id or "")) if part else None,
+        )  # fmt: skip
+    return nodes
+
+
+def _part_of(plan: Plan, catalog: Catalog, node_id: str, node: Node) -> tuple[LogicPart | None, Picked | None]:
+    if node.kind == "board":
+        part_id, picked = pick_part(node.choice, proposal="board", catalog=catalog)
+        part: LogicPart = catalog.board(part_id)
+    elif node.kind == "module":
+        part_id, picked = pick_part(node.choice, proposal="module-classic" if _meets_classic(plan, node_id) else "module-ble", catalog=catalog)
+        part = catalog.module(part_id)
+    else:
+        return None, None
+    return part, Picked(id=part_id, label=part.label, origin=picked.origin, why=picked.why)
+
+
+def _meets_classic(plan: Plan, node_id: str) -> bool:
+    """Tell whether whoever shares a radio link with this node can speak classic serial."""
+    for link in plan.links.values():
+        if link.kind == "air" and node_id in (link.a, link.b):
+            if link.transport is not None:
+                return link.transport == "classic-serial"
+            other = plan.nodes[link.b if link.a == node_id else link.a]
+            if other.kind in ("phone", "computer", "remote") and other.speaks is not None:
+                return "classic" in other.speaks
+    return True
+
+
+def _logic(node_id: str, node: Node, part: LogicPart, rail: RailDesign | None) -> Value:
+    stage = f"pins.{node_id}" if node.kind == "board" else f"nodes.{node_id}"
+    slot = Slot(id=f"nodes.{node_id}.logic_voltage_v", stage=stage, label="Level of its pins", unit="V")
+    if part.logic_voltage_v is not None:
+        return slot.stated(part.logic_voltage_v)
+    if rail is None:
+        return slot.empty("no rail feeds this board")
+    if rail.voltage.value is None:
+        return slot.empty(rail.voltage.because or NOT_YET)
+    return slot.filled(rail.voltage.value, origin=rail.voltage.origin, spread=(rail.voltage.low, rail.voltage.high), because="its pins stand at the rail's own volts", working=rail.voltage.working)

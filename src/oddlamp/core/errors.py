@@ -1,0 +1,72 @@
+"""Refusals the core understands. They know nothing of HTTP or the command line."""
+
+from typing import ClassVar
+
+from oddlamp.core.base import Model
+
+
+class FieldProblem(Model):
+    """One field that cannot be read: where, what was given, what is allowed."""
+
+    field: str
+    given: str
+    allowed: str
+
+
+class DomainError(Exception):
+    """A request the core understands and refuses."""
+
+    code: ClassVar[str] = "domain-error"
+
+    def __init__(self, *, field: str, given: object, allowed: str, problems: tuple[FieldProblem, ...] = ()) -> None:
+        super().__init__(f"{field} is {given!r}; allowed: {allowed}")
+        self.field, self.given, self.allowed = field, given, allowed
+        self.problems = problems or (FieldProblem(field=field, given=repr(given), allowed=allowed),)
+
+
+class OutOfRange(DomainError):
+    """A number for which the question has no answer."""
+
+    code = "out-of-range"
+
+
+class PlanInvalid(DomainError):
+    """A plan document with fields that cannot be read; ``problems`` lists every one."""
+
+    code = "plan-invalid"
+
+
+class PlanTooNew(DomainError):
+    """A plan written by a later version of Odd Lamp."""
+
+    code = "plan-too-new"
+
+
+class UnknownPart(DomainError):
+    """A choice names a part that is not in the catalogue."""
+
+    code = "unknown-part"
+
+
+class UnknownProject(DomainError):
+    """No project has this id."""
+
+    code = "unknown-project"
+
+
+class StaleRevision(DomainError):
+    """An edit was made on a revision that is no longer the current one."""
+
+    code = "stale-revision"
+
+
+class NothingToUndo(DomainError):
+    """Undo at the first revision, or redo where nothing was undone."""
+
+    code = "nothing-to-undo"
+
+
+class EventsInvalid(DomainError):
+    """A list of rehearsal events that cannot be read."""
+
+    code = "events-invalid"

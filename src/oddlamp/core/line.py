@@ -1,0 +1,278 @@
+"""The line of a project: stages in columns from thumb to lamp, what joins them, and the supply below."""
+
+from collections.abc import Iterable
+from typing import Literal
+
+from pydantic import Field
+
+from oddlamp.core.base import Model, plural, si
+from oddlamp.core.design import CrossingDesign, Design, LampDesign
+from oddlamp.core.findings import Finding
+from oddlamp.core.values import NOT_YET
+
+State = Literal["clear", "look", "stop", "unknown"]
+StageKind = Literal["handset", "air", "module", "wire", "words", "behaviour", "pins", "lamp", "input", "rail", "open"]
+
+
+class Stage(Model):
+    """One knot of the line: its name, the one or two numbers that decide it, and its state."""
+
+    id: str
+    kind: StageKind
+    label: str
+    numbers: str
+    state: State
+    column: int
+    row: int
+    glow: str | None = Field(default=None, description="Colour of the lamp, #rrggbb; mixed from its channels where it has several")
+
+
+class Segment(Model):
+    """A stretch of thread between two stages; its state is that of the stage it leads to."""
+
+    a: str
+    b: str
+    state: State
+
+
+class Riser(Model):
+    """Supply that rises from a rail into a stage."""
+
+    rail: str
+    stage: str
+    state: State
+
+
+class RailLine(Model):
+    """A rail as it lies under the line: from the first column it feeds to the last."""
+
+    id: str
+    label: str
+    numbers: str
+    state: State
+    first_column: int
+    last_column: int
+    depth: int = Field(description="0 for the uppermost rail; rails that overlap lie deeper")
+
+
+class Line(Model):
+    """What the screen draws, and nothing it would have to work out."""
+
+    stages: tuple[Stage, ...]
+    segments: tuple[Segment, ...]
+    rails: tuple[RailLine, ...]
+    risers: tuple[Riser, ...]
+    columns: int
+
+
+def draw_line(design: Design, findings: tuple[Finding, ...], opens: dict[str, str]) -> Line:
+    """Lay a design out as a line.
+
+    Args:
+        design: the design.
+        findings: what the rules found; they give each stage its state.
+        opens: stage id to what is not worked out yet there.
+    """
+    edges = _edges(design)
+    columns = _columns(design, edges)
+    states = {stage: _state(stage, findings, opens) for stage in columns}
+    rows = _rows(columns, edges)
+    stages = tuple(_stage(design, stage, columns[stage], rows[stage], states[stage]) for stage in columns)
+    segments = tuple(Segment(a=a, b=b, state=states[b]) for a, b in edges)
+    rails, risers = _supply(design, columns, findings, opens)
+    return Line(stages=stages, segments=segments, rails=rails, risers=risers, columns=max(columns.values(), default=-1) + 1)
+
+
+def _state(stage: str, findings: Iterable[Finding], opens: dict[str, str]) -> State:
+    """Worst first; an accepted stop is still worth a look; what is not worked out is never clear."""
+    marks = {("look" if it.severity == "stop" else "clear") if it.accepted else it.severity for it in findings if it.stage == stage}
+    if "stop" in marks:
+        return "stop"
+    if "look" in marks:
+        return "look"
+    return "unknown" if stage in opens else "clear"
+
+
+def _edges(design: Design) -> list[tuple[str, str]]:
+    """Follow every talk from hand to lamp; an edge that would close a ring is left out."""
+    wanted: list[tuple[str, str]] = []
+    for talk in design.talks.values():
+        path = [design.nodes[talk.a].stage]
+        for hop in talk.hops:
+            path += [f"links.{hop.link_id}", design.nodes[hop.to_node].stage]
+        last = design.nodes[talk.b]
+        arrival = [*path[:-1], *([last.stage] if last.node.kind == "module" else []), talk.vocabulary.stage, f"rules.{talk.b}", f"pins.{talk.b}"]
+        wanted += zip(arrival, arrival[1:], strict=False)
+        sender = design.nodes[talk.a]
+        if sender.node.kind in ("board", "module"):
+            wanted.append((f"rules.{talk.a}", sender.stage))
+    wanted += [(f"pins.{lamp.host}", lamp.stage) for lamp in design.lamps.values()]
+    wanted += [(f"rules.{lamp.host}", f"pins.{lamp.host}") for lamp in design.lamps.values()]
+    wanted += [(f"inputs.{name}", f"rules.{it.host}") for name, it in design.plan.inputs.items()]
+    edges: list[tuple[str, str]] = []
+    after: dict[str, set[str]] = {}
+    for a, b in dict.fromkeys(wanted):
+        if a != b and a not in _reach(after, b):
+            edges.append((a, b))
+            after.setdefault(a, set()).add(b)
+    return edges
+
+
+def _reach(after: dict[str, set[str]], start: str) -> set[str]:
+    seen, todo = {start}, [start]
+    while todo:
+        for nxt in after.get(todo.pop(), ()):
+            if nxt not in seen:
+                seen.add(nxt)
+                todo.append(nxt)
+    return seen
+
+
+def _columns(design: Design, edges: list[tuple[str, str]]) -> dict[str, int]:
+    """Put every stage as far right as the longest way to it; inputs stand just before what reads them."""
+    order: dict[str, int] = {}
+    for stage in [*(stage for edge in edges for stage in edge), *_loose(design)]:
+        order.setdefault(stage, 0)
+    for _ in order:
+        moved = False
+        for a, b in edges:
+            if order[b] <= order[a]:
+                order[b], moved = order[a] + 1, True
+        if not moved:
+            break
+    for a, b in edges:
+        if a.startswith("inputs."):
+            order[a] = max(order[a], order[b] - 1)
+    last = max(order.values(), default=0)
+    return {stage: last if stage.startswith("lamps.") else column for stage, column in sorted(order.items(), key=lambda it: it[1])}
+
+
+def _loose(design: Design) -> list[str]:
+    """List stages of things that no talk joins yet, so that nothing of the plan is left undrawn."""
+    links = [f"links.{name}" for name in design.plan.links]
+    return [*(node.stage for node in design.nodes.values()), *links, *(it.stage for it in design.vocabularies.values())]
+
+
+def _rows(columns: dict[str, int], edges: list[tuple[str, str]]) -> dict[str, int]:
+    """Number the stages of a column; the thread's own stage first, then inputs and side links."""
+    rows: dict[str, int] = {}
+    used: dict[int, int] = {}
+    for stage in sorted(columns, key=lambda it: it.startswith("inputs.")):
+        column = columns[stage]
+        rows[stage] = used.get(column, 0)
+        used[column] = rows[stage] + 1
+    return rows
+
+
+def _stage(design: Design, stage: str, column: int, row: int, state: State) -> Stage:
+    collection, _, name = stage.partition(".")
+    kind, label, numbers, glow = _DRAWN[collection](design, name)
+    if state == "unknown" and not numbers:
+        numbers = NOT_YET
+    return Stage(id=stage, kind=kind, label=label, numbers=numbers, state=state, column=column, row=row, glow=glow)
+
+
+Drawn = tuple[StageKind, str, str, str | None]
+
+
+def _draw_node(design: Design, name: str) -> Drawn:
+    node = design.nodes[name]
+    if node.node.kind == "module":
+        setup = node.node.setup
+        wires = [wire.baud.text for link_id, wire in design.wires.items() if name in (design.plan.links[link_id].a, design.plan.links[link_id].b)]
+        role = (setup.role if setup else None) or "slave"
+        return "module", node.label, ", ".join([*wires[:1], role]), None
+    if name in design.handsets:
+        handset = design.handsets[name]
+        return "handset", node.label, f"adds {handset.appends.label}", None
+    return "open", node.label, NOT_YET, None
+
+
+def _draw_link(design: Design, name: str) -> Drawn:
+    if name in design.airs:
+        air = design.airs[name]
+        return "air", design.plan.links[name].label or "Air", f"about {si(air.latency.known, 's', digits=2)}", None
+    ways = [design.crossings[f"{name}.a_to_b"], design.crossings[f"{name}.b_to_a"]]
+    tight = min(ways, key=_room)
+    numbers = tight.received.text if tight.received.value is None or tight.limit.value is None else f"{tight.received.text}, limit {tight.limit.text.removesuffix(chr(160) + 'V')}"
+    return "wire", design.plan.links[name].label or "Hook-up", numbers, None
+
+
+def _room(crossing: CrossingDesign) -> float:
+    """Return how far the worst case stays under the limit; wires without numbers come last."""
+    if crossing.received.value is None or crossing.limit.value is None:
+        return float("inf")
+    return crossing.limit.value - crossing.received.high
+
+
+def _draw_words(design: Design, name: str) -> Drawn:
+    vocabulary = design.vocabularies[name]
+    ending = {"none": "no ending", "cr": "end CR", "lf": "end LF", "cr-lf": "end CR LF"}.get(vocabulary.terminator_name, f"end {vocabulary.terminator_name}")
+    return "words", design.plan.vocabularies[name].label or "Words", f"{plural(len(vocabulary.words), 'word')}, {ending}", None
+
+
+def _draw_rules(design: Design, name: str) -> Drawn:
+    return "behaviour", "Behaviour", plural(len(design.rules_of(name)), "rule"), None
+
+
+def _draw_pins(design: Design, name: str) -> Drawn:
+    node = design.nodes[name]
+    mine = [pin for pin in design.pins.values() if pin.host == name]
+    count = len(node.part.pins) if node.part else 0
+    label = node.label if node.node.kind == "board" and node.label != "Board" else "Pins"
+    return "pins", label, f"{sum(pin.label is not None for pin in mine)} of {count}", None
+
+
+def _draw_lamp(design: Design, name: str) -> Drawn:
+    lamp = design.lamps[name]
+    return "lamp", lamp.label, lamp_numbers(lamp), lamp.channels[0].led.glow if len(lamp.channels) == 1 else "#ffd56b"
+
+
+def lamp_numbers(lamp: LampDesign) -> str:
+    """Write what decides a lamp: ``18.7 of 20 mA``, for several channels side by side."""
+    if lamp.open_because is not None or not lamp.channels:
+        return NOT_YET
+    if any(channel.current.value is None for channel in lamp.channels):
+        return "no current to state"
+    parts = [channel.current.text for channel in lamp.channels]
+    if len(parts) == 1:
+        return f"{_bare(parts[0])} of {lamp.channels[0].wanted.text}"
+    return " / ".join([*(_bare(part) for part in parts[:-1]), parts[-1]])
+
+
+def _bare(text: str) -> str:
+    return text.removesuffix("\u00a0mA")
+
+
+def _draw_input(design: Design, name: str) -> Drawn:
+    it = design.plan.inputs[name]
+    return "input", it.label or name.replace("_", " ").capitalize(), NOT_YET, None
+
+
+_DRAWN = {"nodes": _draw_node, "links": _draw_link, "vocabularies": _draw_words, "rules": _draw_rules, "pins": _draw_pins, "lamps": _draw_lamp, "inputs": _draw_input}
+
+
+def _supply(design: Design, columns: dict[str, int], findings: tuple[Finding, ...], opens: dict[str, str]) -> tuple[tuple[RailLine, ...], tuple[Riser, ...]]:
+    """Lay each rail under what it feeds; rails that share columns lie one below the other."""
+    risers: list[Riser] = []
+    for node in design.nodes.values():
+        if node.rail_id in design.rails and node.stage in columns:
+            risers.append(Riser(rail=f"rails.{node.rail_id}", stage=node.stage, state=_state(f"rails.{node.rail_id}", findings, opens)))
+    for lamp in design.lamps.values():
+        takes_rail = lamp.common is not None and lamp.common.id == "anode" or lamp.open_because is not None
+        if lamp.rail_id in design.rails and takes_rail:
+            risers.append(Riser(rail=f"rails.{lamp.rail_id}", stage=lamp.stage, state=_state(f"rails.{lamp.rail_id}", findings, opens)))
+    rails: list[RailLine] = []
+    last = max(columns.values(), default=0)
+    for rail in design.rails.values():
+        fed = [columns[riser.stage] for riser in risers if riser.rail == rail.stage]
+        ends = [columns[node.stage] for node in design.nodes.values() if node.end == rail.end and node.end is not None and node.stage in columns]
+        span = (min(fed or ends or [0]), max(fed or ends or [last]))
+        depth = next(level for level in range(len(design.rails) + 1) if not any(it.depth == level and it.first_column <= span[1] and span[0] <= it.last_column for it in rails))
+        source = rail.source.label if rail.source else ""
+        label = source.partition(",")[0] if source and len(design.rails) == 1 else rail.label
+        numbers = rail.voltage.text + ("" if rail.voltage.value is None else f", load {NOT_YET}")
+        rails.append(RailLine(id=rail.stage, label=label, numbers=numbers, state=_state(rail.stage, findings, opens), first_column=span[0], last_column=span[1], depth=depth))
+    return tuple(rails), tuple(risers)
+
+

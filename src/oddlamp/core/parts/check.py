@@ -1,0 +1,40 @@
+"""Whether every part a plan chooses is in the catalogue, and of the right kind."""
+
+from collections.abc import Iterator, Mapping
+
+from oddlamp.core.errors import FieldProblem, PlanInvalid
+from oddlamp.core.parts.models import Catalog
+from oddlamp.core.plan.fields import PartChoice
+from oddlamp.core.plan.model import Plan
+
+
+def check_parts(plan: Plan, catalog: Catalog) -> None:
+    """Refuse a plan that names parts the catalogue does not hold.
+
+    Raises:
+        PlanInvalid: lists every unknown part with the ids there are.
+    """
+    problems = tuple(
+        FieldProblem(field=f"{where}.part", given=repr(choice.part), allowed="one of " + ", ".join(sorted(table)))
+        for where, choice, table in _choices(plan, catalog)
+        if choice is not None and choice.part is not None and choice.part not in table
+    )
+    if problems:
+        first = problems[0]
+        raise PlanInvalid(field=first.field, given=first.given, allowed=first.allowed, problems=problems)
+
+
+def _choices(plan: Plan, catalog: Catalog) -> Iterator[tuple[str, PartChoice | None, Mapping[str, object]]]:
+    for name, source in plan.sources.items():
+        yield f"sources.{name}.choice", source.choice, catalog.sources
+    for name, node in plan.nodes.items():
+        if node.kind == "board":
+            yield f"nodes.{name}.choice", node.choice, catalog.boards
+        elif node.kind == "module":
+            yield f"nodes.{name}.choice", node.choice, catalog.modules
+    for name, lamp in plan.lamps.items():
+        if lamp.kind in ("led", "rgb"):
+            for channel_id, channel in lamp.channels.items():
+                yield f"lamps.{name}.channels.{channel_id}.led", channel.led, catalog.leds
+    for name, vocabulary in plan.vocabularies.items():
+        yield f"vocabularies.{name}.dialect", PartChoice(part=vocabulary.dialect), catalog.modules

@@ -1,0 +1,201 @@
+"""Parts as models: every figure with where it was read. ``from-memory`` until someone confirms it."""
+
+from typing import Annotated, Final, Literal, TypeVar
+
+from pydantic import Field, model_validator
+
+from oddlamp.core.base import Model
+from oddlamp.core.errors import UnknownPart
+from oddlamp.core.plan.fields import PartId
+
+T = TypeVar("T")
+SourceKey = Annotated[str, Field(pattern=r"^[a-z0-9][a-z0-9-]*$")]
+Ability = Literal["digital-out", "digital-in", "pwm", "analog-in", "uart-rx", "uart-tx", "interrupt"]
+Level = Literal["low", "high"]
+
+
+class Sourced(Model):
+    """One figure of a part, in the unit of the field's name, with its spread and its source."""
+
+    value: float
+    least: float | None = None
+    most: float | None = None
+    source: SourceKey
+    where: str | None = None
+    conditions: str | None = None
+
+    @model_validator(mode="after")
+    def _in_order(self) -> "Sourced":
+        if not self.low <= self.value <= self.high:
+            raise ValueError("least, value and most are out of order")
+        return self
+
+    @property
+    def low(self) -> float:
+        """The least the figure may be."""
+        return self.value if self.least is None else self.least
+
+    @property
+    def high(self) -> float:
+        """The most the figure may be."""
+        return self.value if self.most is None else self.most
+
+
+class Pin(Model):
+    """One pin: printed label, the chip's own number, what it can do, and what hangs on it or happens there."""
+
+    label: str
+    chip: int | None = None
+    can: tuple[Ability, ...]
+    row: Literal["top", "bottom"] = Field(description="Edge of the board seen from above, USB to the left")
+    strap: Level | None = Field(default=None, description="Level it must have while the chip starts")
+    board_pull: Literal["up", "down"] | None = None
+    board_pull_ohm: Annotated[float, Field(gt=0)] | None = None
+    busy_with: Literal["upload", "status-led"] | None = None
+    is_quiet_at_start: bool = True
+    source: SourceKey
+
+
+class LogicPart(Model):
+    """What boards and modules have in common: levels in and out, pins, radios."""
+
+    id: PartId
+    label: str
+    summary: str
+    radios: tuple[Literal["classic", "ble", "wifi"], ...] = ()
+    logic_voltage_v: Sourced | None = Field(default=None, description="Level of the pins; absent where it is the rail's own")
+    input_high_ratio: Sourced = Field(description="V_IH as a ratio of the logic supply")
+    input_low_ratio: Sourced = Field(description="V_IL as a ratio of the logic supply")
+    input_high_v: Sourced | None = Field(default=None, description="V_IH where stated in volts; wins over the ratio")
+    input_low_v: Sourced | None = None
+    input_max_v: Sourced | None = Field(default=None, description="Absolute maximum at a pin where a fixed one is stated")
+    output_resistance_ohm: Sourced = Field(description="Typical, and most at worst, of a driven pin")
+    pin_recommended_a: Sourced
+    pin_absolute_a: Sourced | None = None
+    pins: tuple[Pin, ...] = ()
+
+    @model_validator(mode="after")
+    def _pins_differ(self) -> "LogicPart":
+        labels = [pin.label for pin in self.pins]
+        if len(set(labels)) != len(labels):
+            raise ValueError("a pin label stands twice")
+        return self
+
+    def pin(self, label: str) -> Pin | None:
+        """Return the pin with this printed label, or None."""
+        return next((pin for pin in self.pins if pin.label == label), None)
+
+
+class BoardPart(LogicPart):
+    """A kind of microcontroller board."""
+
+    supply_3v3_v: Sourced | None = Field(default=None, description="Its 3.3 V output, where it has one")
+    pwm_frequency_hz: Sourced
+    pwm_steps: Annotated[int, Field(ge=2)] = 256
+
+
+class ModulePart(LogicPart):
+    """A family of wireless serial modules."""
+
+    roles: tuple[Literal["slave", "master"], ...]
+    name_most_characters: Annotated[int, Field(ge=1)]
+    data_speeds_bd: tuple[int, ...]
+    default_speed_bd: Sourced
+    pin_code_digits: tuple[int, ...]
+
+
+class LedPart(Model):
+    """A colour of LED."""
+
+    id: PartId
+    label: str
+    glow: Annotated[str, Field(pattern=r"^#[0-9a-f]{6}$")]
+    forward_voltage_v: Sourced
+    usual_current_a: Sourced
+    absolute_current_a: Sourced
+
+
+class SourcePart(Model):
+    """A kind of supply."""
+
+    id: PartId
+    label: str
+    voltage_v: Sourced
+    current_max_a: Sourced | None = None
+
+
+class AirPart(Model):
+    """A kind of radio link: how long a message is in the air, and how it is cut up."""
+
+    id: PartId
+    label: str
+    radio: Literal["classic", "ble", "wifi"]
+    latency_s: Sourced
+    packet_most_bytes: Annotated[int, Field(ge=1)]
+
+
+class ResistorPart(Model):
+    """A kind of resistor: its tolerance belongs to the part, not to its series."""
+
+    id: PartId
+    label: str
+    tolerance_ratio: Sourced
+
+
+class Reference(Model):
+    """A published source, or one of the three honest words for none."""
+
+    title: str
+    revision: str | None = None
+    read: str = Field(description="Whether the document was read, or its values recalled")
+
+
+class Proposal(Model):
+    """What Odd Lamp proposes where a plan is silent, and why."""
+
+    part: PartId | None = None
+    value: float | None = None
+    words: tuple[str, ...] = ()
+    pairs: tuple[tuple[float, float], ...] = ()
+    why: str
+    source: SourceKey
+
+
+class Catalog(Model):
+    """All the parts, sources and proposals that the core works with."""
+
+    version: str
+    boards: dict[str, BoardPart]
+    modules: dict[str, ModulePart]
+    leds: dict[str, LedPart]
+    sources: dict[str, SourcePart]
+    airs: dict[str, AirPart]
+    resistors: dict[str, ResistorPart]
+    references: dict[str, Reference]
+    proposals: dict[str, Proposal]
+
+    def board(self, part: str) -> BoardPart:
+        """Return a board; raises UnknownPart."""
+        return _found(self.boards, part, "board")
+
+    def module(self, part: str) -> ModulePart:
+        """Return a module family; raises UnknownPart."""
+        return _found(self.modules, part, "module")
+
+    def led(self, part: str) -> LedPart:
+        """Return an LED; raises UnknownPart."""
+        return _found(self.leds, part, "LED")
+
+    def source(self, part: str) -> SourcePart:
+        """Return a supply; raises UnknownPart."""
+        return _found(self.sources, part, "supply")
+
+
+def _found(table: dict[str, T], part: str, what: str) -> T:
+    try:
+        return table[part]
+    except KeyError:
+        raise UnknownPart(field=f"{what} part", given=part, allowed="one of " + ", ".join(sorted(table))) from None
+
+
+NO_SOURCE: Final = ("from-memory", "common-practice", "estimate")

@@ -1,0 +1,152 @@
+"""Plan documents in and out: reading with every fault named, writing what was decided, merge patches."""
+
+from collections.abc import Mapping
+from typing import Any, Final
+
+from pydantic import ValidationError
+
+from oddlamp.core.errors import FieldProblem, PlanInvalid, PlanTooNew
+from oddlamp.core.plan.model import Plan
+
+SCHEMA_VERSION: Final = 1
+Document = dict[str, Any]
+
+
+def load_plan(document: Any) -> Plan:
+    """Read a plan document.
+
+    Args:
+        document: what a JSON reader gave; quantities may be text (``"4k7"``).
+    Returns:
+        The plan, quantities in unprefixed SI units.
+    Raises:
+        PlanTooNew: the document was written by a later version.
+        PlanInvalid: one or more fields cannot be read; all are listed.
+    """
+    if not isinstance(document, Mapping):
+        raise PlanInvalid(field="plan", given=type(document).__name__, allowed="a JSON object")
+    version = document.get("schema_version")
+    if isinstance(version, int) and not isinstance(version, bool) and version > SCHEMA_VERSION:
+        raise PlanTooNew(field="schema_version", given=version, allowed=f"at most {SCHEMA_VERSION}; a later Odd Lamp wrote this plan")
+    try:
+        return Plan.model_validate(document)
+    except ValidationError as error:
+        problems = field_problems(error, document)
+        first = problems[0]
+        raise PlanInvalid(field=first.field, given=first.given, allowed=first.allowed, problems=problems) from None
+
+
+def dump_plan(plan: Plan) -> Document:
+    """Write a plan as plain JSON data: what was decided, nothing derived, no defaults filled in."""
+    return plan.model_dump(mode="json", exclude_unset=True)
+
+
+def merge_patch(target: Any, patch: Any) -> Any:
+    """Apply a JSON merge patch (RFC 7396, section 2): null removes, objects merge, all else replaces."""
+    if not isinstance(patch, Mapping):
+        return patch
+    merged = dict(target) if isinstance(target, Mapping) else {}
+    for key, value in patch.items():
+        if value is None:
+            merged.pop(key, None)
+        else:
+            merged[key] = merge_patch(merged.get(key), value)
+    return merged
+
+
+def edit_plan(plan: Plan, patch: Document) -> Plan:
+    """Apply a merge patch to a plan and read the result; text quantities in the patch are parsed.
+
+    Raises:
+        PlanInvalid: the patched document cannot be read.
+    """
+    if not isinstance(patch, Mapping):
+        raise PlanInvalid(field="patch", given=type(patch).__name__, allowed="a JSON object (merge patch, RFC 7396)")
+    return load_plan(merge_patch(dump_plan(plan), patch))
+
+
+def at_path(path: tuple[str, ...], value: Any) -> Document:
+    """Build the merge patch that puts one value at a path: ``at_path(("a", "b"), 1)`` is ``{"a": {"b": 1}}``."""
+    patch: Any = value
+    for key in reversed(path):
+        patch = {key: patch}
+    return patch if isinstance(patch, dict) else {}
+
+
+def field_problems(error: ValidationError, document: Any) -> tuple[FieldProblem, ...]:
+    """Say of every refused field where it is, what was given and what is allowed."""
+    return tuple(_problem(item, document) for item in error.errors(include_url=False))
+
+
+def _problem(item: Any, document: Any) -> FieldProblem:
+    message = str(item["ctx"].get("error", "")) if item["type"] == "value_error" else ""
+    if message.count("\n") == 2:  # a dangling reference names its own field
+        where, given, allowed = message.split("\n")
+        return FieldProblem(field=where, given=repr(given), allowed=allowed)
+    given = repr(item.get("input"))
+    if item["type"] == "missing":
+        given = "nothing"
+    return FieldProblem(
+        field=_dotted(item["loc"], document) or "plan",
+        given=given if len(given) <= 120 else given[:117] + "...",
+        allowed=message or _allowed(item),
+    )
+
+
+def _dotted(loc: tuple[int | str, ...], document: Any) -> str:
+    """Turn a validator's location into the path in the document: the tags it adds for unions are left out."""
+    parts: list[str] = []
+    here = document
+    for at, step in enumerate(loc):
+        if step == "[key]":
+            continue
+        if isinstance(here, Mapping) and step in here:
+            here = here[step]
+        elif isinstance(here, list | tuple) and isinstance(step, int) and step < len(here):
+            here = here[step]
+        elif at < len(loc) - 1 or not isinstance(here, Mapping):
+            continue
+        parts.append(str(step))
+    return ".".join(parts)
+
+
+def _allowed(item: Any) -> str:
+    context = item.get("ctx", {})
+    match item["type"]:
+        case "extra_forbidden":
+            return "no field of this name here"
+        case "missing":
+            return "a value; this field must be given"
+        case "literal_error":
+            return str(context["expected"])
+        case "union_tag_invalid":
+            return f"kind is one of {context['expected_tags']}"
+        case "union_tag_not_found":
+            return "an object with a kind"
+        case "greater_than":
+            return f"over {context['gt']:g}"
+        case "greater_than_equal":
+            return f"{context['ge']:g} or more"
+        case "less_than_equal":
+            return f"{context['le']:g} at most"
+        case "string_pattern_mismatch":
+            return _PATTERNS.get(context["pattern"], f"text of the form {context['pattern']}")
+        case "string_too_long":
+            return f"at most {context['max_length']} characters"
+        case "string_too_short":
+            return f"at least {plural_characters(context['min_length'])}"
+        case _:
+            return str(item["msg"])
+
+
+def plural_characters(count: int) -> str:
+    """Write a count of characters."""
+    return "1 character" if count == 1 else f"{count} characters"
+
+
+_PATTERNS: Final = {
+    r"^[a-z][a-z0-9_]*$": "a short id: a letter, then letters, digits or _, all lower case",
+    r"^[a-z][a-z0-9_]*\.[a-z][a-z0-9_]*$": "two short ids with a dot between, such as serial.b_to_a",
+    r"^[a-z0-9][a-z0-9-]*$": "a part id: lower-case letters, digits and -",
+    r"^\d{1,16}$": "1 to 16 digits",
+}

@@ -1,0 +1,113 @@
+"""Lamps as the plan knows them: kinds, channels, drives and layouts."""
+
+from typing import Annotated, Literal
+
+from pydantic import Field
+
+from oddlamp.core.base import Model
+from oddlamp.core.plan.fields import Id, Label, PartChoice
+from oddlamp.core.plan.quantities import Ampere, Metre, Ohm, Ratio
+
+Few = Annotated[int, Field(ge=1, le=500)]
+
+
+class Channel(Model):
+    """One current path of a lamp: its LEDs, the current wanted through each, and the resistor."""
+
+    led: PartChoice | None = None
+    in_series: Few | None = None
+    in_parallel: Few | None = None
+    sharing: Literal["each", "one"] | None = None
+    wanted_current_a: Ampere | None = None
+    resistor_ohm: Ohm | None = None
+    tolerance_ratio: Ratio | None = None
+
+
+class Drive(Model):
+    """What stands between the pin and the lamp."""
+
+    school: Literal["pin", "mosfet", "npn"]
+    choice: PartChoice | None = None
+
+
+class PixelRun(Model):
+    """A stretch of pixels in a chain."""
+
+    count: Annotated[int, Field(ge=1, le=5000)]
+    start: Annotated[str, Field(max_length=20)] | None = None
+
+
+class Layout(Model):
+    """Runs of pixels and where supply is fed in."""
+
+    runs: tuple[PixelRun, ...] = ()
+    fed_at: tuple[Annotated[int, Field(ge=0)], ...] = ()
+
+
+class WireRun(Model):
+    """A length of wire."""
+
+    gauge_awg: Annotated[int, Field(ge=0, le=40)] | None = None
+    length_m: Metre | None = None
+    colour: Label | None = None
+
+
+class LedLamp(Model):
+    """One LED or several alike on one channel, ``main``."""
+
+    kind: Literal["led"]
+    label: Label | None = None
+    host: Id
+    rail: Id | None = None
+    drive: Drive | None = None
+    channels: dict[Literal["main"], Channel] = Field(default_factory=dict)
+    brightness_cap_ratio: Ratio | None = None
+
+
+class RgbLamp(Model):
+    """Three LEDs with one common leg."""
+
+    kind: Literal["rgb"]
+    label: Label | None = None
+    host: Id
+    rail: Id | None = None
+    common: Literal["anode", "cathode"] | None = None
+    drive: Drive | None = None
+    channels: dict[Literal["red", "green", "blue"], Channel] = Field(default_factory=dict)
+    brightness_cap_ratio: Ratio | None = None
+
+
+class PixelLamp(Model):
+    """A chain of addressable pixels, one-wire or clocked."""
+
+    kind: Literal["pixels-one-wire", "pixels-clocked"]
+    label: Label | None = None
+    host: Id
+    rail: Id | None = None
+    choice: PartChoice | None = None
+    layout: Layout | None = None
+    brightness_cap_ratio: Ratio | None = None
+
+
+class OtherLamp(Model):
+    """A load that is switched: kept and drawn, its numbers come with later work."""
+
+    kind: Literal["buzzer", "relay"]
+    label: Label | None = None
+    host: Id
+    rail: Id | None = None
+    choice: PartChoice | None = None
+    drive: Drive | None = None
+    channels: dict[Literal["main"], Channel] = Field(default_factory=dict)
+
+
+Lamp = Annotated[LedLamp | RgbLamp | PixelLamp | OtherLamp, Field(discriminator="kind")]
+
+SIGNALS_BY_KIND: dict[str, tuple[str, ...]] = {
+    "led": ("main",),
+    "rgb": ("red", "green", "blue"),
+    "pixels-one-wire": ("data",),
+    "pixels-clocked": ("data", "clock"),
+    "buzzer": ("main",),
+    "relay": ("main",),
+}

@@ -1,0 +1,348 @@
+"""The plan: everything the user decided, and nothing derived. Absent means proposed by Odd Lamp."""
+
+from typing import Annotated, Literal
+
+from pydantic import Field, model_validator
+
+from oddlamp.core.base import Model
+from oddlamp.core.plan.fields import Id, Label, LineEnding, Moment, Note, PartChoice, PartId, Saying, SignalId
+from oddlamp.core.plan.lights import Channel, Lamp, WireRun
+from oddlamp.core.plan.quantities import Baud, Celsius, Farad, Ohm, Ratio, Second, Volt
+from oddlamp.core.plan.references import dangling
+from oddlamp.core.plan.text import SentText, TerminatorText
+
+Radio = Literal["classic", "ble", "wifi"]
+Transport = Literal["classic-serial", "ble-serial", "tcp", "udp", "http", "websocket", "mqtt"]
+
+
+class End(Model):
+    """One place with one common ground."""
+
+    label: Label | None = None
+    ambient_c: Celsius | None = None
+
+
+class Source(Model):
+    """Where the energy comes from."""
+
+    label: Label | None = None
+    end: Id | None = None
+    choice: PartChoice | None = None
+    wanted_run_time_s: Second | None = None
+
+
+class Converter(Model):
+    """Something that makes one rail out of another."""
+
+    label: Label | None = None
+    from_rail: Id
+    choice: PartChoice | None = None
+    set_point_v: Volt | None = None
+    charges: bool | None = None
+
+
+class Rail(Model):
+    """A supply rail at one end, fed by a source, a converter, or a board's own output such as ``board.supply_3v3``."""
+
+    label: Label | None = None
+    end: Id | None = None
+    fed_by: Annotated[str, Field(pattern=r"^[a-z][a-z0-9_]*(\.[a-z][a-z0-9_]*)?$")] | None = None
+    decoupling_f: Farad | None = None
+
+
+class Control(Model):
+    """Something on the phone that is pressed or moved, and what it says for each gesture."""
+
+    kind: Literal["button", "toggle"]
+    label: Label | None = None
+    says: dict[Literal["press", "release", "on", "off"], Saying] = Field(default_factory=dict)
+    shows: dict[Id, Id] = Field(default_factory=dict)
+    interval_s: Second | None = None
+
+
+class Handset(Model):
+    """What the hand holds: its radios, how it sends what is typed, and what it adds after each message."""
+
+    kind: Literal["phone", "computer", "remote"]
+    label: Label | None = None
+    speaks: tuple[Radio, ...] | None = None
+    sends_as: Literal["characters", "numbers"] | None = None
+    appends: LineEnding | None = None
+    controls: dict[Id, Control] = Field(default_factory=dict)
+
+
+class Board(Model):
+    """A microcontroller board; it may carry a radio of its own."""
+
+    kind: Literal["board"]
+    label: Label | None = None
+    end: Id | None = None
+    rail: Id | None = None
+    choice: PartChoice | None = None
+    program: Literal["generated", "own"] | None = None
+
+
+class Setup(Model):
+    """What is set in a module. Never a Wi-Fi password; the speed stands on the wire."""
+
+    name: Annotated[str, Field(min_length=1, max_length=64, pattern=r"^[ -~]+$")] | None = None
+    pin_code: Annotated[str, Field(pattern=r"^\d{1,16}$")] | None = None
+    role: Literal["slave", "master"] | None = None
+    bound_to: Id | None = None
+    route: Literal["adapter", "board"] | None = None
+
+
+class RadioModule(Model):
+    """A wireless module; it may host lamps on pins of its own."""
+
+    kind: Literal["module"]
+    label: Label | None = None
+    end: Id | None = None
+    rail: Id | None = None
+    choice: PartChoice | None = None
+    setup: Setup | None = None
+
+
+class Chip(Model):
+    """A chip beside the board, such as a matrix driver."""
+
+    kind: Literal["chip"]
+    label: Label | None = None
+    end: Id | None = None
+    rail: Id | None = None
+    choice: PartChoice | None = None
+
+
+Node = Annotated[Handset | Board | RadioModule | Chip, Field(discriminator="kind")]
+
+
+class Air(Model):
+    """A radio link."""
+
+    kind: Literal["air"]
+    label: Label | None = None
+    a: Id
+    b: Id
+    transport: Transport | None = None
+    join: Literal["station", "access-point"] | None = None
+
+
+class Wire(Model):
+    """A wired link; for a UART the speed stands here."""
+
+    kind: Literal["wire"]
+    label: Label | None = None
+    a: Id
+    b: Id
+    transport: Literal["uart", "i2c", "spi", "usb"] | None = None
+    baud_rate_bd: Baud | None = None
+    is_crossed: bool | None = None
+
+
+Link = Annotated[Air | Wire, Field(discriminator="kind")]
+
+
+class Talk(Model):
+    """What is said between two nodes, over one or several links."""
+
+    a: Id
+    b: Id
+    via: Annotated[tuple[Id, ...], Field(min_length=1, max_length=16)]
+    vocabulary: Id
+
+
+class SingleByte(Model):
+    """Every byte is a word of its own; nothing ends it."""
+
+    kind: Literal["single-byte"]
+
+
+class Terminated(Model):
+    """A word is what stands before its terminator: cr, lf, cr-lf, or any one character."""
+
+    kind: Literal["terminated"]
+    terminator: TerminatorText | None = None
+
+
+Framing = Annotated[SingleByte | Terminated, Field(discriminator="kind")]
+
+
+class Word(Model):
+    """One word: the characters that are sent, without what ends them."""
+
+    label: Label | None = None
+    sent: SentText | None = None
+    direction: Literal["out", "back"] | None = None
+    repeat_safe: bool | None = None
+
+
+class Vocabulary(Model):
+    """The words of one talk. ``dialect`` names a module family whose own commands they are."""
+
+    label: Label | None = None
+    framing: Framing | None = None
+    dialect: PartId | None = None
+    words: dict[Id, Word] = Field(default_factory=dict)
+    on_unknown: Literal["ignore", "answer"] | None = None
+
+
+class Input(Model):
+    """Something local that is pressed, turned or sensed."""
+
+    kind: Literal["button", "switch", "knob", "remote-receiver", "sensor"]
+    label: Label | None = None
+    host: Id
+    choice: PartChoice | None = None
+    idle_high: bool | None = None
+
+
+class ShiftValues(Model):
+    """The two resistors of a divider: from the sender, and to ground."""
+
+    upper_ohm: Ohm | None = None
+    lower_ohm: Ohm | None = None
+    tolerance_ratio: Ratio | None = None
+
+
+class Shift(Model):
+    """How a level is brought from one supply to the other."""
+
+    school: Literal["direct", "divider"]
+    values: ShiftValues | None = None
+
+
+class Signal(Model):
+    """One physical line, such as ``serial.b_to_a``, ``moon.red`` or ``cue.in``."""
+
+    pin: Annotated[str, Field(min_length=1, max_length=12)] | None = None
+    is_omitted: bool | None = None
+    shift: Shift | None = None
+    series_ohm: Ohm | None = None
+    pull_ohm: Ohm | None = None
+    pull_to: Annotated[str, Field(pattern=r"^([a-z][a-z0-9_]*|ground)$")] | None = Field(default=None, description="A rail id, or ground")
+    wire: WireRun | None = None
+
+
+class When(Model):
+    """What sets a rule off: a word heard, an input's event, or an event of a link."""
+
+    heard: Id | None = None
+    input: Id | None = None
+    event: Literal["pressed", "released", "on", "off", "moved", "link-lost", "link-back", "power-up"] | None = None
+    link: Id | None = None
+
+
+class ActionValues(Model):
+    """How bright, 0 to 1 or the input's own value, and what colour, each 0 to 1."""
+
+    level: Ratio | Literal["input"] | None = None
+    red: Ratio | None = None
+    green: Ratio | None = None
+    blue: Ratio | None = None
+
+
+class Action(Model):
+    """One thing a rule does to a lamp, a group or a cue, or says back."""
+
+    verb: Literal["on", "off", "toggle", "level", "colour", "cue", "say"]
+    target: Id | None = None
+    values: ActionValues | None = None
+    say: Saying | None = None
+
+
+class Rule(Model):
+    """When this, do that, on one host."""
+
+    host: Id
+    when: When
+    do: tuple[Action, ...] = ()
+
+
+class Group(Model):
+    """Lamps spoken of together."""
+
+    label: Label | None = None
+    members: tuple[Id, ...] = ()
+    never_together: bool | None = None
+
+
+class CueStep(Model):
+    """One step of a cue."""
+
+    after_s: Second = 0.0
+    fade_s: Second | None = None
+    level: Ratio | None = None
+    target: Id
+
+
+class Cue(Model):
+    """Steps with times, once or over and over."""
+
+    label: Label | None = None
+    steps: tuple[CueStep, ...] = ()
+    loop: bool | None = None
+
+
+class Standing(Model):
+    """What a lamp does when nobody tells it."""
+
+    power_up: Literal["off", "on", "last"] | None = None
+    link_lost: Literal["off", "on", "keep"] | None = None
+    power_cut: Literal["off", "on", "last"] | None = None
+    winner: Literal["last-moved", "phone", "local"] | None = None
+    thresholds: dict[Id, Ratio] = Field(default_factory=dict)
+
+
+class Reading(Model):
+    """A measured value that replaces a computed or stated one."""
+
+    value: Annotated[float, Field(ge=0, le=1e8)]
+    unit: Literal["V", "A", "ohm"]
+    taken_at: Moment
+    note: Note | None = None
+
+
+class Risk(Model):
+    """A finding the user accepts, with the reason and the numbers it had. Bigger numbers are worse."""
+
+    reason: Annotated[str, Field(min_length=1, max_length=500)]
+    taken_at: Moment
+    numbers: dict[str, float] = Field(default_factory=dict)
+
+
+class Plan(Model):
+    """The one document of a project. Quantities are in unprefixed SI units."""
+
+    format: Literal["oddlamp-plan"]
+    schema_version: Literal[1]
+    catalog_version: Annotated[str, Field(max_length=40)] | None = None
+    title: Label
+    notes: Annotated[str, Field(max_length=20_000)] | None = None
+    order: dict[Literal["lamps", "nodes", "inputs", "words"], tuple[Id, ...]] = Field(default_factory=dict)
+    ends: dict[Id, End] = Field(default_factory=dict)
+    sources: dict[Id, Source] = Field(default_factory=dict)
+    converters: dict[Id, Converter] = Field(default_factory=dict)
+    rails: dict[Id, Rail] = Field(default_factory=dict)
+    nodes: dict[Id, Node] = Field(default_factory=dict)
+    links: dict[Id, Link] = Field(default_factory=dict)
+    talks: dict[Id, Talk] = Field(default_factory=dict)
+    vocabularies: dict[Id, Vocabulary] = Field(default_factory=dict)
+    lamps: dict[Id, Lamp] = Field(default_factory=dict)
+    inputs: dict[Id, Input] = Field(default_factory=dict)
+    signals: dict[SignalId, Signal] = Field(default_factory=dict)
+    groups: dict[Id, Group] = Field(default_factory=dict)
+    cues: dict[Id, Cue] = Field(default_factory=dict)
+    rules: dict[Id, Rule] = Field(default_factory=dict)
+    standing: dict[Id, Standing] = Field(default_factory=dict)
+    measured: dict[Annotated[str, Field(max_length=160)], Reading] = Field(default_factory=dict)
+    accepted: dict[Annotated[str, Field(pattern=r"^[A-Z0-9]+(-[A-Z0-9]+)*@[a-z0-9_.]+$", max_length=160)], Risk] = Field(default_factory=dict)
+
+    @model_validator(mode="after")
+    def _references_stand(self) -> "Plan":
+        """Refuse a plan that speaks of something it does not hold, so that no later step meets a missing piece."""
+        for where, given, allowed in dangling(self):
+            raise ValueError(f"{where}\n{given}\n{allowed}")
+        return self
+
+
+__all__ = ["Channel", "Lamp", "Plan"]

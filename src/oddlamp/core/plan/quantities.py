@@ -1,0 +1,92 @@
+"""Quantities as people write them: 220, 4k7, 4,7k, 3V3, 20m, 4.7 kohm, 5 %."""
+
+import re
+from typing import Annotated, Final
+
+from pydantic import BeforeValidator, Field
+
+UNIT_WORDS: Final[dict[str, frozenset[str]]] = {
+    "ohm": frozenset({"ohm", "ohms", "Ohm", "Ohms", "R", "Ω", "Ω"}),
+    "V": frozenset({"V", "v", "volt", "volts"}),
+    "A": frozenset({"A", "amp", "amps"}),
+    "W": frozenset({"W", "watt", "watts"}),
+    "F": frozenset({"F"}),
+    "s": frozenset({"s", "sec", "seconds"}),
+    "m": frozenset({"m", "metre", "metres"}),
+    "Hz": frozenset({"Hz", "hz"}),
+    "Bd": frozenset({"Bd", "baud", "bd", "bps"}),
+    "C": frozenset({"C", "°C"}),
+    "ratio": frozenset({"%"}),
+    "": frozenset(),
+}
+PREFIXES: Final = {"p": 1e-12, "n": 1e-9, "u": 1e-6, "µ": 1e-6, "μ": 1e-6, "m": 1e-3, "c": 1e-2, "k": 1e3, "K": 1e3, "M": 1e6, "G": 1e9}
+EXAMPLES: Final = {"ohm": "220, 4k7, 4.7 kohm", "V": "5, 3V3, 3.3 V", "A": "20m, 20 mA, 0.02", "ratio": "5 %, 0.05", "m": "0.4, 40 cm"}
+UNIT_NAMES: Final = {"ohm": "ohms", "V": "volts", "A": "amperes", "s": "seconds", "m": "metres", "ratio": "a ratio or per cent", "Bd": "baud", "Hz": "hertz", "W": "watts", "F": "farads", "C": "degrees Celsius"}
+
+_PLAIN = re.compile(r"([+-]?)(\d+(?:[.,]\d*)?|[.,]\d+)(?:[eE]([+-]?\d{1,3}))?\s*([^\d\s.,]*)")
+_INFIX = re.compile(r"([+-]?)(\d+)([A-Za-zµμΩΩ])(\d+)\s*([^\d\s.,]*)")
+
+
+def parse_quantity(text: str, unit: str) -> float:
+    """Read a quantity written by hand.
+
+    Args:
+        text: what was typed, at most 40 characters.
+        unit: the unit wanted, a key of ``UNIT_WORDS``; another unit is refused.
+    Returns:
+        The number in the unprefixed unit (per cent become a ratio).
+    Raises:
+        ValueError: not a number, another unit, or a comma that could be read two ways.
+    """
+    given = text.strip()
+    wanted = f"{UNIT_NAMES.get(unit, 'a number')}, for example {EXAMPLES.get(unit, '12')}"
+    if len(given) > 40:
+        raise ValueError(wanted)
+    if infix := _INFIX.fullmatch(given):
+        sign, whole, letter, part, tail = infix.groups()
+        if (letter in PREFIXES or letter in UNIT_WORDS[unit]) and (not tail or tail in UNIT_WORDS[unit]):
+            return float(f"{sign}{whole}.{part}") * (1.0 if letter in UNIT_WORDS[unit] and unit != "m" else PREFIXES.get(letter, 1.0))
+    plain = _PLAIN.fullmatch(given)
+    if plain is None:
+        raise ValueError(wanted)
+    sign, digits, exponent, tail = plain.groups()
+    factor = _factor(tail, unit)
+    if factor is None:
+        raise ValueError(wanted)
+    if re.fullmatch(r"[1-9]\d{0,2},\d{3}", digits) and not exponent:
+        raise ValueError(f"{UNIT_NAMES.get(unit, 'a number')} without doubt: {digits} can be {digits.replace(',', '')} or {digits.replace(',', '.')}")
+    return float(f"{sign}{digits.replace(',', '.')}e{exponent or 0}") * factor
+
+
+def _factor(tail: str, unit: str) -> float | None:
+    """Return what to multiply by for the letters after the digits, or None where they do not fit the unit."""
+    words = UNIT_WORDS[unit]
+    if unit == "ratio":
+        return {"%": 0.01, "": 1.0}.get(tail)
+    if not tail or tail in words:
+        return 1.0
+    if tail in PREFIXES and unit != "m":
+        return PREFIXES[tail]
+    if tail[0] in PREFIXES and tail[1:] in words and (tail[0] != "c" or unit == "m"):
+        return PREFIXES[tail[0]]
+    return None
+
+
+def _reader(unit: str) -> BeforeValidator:
+    def read(given: object) -> object:
+        if isinstance(given, bool):
+            raise ValueError(f"{UNIT_NAMES.get(unit, 'a number')}, not true or false")
+        return parse_quantity(given, unit) if isinstance(given, str) else given
+
+    return BeforeValidator(read)
+
+
+Ohm = Annotated[float, _reader("ohm"), Field(gt=0, le=1e8)]
+Volt = Annotated[float, _reader("V"), Field(ge=0, le=1000)]
+Ampere = Annotated[float, _reader("A"), Field(gt=0, le=100)]
+Second = Annotated[float, _reader("s"), Field(ge=0, le=1e6)]
+Metre = Annotated[float, _reader("m"), Field(ge=0, le=10_000)]
+Farad = Annotated[float, _reader("F"), Field(gt=0, le=10)]
+Celsius = Annotated[float, _reader("C"), Field(ge=-60, le=150)]
+Ratio = Annotated[float, _reader("ratio"), Field(ge=0, le=1)]
+Baud = Annotated[float, _reader("Bd"), Field(ge=50, le=4_000_000)]

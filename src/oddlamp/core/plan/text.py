@@ -1,0 +1,65 @@
+"""Bytes as people type them: characters of ISO/IEC 646 with \\r, \\n, \\t, \\\\ and \\x41 escapes."""
+
+import re
+from typing import Annotated, Final
+
+from pydantic import AfterValidator, StringConstraints
+
+ENDINGS: Final[dict[str, bytes]] = {"none": b"", "cr": b"\r", "lf": b"\n", "cr-lf": b"\r\n"}
+_ESCAPE = re.compile(r"\\(x[0-9a-fA-F]{2}|[rnt\\]|.?)", re.DOTALL)
+_NAMED: Final = {"r": 13, "n": 10, "t": 9, "\\": 92}
+
+
+def bytes_of(text: str) -> bytes:
+    """Turn typed characters into the bytes that are sent.
+
+    Raises:
+        ValueError: a character outside ISO/IEC 646, or an escape that is not one.
+    """
+    out, at = bytearray(), 0
+    for match in _ESCAPE.finditer(text):
+        out += _plain(text[at : match.start()])
+        name = match.group(1)
+        if name.startswith("x"):
+            out.append(int(name[1:], 16))
+        elif name in _NAMED:
+            out.append(_NAMED[name])
+        else:
+            raise ValueError(r"one of \r \n \t \\ or \x41 after a backslash")
+        at = match.end()
+    return bytes(out + _plain(text[at:]))
+
+
+def _plain(text: str) -> bytes:
+    try:
+        return text.encode("ascii")
+    except UnicodeEncodeError:
+        raise ValueError(r"characters of plain ASCII; write any other byte as \x41") from None
+
+
+def shown(byte: int) -> str:
+    """Name one byte for reading: its character, or its control name."""
+    names = {13: "CR", 10: "LF", 9: "TAB", 0: "NUL", 32: "space", 127: "DEL"}
+    return names.get(byte) or (chr(byte) if 32 < byte < 127 else f"0x{byte:02X}")
+
+
+def _sendable(text: str) -> str:
+    bytes_of(text)
+    return text
+
+
+def _terminator(text: str) -> str:
+    if text in ENDINGS and text != "none":
+        return text
+    if len(bytes_of(text)) != 1:
+        raise ValueError("cr, lf, cr-lf, or any one character")
+    return text
+
+
+def terminator_bytes(text: str) -> bytes:
+    """Return the bytes that end a word, for the name or character the plan keeps."""
+    return ENDINGS.get(text) or bytes_of(text)
+
+
+SentText = Annotated[str, StringConstraints(min_length=1, max_length=64), AfterValidator(_sendable)]
+TerminatorText = Annotated[str, StringConstraints(min_length=1, max_length=8), AfterValidator(_terminator)]

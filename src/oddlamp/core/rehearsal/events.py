@@ -1,0 +1,65 @@
+"""What happens in a rehearsal: presses, typed lines, and inputs, each at its time."""
+
+from typing import Annotated, Any, Literal
+
+from pydantic import Field, TypeAdapter, ValidationError
+
+from oddlamp.core.base import Model
+from oddlamp.core.errors import EventsInvalid
+from oddlamp.core.plan.document import field_problems
+from oddlamp.core.plan.fields import Id
+
+AtTime = Annotated[float, Field(ge=0, le=86_400)]
+
+
+class ControlEvent(Model):
+    """A control on the phone is pressed or moved."""
+
+    kind: Literal["control"]
+    t_s: AtTime
+    control: Id
+    gesture: Literal["press", "release", "on", "off"] = "press"
+
+
+class WordEvent(Model):
+    """A word is sent on a talk, as its first node sends it."""
+
+    kind: Literal["word"]
+    t_s: AtTime
+    talk: Id
+    word: Id
+
+
+class LineEvent(Model):
+    """A line is typed in the phone's terminal; what the phone adds comes after it."""
+
+    kind: Literal["line"]
+    t_s: AtTime
+    talk: Id
+    text: Annotated[str, Field(max_length=200)]
+
+
+class InputEvent(Model):
+    """Something local is pressed, released or switched."""
+
+    kind: Literal["input"]
+    t_s: AtTime
+    input: Id
+    event: Literal["pressed", "released", "on", "off", "moved"]
+
+
+Event = Annotated[ControlEvent | WordEvent | LineEvent | InputEvent, Field(discriminator="kind")]
+_EVENTS: TypeAdapter[tuple[Event, ...]] = TypeAdapter(Annotated[tuple[Event, ...], Field(max_length=20_000)])
+
+
+def read_events(document: Any) -> tuple[Event, ...]:
+    """Read a list of events.
+
+    Raises:
+        EventsInvalid: lists every field that cannot be read.
+    """
+    try:
+        return _EVENTS.validate_python(document)
+    except ValidationError as error:
+        problems = field_problems(error, document)
+        raise EventsInvalid(field=f"events.{problems[0].field}", given=problems[0].given, allowed=problems[0].allowed, problems=problems) from None

@@ -1,0 +1,254 @@
+"""The rehearsal: plan and events in, the whole course out. A pure function, so that a run can be kept and compared."""
+
+import heapq
+from collections.abc import Sequence
+from itertools import count
+from typing import Final
+
+from oddlamp.core.behaviour.lights import LampState, act, seen_light, step_duty
+from oddlamp.core.checks.words import sent_bytes
+from oddlamp.core.design import ControlDesign, Design, Hop, TalkDesign
+from oddlamp.core.parts.models import Catalog
+from oddlamp.core.plan.model import Action, Plan
+from oddlamp.core.plan.text import ENDINGS, bytes_of, shown
+from oddlamp.core.rehearsal.events import ControlEvent, Event, InputEvent, LineEvent, WordEvent
+from oddlamp.core.rehearsal.trace import LampPoint, Trace, TraceEvent
+from oddlamp.core.resolve import resolve
+from oddlamp.core.values import NOT_YET
+from oddlamp.core.words.framing import Parser, byte_time_s
+
+MOST_MESSAGES: Final = 50_000
+Arrival = tuple[float, int, TalkDesign, int, bytes, bool]
+
+
+def rehearse(plan: Plan, catalog: Catalog, events: Sequence[Event]) -> Trace:
+    """Play events through a plan, byte by byte, from the hand to the light.
+
+    Every radio takes its typical latency, every host acts the moment a word is whole. Bytes on a wire
+    queue one behind the other at ten bits each; the air before it is told apart.
+    Args:
+        plan: a plan whose parts are all in the catalogue.
+        catalog: parts and sources.
+        events: what is pressed and typed, in any order.
+    Returns:
+        The trace; a message that dies says where and why.
+    """
+    return _Run(resolve(plan, catalog)).play(events)
+
+
+def rehearse_design(design: Design, events: Sequence[Event]) -> Trace:
+    """Play events through a design that is resolved already."""
+    return _Run(design).play(events)
+
+
+class _Run:
+    """One run: the state of wires, parsers and lamps while it lasts."""
+
+    def __init__(self, design: Design) -> None:
+        self.design = design
+        self.trace: list[TraceEvent] = []
+        self.lamps: dict[str, list[LampPoint]] = {}
+        self.states: dict[str, LampState] = {}
+        self.parsers: dict[tuple[str, str], Parser] = {}
+        self.wire_free_s: dict[tuple[str, str], float] = {}
+        self.queue: list[Arrival] = []
+        self.order = count()
+        self.controls = {control.id: control for handset in design.handsets.values() for control in handset.controls}
+        for lamp in design.lamps.values():
+            self._light(0.0, lamp.id)
+
+    def play(self, events: Sequence[Event]) -> Trace:
+        """Take the events in time order, letting what they set off happen in between."""
+        handled, is_cut_short = 0, False
+        for event in [*sorted(events, key=lambda it: it.t_s), None]:
+            until_s = event.t_s if event is not None else float("inf")
+            while self.queue and self.queue[0][0] <= until_s and not is_cut_short:
+                self._arrive(heapq.heappop(self.queue))
+                handled += 1
+                is_cut_short = handled >= MOST_MESSAGES
+            if event is not None and not is_cut_short:
+                self._start(event)
+        self.trace.sort(key=lambda it: it.t_s)
+        ends_at_s = max((it.until_s or it.t_s for it in self.trace), default=0.0)
+        return Trace(events=tuple(self.trace), lamps={name: tuple(points) for name, points in self.lamps.items()}, ends_at_s=ends_at_s, is_cut_short=is_cut_short)
+
+    def _start(self, event: Event) -> None:
+        match event:
+            case ControlEvent():
+                control = self.controls.get(event.control)
+                pair = control.says.get(event.gesture) if control else None
+                if control is None or pair is None:
+                    self._lose(event.t_s, self._hand(control), event.control, f"there is no {event.gesture} of {event.control} that says a word")
+                else:
+                    self._say(event.t_s, self.design.talks[pair[0]], pair[1], control.label)
+            case WordEvent():
+                talk = self.design.talks.get(event.talk)
+                if talk is None or not any(word.id == event.word for word in talk.vocabulary.words):
+                    self._lose(event.t_s, self._hand(None), event.word, f"there is no word {event.word} on a talk {event.talk}")
+                else:
+                    self._say(event.t_s, talk, event.word, event.word)
+            case LineEvent():
+                self._type(event)
+            case InputEvent():
+                if event.input not in self.design.plan.inputs:
+                    self._lose(event.t_s, self._hand(None), event.input, f"there is no input {event.input}")
+                    return
+                host = self.design.plan.inputs[event.input].host
+                self.trace.append(TraceEvent(event.t_s, f"inputs.{event.input}", event.input, says=event.event))
+                for _, rule in self.design.rules_of(host):
+                    if rule.when.input == event.input and rule.when.event == event.event:
+                        self._do(event.t_s, host, rule.do)
+
+    def _hand(self, control: ControlDesign | None) -> str:
+        return f"nodes.{control.node_id}" if control else next((f"nodes.{name}" for name in self.design.handsets), "nodes")
+
+    def _lose(self, t_s: float, stage: str, ref: str, because: str, content: bytes = b"") -> None:
+        self.trace.append(TraceEvent(t_s, stage, ref, content.hex(), None, because))
+
+    def _type(self, event: LineEvent) -> None:
+        talk = self.design.talks.get(event.talk)
+        if talk is None:
+            self._lose(event.t_s, self._hand(None), event.talk, f"there is no talk {event.talk}")
+            return
+        try:
+            content = bytes_of(event.text)
+        except ValueError as error:
+            self._lose(event.t_s, self.design.nodes[talk.a].stage, event.talk, f"cannot be typed: {error}")
+            return
+        handset = self.design.handsets.get(talk.a)
+        self._send(event.t_s, talk, content + (ENDINGS[handset.appends.id] if handset else b""), event.text, goes_out=True)
+
+    def _say(self, t_s: float, talk: TalkDesign, word_id: str, what: str) -> None:
+        """Send a word with its ending: a phone adds what it adds, a board's program what the words want."""
+        vocabulary = talk.vocabulary
+        word = vocabulary.word(word_id)
+        handset = self.design.handsets.get(talk.a)
+        goes_out = word.direction == "out"
+        if handset is None or not goes_out:
+            content = word.content + vocabulary.terminator
+        else:
+            # A line ending is the phone's habit; any other terminator is typed with the word.
+            typed = b"" if vocabulary.terminator in ENDINGS.values() else vocabulary.terminator
+            content = sent_bytes(word, handset) + typed + ENDINGS[handset.appends.id]
+        self._send(t_s, talk, content, what, goes_out=goes_out)
+
+    def _send(self, t_s: float, talk: TalkDesign, content: bytes, what: str, *, goes_out: bool) -> None:
+        if not content:
+            return
+        start = self.design.nodes[talk.a if goes_out else talk.b]
+        self.trace.append(TraceEvent(t_s, start.stage, talk.id, content.hex(), says=what))
+        if talk.vocabulary.open_because is not None:
+            self._lose(t_s, talk.vocabulary.stage, talk.id, talk.vocabulary.open_because, content)
+            return
+        self._push(t_s, talk, 0, content, goes_out)
+
+    def _push(self, t_s: float, talk: TalkDesign, hops_done: int, content: bytes, goes_out: bool) -> None:
+        heapq.heappush(self.queue, (t_s, next(self.order), talk, hops_done, content, goes_out))
+
+    def _arrive(self, arrival: Arrival) -> None:
+        """Carry a piece of a message over its next link, or let the listener hear it."""
+        t_s, _, talk, hops_done, content, goes_out = arrival
+        if hops_done == len(talk.hops):
+            self._hear(t_s, talk, content, goes_out)
+            return
+        hop = talk.hops[hops_done] if goes_out else talk.hops[-1 - hops_done]
+        if hop.kind == "air":
+            self._fly(t_s, talk, hops_done, content, goes_out, hop)
+        else:
+            self._wire(t_s, talk, hops_done, content, goes_out, hop)
+
+    def _fly(self, t_s: float, talk: TalkDesign, hops_done: int, content: bytes, goes_out: bool, hop: Hop) -> None:
+        air = self.design.airs[hop.link_id]
+        link = self.design.plan.links[hop.link_id]
+        for end in (link.a, link.b):
+            radios = self.design.handsets[end].speaks if end in self.design.handsets else (part.radios if (part := self.design.nodes[end].part) else ())
+            if air.radio not in radios:
+                self._lose(t_s, air.stage, hop.link_id, f"the {self.design.nodes[end].label.lower()} does not speak this radio", content)
+                return
+        for at in range(0, len(content), air.packet_most_bytes):
+            packet = content[at : at + air.packet_most_bytes]
+            lands_s = t_s + air.latency.known * (at // air.packet_most_bytes + 1)
+            self.trace.append(TraceEvent(t_s, air.stage, hop.link_id, packet.hex(), says="in the air", until_s=lands_s))
+            self._push(lands_s, talk, hops_done + 1, packet, goes_out)
+
+    def _wire(self, t_s: float, talk: TalkDesign, hops_done: int, content: bytes, goes_out: bool, hop: Hop) -> None:
+        way = hop.way if goes_out else ("b_to_a" if hop.way == "a_to_b" else "a_to_b")
+        crossing = self.design.crossings[f"{hop.link_id}.{way}"]
+        got, high = crossing.received.value, crossing.high.value
+        if crossing.is_omitted or got is None or high is None:
+            self._lose(t_s, crossing.stage, crossing.id, crossing.received.because or NOT_YET, content)
+            return
+        if got < high:
+            self._lose(t_s, crossing.stage, crossing.id, f"{crossing.received.text} never counts as high, that begins at {crossing.high.text}", content)
+            return
+        byte_s = byte_time_s(self.design.wires[hop.link_id].baud.known)
+        free_s = self.wire_free_s.get((hop.link_id, way), 0.0)
+        start_s = t_s if t_s > free_s else free_s
+        append, push = self.trace.append, self._push
+        for at, byte in enumerate(content):
+            end_s = start_s + (at + 1) * byte_s
+            append(TraceEvent(end_s - byte_s, crossing.stage, crossing.id, f"{byte:02x}", got, None, "", end_s))
+            push(end_s, talk, hops_done + 1, content[at : at + 1], goes_out)
+        self.wire_free_s[(hop.link_id, way)] = start_s + len(content) * byte_s
+
+    def _hear(self, t_s: float, talk: TalkDesign, content: bytes, goes_out: bool) -> None:
+        vocabulary = talk.vocabulary
+        listener = talk.b if goes_out else talk.a
+        parser = self.parsers.get((talk.id, listener))
+        if parser is None:
+            direction = "out" if goes_out else "back"
+            words = {word.content: word.id for word in reversed(vocabulary.words) if word.direction == direction}
+            parser = self.parsers[(talk.id, listener)] = Parser(words, vocabulary.terminator)
+        for byte in content:
+            heard = parser.feed(byte)
+            if heard is None:
+                continue
+            if heard.word is None:
+                names = " ".join(shown(it) for it in heard.taken) or "nothing"
+                self._lose(t_s, vocabulary.stage, talk.id, f"{names} is no word here", heard.taken)
+                continue
+            word = vocabulary.word(heard.word)
+            self.trace.append(TraceEvent(t_s, vocabulary.stage, word.id, heard.taken.hex(), says=word.label))
+            for _, rule in self.design.rules_of(listener):
+                if rule.when.heard == word.id:
+                    self._do(t_s, listener, rule.do)
+
+    def _do(self, t_s: float, host: str, actions: tuple[Action, ...]) -> None:
+        for action in actions:
+            if action.verb == "say" and action.say is not None:
+                self.trace.append(TraceEvent(t_s, f"rules.{host}", action.say.word, says=f"says {action.say.word}"))
+                self._say(t_s, self.design.talks[action.say.talk], action.say.word, action.say.word)
+                continue
+            if action.verb == "cue" or (action.values is not None and action.values.level == "input"):
+                self._lose(t_s, f"rules.{host}", action.target or "", f"{'cues' if action.verb == 'cue' else 'levels from an input'}: {NOT_YET}")
+                continue
+            self.trace.append(TraceEvent(t_s, f"rules.{host}", action.target or "", says=f"{action.verb} {action.target}"))
+            for lamp_id in self.design.targets(action.target):
+                self.states[lamp_id] = act(self.states.get(lamp_id, LampState()), action)
+                self._light(t_s, lamp_id)
+
+    def _light(self, t_s: float, lamp_id: str) -> None:
+        """Set the pins of a lamp, and note current and light of every channel that has numbers."""
+        lamp = self.design.lamps[lamp_id]
+        state = self.states.get(lamp_id, LampState())
+        for channel in lamp.channels:
+            duty = step_duty(state.share(channel.id))
+            # A common anode is lit by a low pin: the share of time the pin is high is the rest.
+            pin_duty = 1.0 - duty if channel.is_inverted else duty
+            signal_id = channel.signal_id
+            if t_s > 0 or lamp_id in self.states:
+                pin = self.design.pins.get(signal_id)
+                logic = self.design.nodes[lamp.host].logic
+                volts = pin_duty * logic.value if logic and logic.value is not None else None
+                self.trace.append(TraceEvent(t_s, f"pins.{lamp.host}", signal_id, "", volts, None, f"pin {pin.label if pin else '?'}", None, pin_duty))
+            if channel.current.value is None:
+                if lamp_id in self.states:
+                    self._lose(t_s, lamp.stage, signal_id, channel.current.because or NOT_YET)
+                continue
+            current_a = duty * channel.current.value
+            light = seen_light(current_a / channel.wanted.known)
+            self.lamps.setdefault(signal_id, []).append(LampPoint(t_s, current_a, light))
+            if lamp_id in self.states:
+                self.trace.append(TraceEvent(t_s, lamp.stage, signal_id, says=channel.current.text if duty == 1 else "", duty_ratio=duty))
+        if not lamp.channels and lamp_id in self.states:
+            self._lose(t_s, lamp.stage, lamp_id, lamp.open_because or NOT_YET)

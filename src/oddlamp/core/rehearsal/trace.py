@@ -1,0 +1,43 @@
+"""The trace of a rehearsal: what happened at each stage and when, and the light that came of it."""
+
+from typing import NamedTuple
+
+from pydantic import Field
+
+from oddlamp.core.base import Model
+
+
+class TraceEvent(NamedTuple):
+    """One thing that happened at a stage. A tuple, because a minute of talk makes thousands."""
+
+    t_s: float
+    stage: str
+    ref: str
+    bytes_hex: str = ""
+    volts: float | None = None
+    lost_because: str | None = None
+    says: str = ""
+    until_s: float | None = None
+    duty_ratio: float | None = None
+
+
+class LampPoint(NamedTuple):
+    """Current through a channel and the light it gives, from a moment on."""
+
+    t_s: float
+    current_a: float
+    light_ratio: float
+
+
+class Trace(Model):
+    """The whole course of a rehearsal."""
+
+    events: tuple[TraceEvent, ...] = Field(description="In order of time; until_s where something takes time")
+    lamps: dict[str, tuple[LampPoint, ...]] = Field(description="By channel, such as moon.red; mean current in A, and light as the eye sees it, 0 to 1 for the wanted current")
+    ends_at_s: float
+    is_cut_short: bool = Field(description="True where the talk never came to rest and was stopped")
+
+    @property
+    def lost(self) -> tuple[TraceEvent, ...]:
+        """Everything that got lost on the way."""
+        return tuple(event for event in self.events if event.lost_because is not None)

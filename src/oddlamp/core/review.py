@@ -1,0 +1,153 @@
+"""From plan to review: the line, the values with their working, the findings, and a sheet for every stage."""
+
+from pydantic import Field
+
+from oddlamp.core.base import Model, plural
+from oddlamp.core.checks.registry import run_rules
+from oddlamp.core.design import Design
+from oddlamp.core.findings import Finding
+from oddlamp.core.line import Line, draw_line
+from oddlamp.core.parts.models import Catalog
+from oddlamp.core.plan.model import Plan
+from oddlamp.core.plan.text import shown
+from oddlamp.core.resolve import resolve
+from oddlamp.core.sheets.hookup import hookup_sheet
+from oddlamp.core.sheets.lamp import lamp_sheet
+from oddlamp.core.sheets.models import Opening, PhoneButton, Sheet
+from oddlamp.core.sheets.pins import pins_sheet
+from oddlamp.core.sheets.plain import air_sheet, behaviour_sheet, module_sheet, open_sheet, phone_sheet, rail_sheet
+from oddlamp.core.sheets.words import words_sheet
+from oddlamp.core.starts import opening
+from oddlamp.core.values import NOT_YET, Value
+
+
+class Review(Model):
+    """Everything the screens, the command line and the exports show of a plan."""
+
+    title: str
+    sentence: str = Field(description="How many things are to settle, in words")
+    line: Line
+    values: tuple[Value, ...]
+    findings: tuple[Finding, ...]
+    not_yet: dict[str, str] = Field(description="Stage id to what is not worked out there yet")
+    sheets: dict[str, Sheet]
+    phone: tuple[PhoneButton, ...]
+    opening: Opening | None
+    sources: dict[str, str] = Field(description="Source key to title, for every working shown")
+
+    @property
+    def stops(self) -> tuple[Finding, ...]:
+        """Findings that stop the build: not accepted."""
+        return tuple(finding for finding in self.findings if finding.severity == "stop" and finding.accepted is None)
+
+
+def review(plan: Plan, catalog: Catalog) -> Review:
+    """Work out everything that is shown of a plan.
+
+    Args:
+        plan: a plan whose parts are all in the catalogue (``check_parts``).
+        catalog: parts, sources and proposals.
+    """
+    return review_design(resolve(plan, catalog))
+
+
+def review_design(design: Design) -> Review:
+    """Work out everything that is shown of a design that is resolved already."""
+    findings = run_rules(design)
+    opens = not_worked_out(design)
+    line = draw_line(design, findings, opens)
+    to_settle = sum(finding.accepted is None for finding in findings)
+    return Review(
+        title=design.plan.title,
+        sentence=f"{plural(to_settle, 'thing')} to settle" if to_settle else "Nothing to settle in what is worked out" if opens else "Nothing to settle",
+        line=line,
+        values=_values(design),
+        findings=findings,
+        not_yet=opens,
+        sheets={stage.id: _sheet(design, stage.id, findings) for stage in line.stages} | {rail.stage: rail_sheet(design, rail) for rail in design.rails.values()},
+        phone=_phone(design),
+        opening=opening(design),
+        sources={key: reference.title for key, reference in design.catalog.references.items()},
+    )
+
+
+def _sheet(design: Design, stage: str, findings: tuple[Finding, ...]) -> Sheet:
+    collection, _, name = stage.partition(".")
+    match collection:
+        case "lamps":
+            return lamp_sheet(design, design.lamps[name])
+        case "links":
+            return air_sheet(design, name) if name in design.airs else hookup_sheet(design, name)
+        case "pins":
+            return pins_sheet(design, design.nodes[name], findings)
+        case "vocabularies":
+            return words_sheet(design, design.vocabularies[name], findings)
+        case "rules":
+            return behaviour_sheet(design, name)
+        case "nodes" if name in design.handsets:
+            return phone_sheet(design, design.nodes[name])
+        case "nodes" if design.nodes[name].node.kind == "module":
+            return module_sheet(design, design.nodes[name])
+        case "nodes":
+            return open_sheet(stage, "open", design.nodes[name].label)
+        case _:
+            it = design.plan.inputs[name]
+            return open_sheet(stage, "input", it.label or name.replace("_", " ").capitalize())
+
+
+def not_worked_out(design: Design) -> dict[str, str]:
+    """Say of every stage what about it no rule judges yet, so that it is never called clear."""
+    opens: dict[str, str] = {rail.stage: f"the load on a rail: {NOT_YET}" for rail in design.rails.values()}
+    for name in design.plan.inputs:
+        opens[f"inputs.{name}"] = f"inputs: {NOT_YET}"
+    for lamp in design.lamps.values():
+        logic, drive = design.nodes[lamp.host].logic, lamp.channels[0].drive if lamp.channels else None
+        if lamp.open_because is not None:
+            opens[lamp.stage] = lamp.open_because
+        elif any(channel.current.value is None for channel in lamp.channels):
+            opens[lamp.stage] = next(channel.current.because or NOT_YET for channel in lamp.channels if channel.current.value is None)
+        elif lamp.common and lamp.common.id == "anode" and logic and drive and drive.value and logic.value and drive.value > logic.value:
+            opens[lamp.stage] = f"whether it goes dark when its pin is only {logic.text} high: {NOT_YET}"
+    for vocabulary in design.vocabularies.values():
+        if vocabulary.open_because is not None:
+            opens[vocabulary.stage] = vocabulary.open_because
+    for crossing in design.crossings.values():
+        if not crossing.is_omitted and crossing.received.value is None:
+            opens[crossing.stage] = crossing.received.because or NOT_YET
+        if crossing.sender.node.kind == crossing.receiver.node.kind == "board":
+            opens[crossing.stage] = f"pins of a wire between two boards: {NOT_YET}"
+    for host in design.nodes:
+        if any(action.verb == "cue" or (action.values and action.values.level == "input") for _, rule in design.rules_of(host) for action in rule.do):
+            opens[f"rules.{host}"] = f"cues and levels from inputs: {NOT_YET}"
+        if any(rule.when.link or rule.when.event in ("link-lost", "link-back", "power-up") for _, rule in design.rules_of(host)):
+            opens[f"rules.{host}"] = f"rules on links and power: {NOT_YET}"
+    for node in design.nodes.values():
+        if node.node.kind == "chip":
+            opens[node.stage] = f"chips beside the board: {NOT_YET}"
+        elif node.part is not None and (node.logic is None or node.logic.value is None):
+            opens[node.stage] = (node.logic.because if node.logic else None) or NOT_YET
+    return opens
+
+
+def _values(design: Design) -> tuple[Value, ...]:
+    out: list[Value] = [rail.voltage for rail in design.rails.values()]
+    out += [node.logic for node in design.nodes.values() if node.logic is not None]
+    out += [air.latency for air in design.airs.values()] + [wire.baud for wire in design.wires.values()]
+    for crossing in design.crossings.values():
+        out += [it for it in (crossing.upper, crossing.lower, crossing.tolerance, crossing.sent, crossing.received, crossing.high, crossing.low, crossing.limit) if it is not None]
+    for lamp in design.lamps.values():
+        for channel in lamp.channels:
+            out += [channel.drive] if channel is lamp.channels[0] else []
+            out += [channel.forward, channel.wanted, channel.limit, channel.tolerance, channel.exact, channel.resistor, channel.current, channel.current_with_pin, channel.power]
+    return tuple(out)
+
+
+def _phone(design: Design) -> tuple[PhoneButton, ...]:
+    buttons = []
+    for handset in design.handsets.values():
+        for control in handset.controls:
+            pairs = [(design.talks[talk_id].vocabulary.word(word_id)) for talk_id, word_id in control.says.values()]
+            says = " or ".join(" ".join(shown(byte) for byte in word.content) for word in pairs)
+            buttons.append(PhoneButton(control=control.id, label=control.label, gestures=tuple(control.says), says=says, is_proposed=control.origin == "proposed"))
+    return tuple(buttons)
+

@@ -1,0 +1,220 @@
+"""What a sheet holds: a sentence that is the answer, one picture, choices, and values to turn."""
+
+from typing import Annotated, Any, Literal
+
+from pydantic import Field
+
+from oddlamp.core.base import Model
+from oddlamp.core.findings import Move
+from oddlamp.core.line import StageKind, State
+from oddlamp.core.values import Origin, Value
+
+
+class Entry(Model):
+    """A value that can be turned in place. ``path`` is where the typed text goes in the plan."""
+
+    label: str
+    text: str
+    path: tuple[str, ...]
+    origin: Origin
+    because: str | None = None
+    value: Value | None = Field(default=None, description="The number behind it, with working; None for plain text")
+
+
+class Option(Move):
+    """One way to settle a choice, with what it would give."""
+
+    detail: str = ""
+    state: State | None = None
+    is_chosen: bool = False
+
+
+class Choice(Model):
+    """A decision with its schools side by side."""
+
+    label: str
+    origin: Origin
+    because: str | None = None
+    options: tuple[Option, ...]
+
+
+class Panel(Model):
+    """Values that belong together, such as one colour of a lamp or one direction of a wire."""
+
+    title: str
+    note: str = ""
+    choices: tuple[Choice, ...] = ()
+    entries: tuple[Entry, ...] = ()
+    facts: tuple[Value, ...] = ()
+    resistor_bands: tuple[str, ...] = ()
+    moves: tuple[Move, ...] = ()
+
+
+class CurrentBar(Model):
+    """One channel on a current axis, all in A."""
+
+    label: str
+    glow: str
+    wanted_a: float
+    limit_a: float
+    current_a: float | None
+    least_a: float | None
+    most_a: float | None
+    with_pin_a: float | None
+
+
+class Tick(Model):
+    """A mark on an axis."""
+
+    at: float
+    text: str
+
+
+class CurrentPicture(Model):
+    """Operating current against wanted and limit."""
+
+    kind: Literal["current"] = "current"
+    text: str
+    axis_most_a: float
+    ticks: tuple[Tick, ...]
+    bars: tuple[CurrentBar, ...]
+
+
+class LevelWindow(Model):
+    """One direction of a wire on a volts axis."""
+
+    label: str
+    low: Tick
+    high: Tick
+    limit: Tick
+    level_v: float | None
+    least_v: float | None
+    most_v: float | None
+    note: str
+
+
+class WindowPicture(Model):
+    """What arrives, between what is heard and what harms."""
+
+    kind: Literal["window"] = "window"
+    text: str
+    axis_most_v: float
+    windows: tuple[LevelWindow, ...]
+
+
+class OutlinePin(Model):
+    """One pin on the outline of the board."""
+
+    label: str
+    row: Literal["top", "bottom"]
+    line: str = Field(description="What it carries; empty where free")
+    state: State
+    is_proposed: bool
+    remark: str
+
+
+class OutlinePicture(Model):
+    """The board seen from above with what is used."""
+
+    kind: Literal["outline"] = "outline"
+    text: str
+    label: str
+    pins: tuple[OutlinePin, ...]
+
+
+class TimedByte(Model):
+    """One byte on the wire."""
+
+    shown: str
+    hex: str
+    decimal: int
+    bits: str = Field(description="The ten bits as they stand on the wire: start, eight data bits from the lowest, stop")
+    starts_s: float
+    ends_s: float
+    role: Literal["word", "ending", "unwanted"]
+
+
+class ByteRow(Model):
+    """One word as it goes over the wire."""
+
+    word: str
+    bytes: tuple[TimedByte, ...]
+    takes: str
+
+
+class BytesPicture(Model):
+    """Words as bytes on a time axis."""
+
+    kind: Literal["bytes"] = "bytes"
+    text: str
+    axis_most_s: float
+    ticks: tuple[Tick, ...]
+    rows: tuple[ByteRow, ...]
+
+
+Picture = Annotated[CurrentPicture | WindowPicture | OutlinePicture | BytesPicture, Field(discriminator="kind")]
+
+
+class WordRow(Model):
+    """One word: what is sent, its bytes in three notations, and what it does."""
+
+    id: str
+    label: str
+    sent: Entry
+    characters: str
+    hex: str
+    decimal: str
+    direction: Literal["out", "back"]
+    does: Choice
+    remove: Move
+
+
+class PinRow(Model):
+    """One line that needs a pin."""
+
+    id: str
+    label: str
+    needs: str
+    pin: Choice
+    remark: str
+
+
+class Sheet(Model):
+    """Everything under one stage of the line."""
+
+    stage: str
+    kind: StageKind
+    title: str
+    sentence: str
+    detail: str
+    picture: Picture | None = None
+    panels: tuple[Panel, ...] = ()
+    words: tuple[WordRow, ...] = ()
+    pins: tuple[PinRow, ...] = ()
+    moves: tuple[Move, ...] = ()
+
+
+class Opening(Model):
+    """The first questions of an empty project."""
+
+    sentence: str
+    lamps: tuple[Option, ...]
+    choices: tuple[Choice, ...]
+
+
+class PhoneButton(Model):
+    """Something to press on the phone tongue, for each gesture it knows."""
+
+    control: str
+    label: str
+    gestures: tuple[str, ...]
+    says: str = Field(description="The bytes as people read them")
+    is_proposed: bool
+
+
+def ticks(most: float, unit_text: Any, count: int = 4) -> tuple[Tick, ...]:
+    """Place round marks from 0 to at most ``most``; ``unit_text`` writes one."""
+    raw = most / count
+    power = 10.0 ** (len(f"{raw:.0f}") - 1) if raw >= 1 else 10.0 ** -next(n for n in range(1, 15) if raw * 10**n >= 1)
+    step = min((m * power for m in (1, 2, 5, 10) if m * power >= raw * (1 - 1e-9)), default=power * 10)
+    return tuple(Tick(at=i * step, text=unit_text(i * step)) for i in range(int(most / step + 1e-9) + 1))

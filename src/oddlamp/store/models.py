@@ -1,0 +1,47 @@
+"""Tables: projects, their revisions, and every move of a project's head. Rows of the last two are only ever added."""
+
+from typing import Any
+
+from sqlalchemy import JSON, ForeignKey, Index, String
+from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column
+
+
+class Base(DeclarativeBase):
+    """The tables of the store."""
+
+
+class ProjectRow(Base):
+    """A project; ``head_id`` is the revision it shows."""
+
+    __tablename__ = "projects"
+    id: Mapped[str] = mapped_column(String(32), primary_key=True)
+    title: Mapped[str] = mapped_column(String(80))
+    created_at: Mapped[str] = mapped_column(String(32))
+    opened_at: Mapped[str] = mapped_column(String(32))
+    head_id: Mapped[int | None] = mapped_column(ForeignKey("revisions.id", use_alter=True))
+
+
+class RevisionRow(Base):
+    """One state of a plan, and the one it was made from."""
+
+    __tablename__ = "revisions"
+    id: Mapped[int] = mapped_column(primary_key=True, autoincrement=True)
+    project_id: Mapped[str] = mapped_column(ForeignKey("projects.id"), index=True)
+    parent_id: Mapped[int | None] = mapped_column(ForeignKey("revisions.id"))
+    number: Mapped[int]
+    made_at: Mapped[str] = mapped_column(String(32))
+    summary: Mapped[str] = mapped_column(String(200))
+    plan: Mapped[dict[str, Any]] = mapped_column(JSON)
+
+
+class MoveRow(Base):
+    """A move of a project's head: an edit, an undo or a redo."""
+
+    __tablename__ = "moves"
+    __table_args__ = (Index("ix_moves_project_to", "project_id", "to_id"),)
+    id: Mapped[int] = mapped_column(primary_key=True, autoincrement=True)
+    project_id: Mapped[str] = mapped_column(ForeignKey("projects.id"))
+    kind: Mapped[str] = mapped_column(String(8))
+    from_id: Mapped[int | None] = mapped_column(ForeignKey("revisions.id"))
+    to_id: Mapped[int] = mapped_column(ForeignKey("revisions.id"))
+    made_at: Mapped[str] = mapped_column(String(32))
