@@ -41,7 +41,16 @@ def review(plan: PlanFile, as_json: AsJson = False) -> None:
     """Review a plan. Exit 0: nothing to stop for; 1: something is; 2: it cannot be read."""
     result = work_out(_plan(plan), load_catalog())
     if as_json:
-        typer.echo(json.dumps({"line": result.line.model_dump(), "values": [it.model_dump() for it in result.values], "findings": [it.model_dump() for it in result.findings]}, ensure_ascii=False))
+        typer.echo(
+            json.dumps(
+                {
+                    "line": result.line.model_dump(),
+                    "values": [it.model_dump() for it in result.values],
+                    "findings": [it.model_dump() for it in result.findings],
+                },
+                ensure_ascii=False,
+            )
+        )
     else:
         typer.echo(f"{result.title}: {result.sentence}")
         for finding in result.findings:
@@ -53,7 +62,11 @@ def review(plan: PlanFile, as_json: AsJson = False) -> None:
 
 
 @app.command()
-def rehearse(plan: PlanFile, events: Annotated[Path, typer.Argument(help="A list of timed events (JSON)")], as_json: AsJson = False) -> None:
+def rehearse(
+    plan: PlanFile,
+    events: Annotated[Path, typer.Argument(help="A list of timed events (JSON)")],
+    as_json: AsJson = False,
+) -> None:
     """Play events through a plan. Exit 0: every message arrived; 1: something was lost; 2: a file cannot be read."""
     read = _plan(plan)
     try:
@@ -62,10 +75,24 @@ def rehearse(plan: PlanFile, events: Annotated[Path, typer.Argument(help="A list
         _refuse(error)
     if as_json:
         rows = [event._asdict() for event in trace.events]
-        typer.echo(json.dumps({"events": rows, "lamps": trace.lamps, "ends_at_s": trace.ends_at_s, "is_cut_short": trace.is_cut_short}, ensure_ascii=False))
+        typer.echo(
+            json.dumps(
+                {
+                    "events": rows,
+                    "lamps": trace.lamps,
+                    "ends_at_s": trace.ends_at_s,
+                    "is_cut_short": trace.is_cut_short,
+                },
+                ensure_ascii=False,
+            )
+        )
     else:
         for event in trace.events:
-            what = f"lost: {event.lost_because}" if event.lost_because else event.says or (f"{event.volts:.2f} V" if event.volts is not None else "")
+            what = (
+                f"lost: {event.lost_because}"
+                if event.lost_because
+                else event.says or (f"{event.volts:.2f} V" if event.volts is not None else "")
+            )
             typer.echo(f"{event.t_s * 1000:10.3f} ms  {event.stage:24} {event.bytes_hex:12} {what}")
     raise typer.Exit(1 if trace.lost else 0)
 

@@ -6,7 +6,6 @@ from typing import Any, Final
 from fastapi import FastAPI
 from fastapi.responses import FileResponse, JSONResponse, Response
 from fastapi.staticfiles import StaticFiles
-from starlette.middleware.gzip import GZipMiddleware
 from starlette.middleware.trustedhost import TrustedHostMiddleware
 
 from oddlamp import __version__
@@ -53,7 +52,6 @@ def create_app(database: Path | None = None) -> FastAPI:
         def page(rest: str) -> Response:
             return FileResponse(STATIC / "index.html", headers={"cache-control": "no-cache"})
 
-    app.add_middleware(GZipMiddleware, minimum_size=200_000)
     app.add_middleware(Guards)
     app.add_middleware(TrustedHostMiddleware, allowed_hosts=["127.0.0.1", "localhost", "[::1]"])
     return app
@@ -61,4 +59,8 @@ def create_app(database: Path | None = None) -> FastAPI:
 
 def published_schema() -> dict[str, Any]:
     """Return the JSON Schema of a plan document, draft 2020-12."""
-    return {"$schema": "https://json-schema.org/draft/2020-12/schema", "title": "Odd Lamp plan", **Plan.model_json_schema()}
+    return {
+        "$schema": "https://json-schema.org/draft/2020-12/schema",
+        "title": "Odd Lamp plan",
+        **Plan.model_json_schema(),
+    }

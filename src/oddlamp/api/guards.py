@@ -30,10 +30,27 @@ class Guards:
         headers = Headers(scope=scope)
         origin, host = headers.get("origin"), headers.get("host", "")
         if scope["method"] not in ("GET", "HEAD", "OPTIONS") and origin is not None and origin.partition("//")[2] != host:
-            await problem(403, "other-origin", "Changes come only from this page itself.", field="origin", given=origin, allowed=host)(scope, receive, send)
+            await problem(
+                403,
+                "other-origin",
+                "Changes come only from this page itself.",
+                field="origin",
+                given=origin,
+                allowed=host,
+            )(scope, receive, send)
             return
         length = headers.get("content-length", "0")
-        taken, refused = 0, problem(413, "too-large", "This is more than a plan may be.", field="body", given=f"over {BODY_MOST_BYTES} bytes", allowed="a plan of at most 2 MB")
+        taken, refused = (
+            0,
+            problem(
+                413,
+                "too-large",
+                "This is more than a plan may be.",
+                field="body",
+                given=f"over {BODY_MOST_BYTES} bytes",
+                allowed="a plan of at most 2 MB",
+            ),
+        )
         if not length.isdigit() or int(length) > BODY_MOST_BYTES:
             await refused(scope, receive, send)
             return

@@ -23,7 +23,11 @@ STATUS: Final[dict[type[DomainError], int]] = {
 
 def problem(status: int, code: str, detail: str, **more: Any) -> JSONResponse:
     """Write a problem document."""
-    return JSONResponse({"type": f"/problems/{code}", "title": code, "status": status, "detail": detail, **more}, status_code=status, media_type="application/problem+json")
+    return JSONResponse(
+        {"type": f"/problems/{code}", "title": code, "status": status, "detail": detail, **more},
+        status_code=status,
+        media_type="application/problem+json",
+    )
 
 
 async def domain_problem(_request: Request, error: Exception) -> JSONResponse:
@@ -32,7 +36,15 @@ async def domain_problem(_request: Request, error: Exception) -> JSONResponse:
         raise error
     first = error.problems[0]
     listed = [item.model_dump() for item in error.problems]
-    return problem(STATUS[type(error)], error.code, f"{first.field}: given {first.given}, allowed: {first.allowed}", field=first.field, given=first.given, allowed=first.allowed, problems=listed)
+    return problem(
+        STATUS[type(error)],
+        error.code,
+        f"{first.field}: given {first.given}, allowed: {first.allowed}",
+        field=first.field,
+        given=first.given,
+        allowed=first.allowed,
+        problems=listed,
+    )
 
 
 async def request_problem(_request: Request, error: Exception) -> JSONResponse:
@@ -40,10 +52,21 @@ async def request_problem(_request: Request, error: Exception) -> JSONResponse:
     if not isinstance(error, RequestValidationError):
         raise error
     listed = [
-        {"field": ".".join(str(step) for step in item["loc"]), "given": "nothing" if item["type"] == "missing" else repr(item.get("input"))[:120], "allowed": item["msg"]} for item in error.errors()
+        {
+            "field": ".".join(str(step) for step in item["loc"]),
+            "given": "nothing" if item["type"] == "missing" else repr(item.get("input"))[:120],
+            "allowed": item["msg"],
+        }
+        for item in error.errors()
     ]
     first = listed[0]
-    return problem(422, "request-invalid", f"{first['field']}: given {first['given']}, allowed: {first['allowed']}", **first, problems=listed)
+    return problem(
+        422,
+        "request-invalid",
+        f"{first['field']}: given {first['given']}, allowed: {first['allowed']}",
+        **first,
+        problems=listed,
+    )
 
 
 def add_problem_handlers(app: FastAPI) -> None:

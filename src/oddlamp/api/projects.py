@@ -11,8 +11,10 @@ from oddlamp.core.parts.check import check_parts
 from oddlamp.core.plan.document import dump_plan, load_plan
 from oddlamp.core.plan.model import Plan
 from oddlamp.core.rehearsal.events import read_events
-from oddlamp.core.rehearsal.simulate import rehearse
-from oddlamp.core.rehearsal.trace import Trace
+from oddlamp.core.rehearsal.journeys import show_run
+from oddlamp.core.rehearsal.simulate import rehearse_design
+from oddlamp.core.rehearsal.trace import Run
+from oddlamp.core.resolve import resolve
 from oddlamp.core.review import Review, review
 from oddlamp.store.projects import Kept, ProjectStore
 
@@ -64,6 +66,7 @@ class Rehearsal(Model):
     """Timed events to play through the plan."""
 
     events: Annotated[list[dict[str, Any]], Field(max_length=20_000)]
+    since_s: float = Field(default=0.0, ge=0, description="Leave out of the answer what happened before, s; looks are whole")
 
 
 def get_store(request: Request) -> ProjectStore:
@@ -80,7 +83,15 @@ def _check(plan: Plan) -> None:
 
 
 def _state(kept: Kept) -> ProjectState:
-    return ProjectState(id=kept.id, revision=kept.revision, number=kept.number, kept_at=kept.made_at, undo=kept.undo, redo=kept.redo, review=review(kept.plan, load_catalog()))
+    return ProjectState(
+        id=kept.id,
+        revision=kept.revision,
+        number=kept.number,
+        kept_at=kept.made_at,
+        undo=kept.undo,
+        redo=kept.redo,
+        review=review(kept.plan, load_catalog()),
+    )
 
 
 @router.get("")
@@ -136,6 +147,7 @@ def redo(store: Store, project_id: str, step: Step) -> ProjectState:
 
 
 @router.post("/{project_id}/rehearsals")
-def run_rehearsal(store: Store, project_id: str, rehearsal: Rehearsal) -> Trace:
+def run_rehearsal(store: Store, project_id: str, rehearsal: Rehearsal) -> Run:
     """Play events through the plan as it stands."""
-    return rehearse(store.read(project_id).plan, load_catalog(), read_events(rehearsal.events))
+    design = resolve(store.read(project_id).plan, load_catalog())
+    return show_run(design, rehearse_design(design, read_events(rehearsal.events)), since_s=rehearsal.since_s)

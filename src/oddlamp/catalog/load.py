@@ -11,7 +11,14 @@ from pydantic import BaseModel, ValidationError
 from oddlamp.core.parts.models import Catalog
 
 DATA: Final = Path(__file__).parent.parent / "data"
-FOLDERS: Final = {"boards": "boards", "modules": "modules", "leds": "leds", "sources": "supplies", "airs": "airs", "resistors": "resistors"}
+FOLDERS: Final = {
+    "boards": "boards",
+    "modules": "modules",
+    "leds": "leds",
+    "sources": "supplies",
+    "airs": "airs",
+    "resistors": "resistors",
+}
 
 
 class CatalogBroken(Exception):
@@ -25,7 +32,9 @@ def load_catalog(folder: Path = DATA) -> Catalog:
     Raises:
         CatalogBroken: an unknown key, a source that is not listed, or an id that is not the file's name.
     """
-    tables = {field: {path.stem: _read(path) for path in sorted((folder / name).glob("*.toml"))} for field, name in FOLDERS.items()}
+    tables = {
+        field: {path.stem: _read(path) for path in sorted((folder / name).glob("*.toml"))} for field, name in FOLDERS.items()
+    }
     for parts in tables.values():
         for stem, part in parts.items():
             if part.get("id") != stem:
@@ -66,7 +75,11 @@ def _source_keys(model: Any, where: str) -> list[tuple[str, str]]:
         return [
             pair
             for name in type(model).model_fields
-            for pair in ([(where, model.source)] if name == "source" and hasattr(model, "source") else _source_keys(getattr(model, name), f"{where}.{name}"))
+            for pair in (
+                [(where, model.source)]
+                if name == "source" and hasattr(model, "source")
+                else _source_keys(getattr(model, name), f"{where}.{name}")
+            )
         ]
     if isinstance(model, dict):
         return [pair for key, value in model.items() for pair in _source_keys(value, f"{where}.{key}")]

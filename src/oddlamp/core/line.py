@@ -24,7 +24,9 @@ class Stage(Model):
     state: State
     column: int
     row: int
-    glow: str | None = Field(default=None, description="Colour of the lamp, #rrggbb; mixed from its channels where it has several")
+    glow: str | None = Field(
+        default=None, description="Colour of the lamp, #rrggbb; mixed from its channels where it has several"
+    )
 
 
 class Segment(Model):
@@ -85,7 +87,9 @@ def draw_line(design: Design, findings: tuple[Finding, ...], opens: dict[str, st
 
 def _state(stage: str, findings: Iterable[Finding], opens: dict[str, str]) -> State:
     """Worst first; an accepted stop is still worth a look; what is not worked out is never clear."""
-    marks = {("look" if it.severity == "stop" else "clear") if it.accepted else it.severity for it in findings if it.stage == stage}
+    marks = {
+        ("look" if it.severity == "stop" else "clear") if it.accepted else it.severity for it in findings if it.stage == stage
+    }
     if "stop" in marks:
         return "stop"
     if "look" in marks:
@@ -101,7 +105,13 @@ def _edges(design: Design) -> list[tuple[str, str]]:
         for hop in talk.hops:
             path += [f"links.{hop.link_id}", design.nodes[hop.to_node].stage]
         last = design.nodes[talk.b]
-        arrival = [*path[:-1], *([last.stage] if last.node.kind == "module" else []), talk.vocabulary.stage, f"rules.{talk.b}", f"pins.{talk.b}"]
+        arrival = [
+            *path[:-1],
+            *([last.stage] if last.node.kind == "module" else []),
+            talk.vocabulary.stage,
+            f"rules.{talk.b}",
+            f"pins.{talk.b}",
+        ]
         wanted += zip(arrival, arrival[1:], strict=False)
         sender = design.nodes[talk.a]
         if sender.node.kind in ("board", "module"):
@@ -144,7 +154,9 @@ def _columns(design: Design, edges: list[tuple[str, str]]) -> dict[str, int]:
         if a.startswith("inputs."):
             order[a] = max(order[a], order[b] - 1)
     last = max(order.values(), default=0)
-    return {stage: last if stage.startswith("lamps.") else column for stage, column in sorted(order.items(), key=lambda it: it[1])}
+    return {
+        stage: last if stage.startswith("lamps.") else column for stage, column in sorted(order.items(), key=lambda it: it[1])
+    }
 
 
 def _loose(design: Design) -> list[str]:
@@ -179,7 +191,11 @@ def _draw_node(design: Design, name: str) -> Drawn:
     node = design.nodes[name]
     if node.node.kind == "module":
         setup = node.node.setup
-        wires = [wire.baud.text for link_id, wire in design.wires.items() if name in (design.plan.links[link_id].a, design.plan.links[link_id].b)]
+        wires = [
+            wire.baud.text
+            for link_id, wire in design.wires.items()
+            if name in (design.plan.links[link_id].a, design.plan.links[link_id].b)
+        ]
         role = (setup.role if setup else None) or "slave"
         return "module", node.label, ", ".join([*wires[:1], role]), None
     if name in design.handsets:
@@ -194,7 +210,11 @@ def _draw_link(design: Design, name: str) -> Drawn:
         return "air", design.plan.links[name].label or "Air", f"about {si(air.latency.known, 's', digits=2)}", None
     ways = [design.crossings[f"{name}.a_to_b"], design.crossings[f"{name}.b_to_a"]]
     tight = min(ways, key=_room)
-    numbers = tight.received.text if tight.received.value is None or tight.limit.value is None else f"{tight.received.text}, limit {tight.limit.text.removesuffix(chr(160) + 'V')}"
+    numbers = (
+        tight.received.text
+        if tight.received.value is None or tight.limit.value is None
+        else f"{tight.received.text}, limit {tight.limit.text.removesuffix(chr(160) + 'V')}"
+    )
     return "wire", design.plan.links[name].label or "Hook-up", numbers, None
 
 
@@ -207,8 +227,15 @@ def _room(crossing: CrossingDesign) -> float:
 
 def _draw_words(design: Design, name: str) -> Drawn:
     vocabulary = design.vocabularies[name]
-    ending = {"none": "no ending", "cr": "end CR", "lf": "end LF", "cr-lf": "end CR LF"}.get(vocabulary.terminator_name, f"end {vocabulary.terminator_name}")
-    return "words", design.plan.vocabularies[name].label or "Words", f"{plural(len(vocabulary.words), 'word')}, {ending}", None
+    ending = {"none": "no ending", "cr": "end CR", "lf": "end LF", "cr-lf": "end CR LF"}.get(
+        vocabulary.terminator_name, f"end {vocabulary.terminator_name}"
+    )
+    return (
+        "words",
+        design.plan.vocabularies[name].label or "Words",
+        f"{plural(len(vocabulary.words), 'word')}, {ending}",
+        None,
+    )
 
 
 def _draw_rules(design: Design, name: str) -> Drawn:
@@ -249,30 +276,68 @@ def _draw_input(design: Design, name: str) -> Drawn:
     return "input", it.label or name.replace("_", " ").capitalize(), NOT_YET, None
 
 
-_DRAWN = {"nodes": _draw_node, "links": _draw_link, "vocabularies": _draw_words, "rules": _draw_rules, "pins": _draw_pins, "lamps": _draw_lamp, "inputs": _draw_input}
+_DRAWN = {
+    "nodes": _draw_node,
+    "links": _draw_link,
+    "vocabularies": _draw_words,
+    "rules": _draw_rules,
+    "pins": _draw_pins,
+    "lamps": _draw_lamp,
+    "inputs": _draw_input,
+}
 
 
-def _supply(design: Design, columns: dict[str, int], findings: tuple[Finding, ...], opens: dict[str, str]) -> tuple[tuple[RailLine, ...], tuple[Riser, ...]]:
+def _supply(
+    design: Design, columns: dict[str, int], findings: tuple[Finding, ...], opens: dict[str, str]
+) -> tuple[tuple[RailLine, ...], tuple[Riser, ...]]:
     """Lay each rail under what it feeds; rails that share columns lie one below the other."""
     risers: list[Riser] = []
     for node in design.nodes.values():
         if node.rail_id in design.rails and node.stage in columns:
-            risers.append(Riser(rail=f"rails.{node.rail_id}", stage=node.stage, state=_state(f"rails.{node.rail_id}", findings, opens)))
+            risers.append(
+                Riser(
+                    rail=f"rails.{node.rail_id}",
+                    stage=node.stage,
+                    state=_state(f"rails.{node.rail_id}", findings, opens),
+                )
+            )
     for lamp in design.lamps.values():
-        takes_rail = lamp.common is not None and lamp.common.id == "anode" or lamp.open_because is not None
+        takes_rail = (lamp.common is not None and lamp.common.id == "anode") or lamp.open_because is not None
         if lamp.rail_id in design.rails and takes_rail:
-            risers.append(Riser(rail=f"rails.{lamp.rail_id}", stage=lamp.stage, state=_state(f"rails.{lamp.rail_id}", findings, opens)))
+            risers.append(
+                Riser(
+                    rail=f"rails.{lamp.rail_id}",
+                    stage=lamp.stage,
+                    state=_state(f"rails.{lamp.rail_id}", findings, opens),
+                )
+            )
     rails: list[RailLine] = []
     last = max(columns.values(), default=0)
     for rail in design.rails.values():
         fed = [columns[riser.stage] for riser in risers if riser.rail == rail.stage]
-        ends = [columns[node.stage] for node in design.nodes.values() if node.end == rail.end and node.end is not None and node.stage in columns]
+        ends = [
+            columns[node.stage]
+            for node in design.nodes.values()
+            if node.end == rail.end and node.end is not None and node.stage in columns
+        ]
         span = (min(fed or ends or [0]), max(fed or ends or [last]))
-        depth = next(level for level in range(len(design.rails) + 1) if not any(it.depth == level and it.first_column <= span[1] and span[0] <= it.last_column for it in rails))
+        depth = next(
+            level
+            for level in range(len(design.rails) + 1)
+            if not any(it.depth == level and it.first_column <= span[1] and span[0] <= it.last_column for it in rails)
+        )
         source = rail.source.label if rail.source else ""
         label = source.partition(",")[0] if source and len(design.rails) == 1 else rail.label
         numbers = rail.voltage.text + ("" if rail.voltage.value is None else f", load {NOT_YET}")
-        rails.append(RailLine(id=rail.stage, label=label, numbers=numbers, state=_state(rail.stage, findings, opens), first_column=span[0], last_column=span[1], depth=depth))
+        rails.append(
+            RailLine(
+                id=rail.stage,
+                label=label,
+                numbers=numbers,
+                state=_state(rail.stage, findings, opens),
+                first_column=span[0],
+                last_column=span[1],
+                depth=depth,
+            )
+        )
     return tuple(rails), tuple(risers)
-
-

@@ -59,12 +59,17 @@ def review_design(design: Design) -> Review:
     to_settle = sum(finding.accepted is None for finding in findings)
     return Review(
         title=design.plan.title,
-        sentence=f"{plural(to_settle, 'thing')} to settle" if to_settle else "Nothing to settle in what is worked out" if opens else "Nothing to settle",
+        sentence=f"{plural(to_settle, 'thing')} to settle"
+        if to_settle
+        else "Nothing to settle in what is worked out"
+        if opens
+        else "Nothing to settle",
         line=line,
         values=_values(design),
         findings=findings,
         not_yet=opens,
-        sheets={stage.id: _sheet(design, stage.id, findings) for stage in line.stages} | {rail.stage: rail_sheet(design, rail) for rail in design.rails.values()},
+        sheets={stage.id: _sheet(design, stage.id, findings) for stage in line.stages}
+        | {rail.stage: rail_sheet(design, rail) for rail in design.rails.values()},
         phone=_phone(design),
         opening=opening(design),
         sources={key: reference.title for key, reference in design.catalog.references.items()},
@@ -105,8 +110,18 @@ def not_worked_out(design: Design) -> dict[str, str]:
         if lamp.open_because is not None:
             opens[lamp.stage] = lamp.open_because
         elif any(channel.current.value is None for channel in lamp.channels):
-            opens[lamp.stage] = next(channel.current.because or NOT_YET for channel in lamp.channels if channel.current.value is None)
-        elif lamp.common and lamp.common.id == "anode" and logic and drive and drive.value and logic.value and drive.value > logic.value:
+            opens[lamp.stage] = next(
+                channel.current.because or NOT_YET for channel in lamp.channels if channel.current.value is None
+            )
+        elif (
+            lamp.common
+            and lamp.common.id == "anode"
+            and logic
+            and drive
+            and drive.value
+            and logic.value
+            and drive.value > logic.value
+        ):
             opens[lamp.stage] = f"whether it goes dark when its pin is only {logic.text} high: {NOT_YET}"
     for vocabulary in design.vocabularies.values():
         if vocabulary.open_because is not None:
@@ -117,7 +132,11 @@ def not_worked_out(design: Design) -> dict[str, str]:
         if crossing.sender.node.kind == crossing.receiver.node.kind == "board":
             opens[crossing.stage] = f"pins of a wire between two boards: {NOT_YET}"
     for host in design.nodes:
-        if any(action.verb == "cue" or (action.values and action.values.level == "input") for _, rule in design.rules_of(host) for action in rule.do):
+        if any(
+            action.verb == "cue" or (action.values and action.values.level == "input")
+            for _, rule in design.rules_of(host)
+            for action in rule.do
+        ):
             opens[f"rules.{host}"] = f"cues and levels from inputs: {NOT_YET}"
         if any(rule.when.link or rule.when.event in ("link-lost", "link-back", "power-up") for _, rule in design.rules_of(host)):
             opens[f"rules.{host}"] = f"rules on links and power: {NOT_YET}"
@@ -134,11 +153,34 @@ def _values(design: Design) -> tuple[Value, ...]:
     out += [node.logic for node in design.nodes.values() if node.logic is not None]
     out += [air.latency for air in design.airs.values()] + [wire.baud for wire in design.wires.values()]
     for crossing in design.crossings.values():
-        out += [it for it in (crossing.upper, crossing.lower, crossing.tolerance, crossing.sent, crossing.received, crossing.high, crossing.low, crossing.limit) if it is not None]
+        out += [
+            it
+            for it in (
+                crossing.upper,
+                crossing.lower,
+                crossing.tolerance,
+                crossing.sent,
+                crossing.received,
+                crossing.high,
+                crossing.low,
+                crossing.limit,
+            )
+            if it is not None
+        ]
     for lamp in design.lamps.values():
         for channel in lamp.channels:
             out += [channel.drive] if channel is lamp.channels[0] else []
-            out += [channel.forward, channel.wanted, channel.limit, channel.tolerance, channel.exact, channel.resistor, channel.current, channel.current_with_pin, channel.power]
+            out += [
+                channel.forward,
+                channel.wanted,
+                channel.limit,
+                channel.tolerance,
+                channel.exact,
+                channel.resistor,
+                channel.current,
+                channel.current_with_pin,
+                channel.power,
+            ]
     return tuple(out)
 
 
@@ -148,6 +190,13 @@ def _phone(design: Design) -> tuple[PhoneButton, ...]:
         for control in handset.controls:
             pairs = [(design.talks[talk_id].vocabulary.word(word_id)) for talk_id, word_id in control.says.values()]
             says = " or ".join(" ".join(shown(byte) for byte in word.content) for word in pairs)
-            buttons.append(PhoneButton(control=control.id, label=control.label, gestures=tuple(control.says), says=says, is_proposed=control.origin == "proposed"))
+            buttons.append(
+                PhoneButton(
+                    control=control.id,
+                    label=control.label,
+                    gestures=tuple(control.says),
+                    says=says,
+                    is_proposed=control.origin == "proposed",
+                )
+            )
     return tuple(buttons)
-

@@ -26,28 +26,63 @@ def opening(design: Design) -> Opening | None:
     module_id = module.id if module else first_free("radio", plan.nodes.__contains__)
     board_part = board.picked.id if board and board.picked else catalog.proposals["board"].part
     boards = tuple(
-        Option(label=part.label, detail=part.summary, patch=at_path(("nodes", board_id), {"kind": "board", "choice": {"part": name}}), is_chosen=name == board_part) for name, part in catalog.boards.items()
+        Option(
+            label=part.label,
+            detail=part.summary,
+            patch=at_path(("nodes", board_id), {"kind": "board", "choice": {"part": name}}),
+            is_chosen=name == board_part,
+        )
+        for name, part in catalog.boards.items()
     )
     module_part = module.picked.id if module and module.picked else catalog.proposals["module-classic"].part
     own_radio = bool(board and board.part and board.part.radios and module is None)
     modules = tuple(
-        Option(label=part.label, detail=part.summary, patch=at_path(("nodes", module_id), {"kind": "module", "choice": {"part": name}}), is_chosen=name == module_part and not own_radio)
+        Option(
+            label=part.label,
+            detail=part.summary,
+            patch=at_path(("nodes", module_id), {"kind": "module", "choice": {"part": name}}),
+            is_chosen=name == module_part and not own_radio,
+        )
         for name, part in catalog.modules.items()
     )
     if board and board.part and board.part.radios:
-        modules += (Option(label="The board's own radio", detail="no module needed", patch=at_path(("nodes", module_id), None), is_chosen=own_radio),)
+        modules += (
+            Option(
+                label="The board's own radio",
+                detail="no module needed",
+                patch=at_path(("nodes", module_id), None),
+                is_chosen=own_radio,
+            ),
+        )
     return Opening(
         sentence="What should light?",
-        lamps=tuple(Option(label=label, detail=_volts(design, part), patch=first_lamp(design, kind, part)) for part, label, kind, _ in LAMP_STARTS),
+        lamps=tuple(
+            Option(label=label, detail=_volts(design, part), patch=first_lamp(design, kind, part))
+            for part, label, kind, _ in LAMP_STARTS
+        ),
         choices=(
-            Choice(label="Driven by", origin="own" if board else "proposed", because=None if board else catalog.proposals["board"].why, options=boards),
-            Choice(label="Words come in through", origin="own" if module or own_radio else "proposed", because=None if module or own_radio else catalog.proposals["module-classic"].why, options=modules),
+            Choice(
+                label="Driven by",
+                origin="own" if board else "proposed",
+                because=None if board else catalog.proposals["board"].why,
+                options=boards,
+            ),
+            Choice(
+                label="Words come in through",
+                origin="own" if module or own_radio else "proposed",
+                because=None if module or own_radio else catalog.proposals["module-classic"].why,
+                options=modules,
+            ),
         ),
     )
 
 
 def _volts(design: Design, part: str | None) -> str:
-    return "three colours, one common leg" if part is None else f"drops about {design.catalog.leds[part].forward_voltage_v.value:g} V"
+    return (
+        "three colours, one common leg"
+        if part is None
+        else f"drops about {design.catalog.leds[part].forward_voltage_v.value:g} V"
+    )
 
 
 def _lamp(kind: str, part: str | None, host: str, label: str) -> dict[str, object]:
@@ -74,7 +109,10 @@ def first_lamp(design: Design, kind: str, part: str | None) -> dict[str, object]
         via = ["air"]
     else:
         nodes[module_id] = {"kind": "module", "end": end, "rail": rail}
-        links = {"air": {"kind": "air", "a": phone, "b": module_id}, "serial": {"kind": "wire", "a": module_id, "b": board_id}}
+        links = {
+            "air": {"kind": "air", "a": phone, "b": module_id},
+            "serial": {"kind": "wire", "a": module_id, "b": board_id},
+        }
         via = ["air", "serial"]
     return {
         "ends": {end: {}},
@@ -102,12 +140,23 @@ def add_lamp_moves(design: Design, host: str) -> tuple[Move, ...]:
         talk = next((talk for talk in design.talks.values() if talk.b == host and talk.vocabulary.open_because is None), None)
         if talk is not None:
             word_id = first_free(lamp_id, lambda it, talk=talk: any(word.id == it for word in talk.vocabulary.words))  # type: ignore[misc]
-            rules: dict[str, object] = {first_free(f"when_{word_id}", design.plan.rules.__contains__): {"host": host, "when": {"heard": word_id}, "do": [{"verb": "toggle", "target": lamp_id}]}}
+            rules: dict[str, object] = {
+                first_free(f"when_{word_id}", design.plan.rules.__contains__): {
+                    "host": host,
+                    "when": {"heard": word_id},
+                    "do": [{"verb": "toggle", "target": lamp_id}],
+                }
+            }
             for name, rule in design.rules_of(host):
                 # A rule that puts every lamp out goes on doing so.
                 off = {action.target for action in rule.do if action.verb == "off"}
                 if rule.when.heard and off == set(design.lamps):
-                    rules[name] = {"do": [*(action.model_dump(mode="json", exclude_unset=True) for action in rule.do), {"verb": "off", "target": lamp_id}]}
+                    rules[name] = {
+                        "do": [
+                            *(action.model_dump(mode="json", exclude_unset=True) for action in rule.do),
+                            {"verb": "off", "target": lamp_id},
+                        ]
+                    }
             patch["vocabularies"] = {talk.vocabulary.id: {"words": {word_id: {"label": f"Lamp {number}".strip()}}}}
             patch["rules"] = rules
         moves.append(Move(label=label.replace("A ", "Add a ", 1).replace("An ", "Add an ", 1), patch=patch))

@@ -57,23 +57,55 @@ class Slot(Model):
     unit: str
 
     def filled(
-        self, value: float, *, origin: Origin, spread: tuple[float, float] | None = None, because: str | None = None, working: tuple[Working, ...] = (), digits: int = 3
+        self,
+        value: float,
+        *,
+        origin: Origin,
+        spread: tuple[float, float] | None = None,
+        because: str | None = None,
+        working: tuple[Working, ...] = (),
+        digits: int = 3,
     ) -> Value:
         """Put a number in. ``spread`` is (least, most)."""
         least, most = spread if spread and spread != (value, value) else (None, None)
         return Value(
-            id=self.id, stage=self.stage, label=self.label, unit=self.unit, value=value, min=least, max=most, origin=origin, because=because, working=working,
+            id=self.id,
+            stage=self.stage,
+            label=self.label,
+            unit=self.unit,
+            value=value,
+            min=least,
+            max=most,
+            origin=origin,
+            because=because,
+            working=working,
             text=si(value, self.unit, digits=digits),
-            spread_text="" if least is None or most is None else f"{si(least, self.unit, digits=digits)} to {si(most, self.unit, digits=digits)}",
-        )  # fmt: skip
+            spread_text=""
+            if least is None or most is None
+            else f"{si(least, self.unit, digits=digits)} to {si(most, self.unit, digits=digits)}",
+        )
 
     def empty(self, because: str, *, origin: Origin = "computed", working: tuple[Working, ...] = ()) -> Value:
         """Say why there is no number."""
-        return Value(id=self.id, stage=self.stage, label=self.label, unit=self.unit, value=None, because=because, origin=origin, working=working, text=because)
+        return Value(
+            id=self.id,
+            stage=self.stage,
+            label=self.label,
+            unit=self.unit,
+            value=None,
+            because=because,
+            origin=origin,
+            working=working,
+            text=because,
+        )
 
     def stated(self, figure: Sourced, *, origin: Origin = "part", because: str | None = None, formula: str = "") -> Value:
         """Take a figure of a part, with its spread and source."""
-        working = Working(formula=formula or self.label, substituted=si(figure.value, self.unit) + (f", {figure.conditions}" if figure.conditions else ""), source=figure.source)
+        working = Working(
+            formula=formula or self.label,
+            substituted=si(figure.value, self.unit) + (f", {figure.conditions}" if figure.conditions else ""),
+            source=figure.source,
+        )
         return self.filled(figure.value, origin=origin, spread=(figure.low, figure.high), because=because, working=(working,))
 
     def measured(self, reading: Reading) -> Value:

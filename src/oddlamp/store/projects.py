@@ -138,7 +138,11 @@ class ProjectStore:
 
     def _head(self, session: Session, project: ProjectRow, base_revision: int) -> RevisionRow:
         if project.head_id != base_revision:
-            raise StaleRevision(field="base_revision", given=base_revision, allowed=f"{project.head_id}, the revision now; load it and look again")
+            raise StaleRevision(
+                field="base_revision",
+                given=base_revision,
+                allowed=f"{project.head_id}, the revision now; load it and look again",
+            )
         return self._revision(session, project.head_id)
 
     def _revision(self, session: Session, revision_id: int | None) -> RevisionRow:
@@ -146,8 +150,13 @@ class ProjectStore:
 
     def _add(self, session: Session, project: ProjectRow, plan: Plan, *, parent: RevisionRow | None, summary: str) -> None:
         revision = RevisionRow(
-            project_id=project.id, parent_id=parent.id if parent else None, number=parent.number + 1 if parent else 0, made_at=self._now(), summary=summary, plan=dump_plan(plan)
-        )  # fmt: skip
+            project_id=project.id,
+            parent_id=parent.id if parent else None,
+            number=parent.number + 1 if parent else 0,
+            made_at=self._now(),
+            summary=summary,
+            plan=dump_plan(plan),
+        )
         session.add(revision)
         session.flush()
         project.title = plan.title
@@ -159,7 +168,12 @@ class ProjectStore:
         session.flush()
 
     def _last_left(self, session: Session, head: RevisionRow) -> RevisionRow | None:
-        move = session.scalars(select(MoveRow).where(MoveRow.kind == "undo", MoveRow.project_id == head.project_id, MoveRow.to_id == head.id).order_by(MoveRow.id.desc()).limit(1)).first()
+        move = session.scalars(
+            select(MoveRow)
+            .where(MoveRow.kind == "undo", MoveRow.project_id == head.project_id, MoveRow.to_id == head.id)
+            .order_by(MoveRow.id.desc())
+            .limit(1)
+        ).first()
         return self._revision(session, move.from_id) if move else None
 
     def _kept(self, session: Session, project: ProjectRow) -> Kept:
@@ -167,6 +181,12 @@ class ProjectStore:
         child = self._last_left(session, head)
         project.title = head.plan.get("title", project.title)
         return Kept(
-            id=project.id, revision=head.id, number=head.number, made_at=head.made_at, summary=head.summary,
-            undo=head.summary if head.parent_id is not None else None, redo=child.summary if child else None, plan=load_plan(head.plan),
-        )  # fmt: skip
+            id=project.id,
+            revision=head.id,
+            number=head.number,
+            made_at=head.made_at,
+            summary=head.summary,
+            undo=head.summary if head.parent_id is not None else None,
+            redo=child.summary if child else None,
+            plan=load_plan(head.plan),
+        )

@@ -36,7 +36,10 @@ def act(state: LampState, action: Action) -> LampState:
         case "level" if values is not None and isinstance(values.level, float | int):
             return state._replace(is_on=values.level > 0, level=float(values.level))
         case "colour" if values is not None:
-            red, green, blue = (old if new is None else new for new, old in zip((values.red, values.green, values.blue), state.colour, strict=True))
+            red, green, blue = (
+                old if new is None else new
+                for new, old in zip((values.red, values.green, values.blue), state.colour, strict=True)
+            )
             return state._replace(is_on=red + green + blue > 0, colour=(red, green, blue))
         case _:
             return state

@@ -40,18 +40,32 @@ def led_current_within_limit(design: Design) -> Iterator[Breach]:
                 message = f"At worst {name} gets {si(current.most, 'A')}. It can stand {si(limit_a, 'A')}."
             else:
                 continue
-            limit = Working(formula="I_F ≤ I_wanted, and at worst ≤ I_max", substituted=f"{si(wanted_a, 'A')} wanted, {si(limit_a, 'A')} at most", source=channel.limit.working[0].source if channel.limit.working else "from-memory")
+            limit = Working(
+                formula="I_F ≤ I_wanted, and at worst ≤ I_max",
+                substituted=f"{si(wanted_a, 'A')} wanted, {si(limit_a, 'A')} at most",
+                source=channel.limit.working[0].source if channel.limit.working else "from-memory",
+            )
             yield Breach(
-                severity=severity, where=channel.signal_id, stage=lamp.stage, message=message, working=(*channel.point.working, limit), fixes=tuple(_resistor_fixes(channel)),
+                severity=severity,
+                where=channel.signal_id,
+                stage=lamp.stage,
+                message=message,
+                working=(*channel.point.working, limit),
+                fixes=tuple(_resistor_fixes(channel)),
                 numbers={"current_a": current.value, "worst_current_a": current.most},
-            )  # fmt: skip
+            )
 
 
 def _resistor_fixes(channel: ChannelDesign) -> Iterator[Move]:
     if channel.branch is None:
         return
     best = size_led_resistor(channel.branch, wanted_current_a=channel.wanted.known).resistance_ohm
-    worst = channel.branch.model_copy(update={"drive_voltage_v": _flat(channel.branch.drive_voltage_v.most), "forward_voltage_v": _flat(channel.branch.forward_voltage_v.least)})
+    worst = channel.branch.model_copy(
+        update={
+            "drive_voltage_v": _flat(channel.branch.drive_voltage_v.most),
+            "forward_voltage_v": _flat(channel.branch.forward_voltage_v.least),
+        }
+    )
     safe = size_led_resistor(worst, wanted_current_a=channel.limit.known * (1 - channel.branch.tolerance_ratio)).resistance_ohm
     for value in dict.fromkeys((best, max(best, safe))):
         if value > channel.resistor.known:
@@ -84,19 +98,39 @@ def led_has_headroom(design: Design) -> Iterator[Breach]:
                 continue
             put_in = f"{si(drive.value, 'V')} − {si(forward.value, 'V')} = {si(left_v, 'V')}; {channel.current.spread_text or 'no current to state'}"
             yield Breach(
-                severity=severity, where=channel.signal_id, stage=lamp.stage, message=message, fixes=tuple(_headroom_fixes(design, channel)),
-                working=(Working(formula="headroom = V_S − V_F, wanted 0.5 V or more and a spread under 3 : 1", substituted=put_in, source="common-practice"),),
+                severity=severity,
+                where=channel.signal_id,
+                stage=lamp.stage,
+                message=message,
+                fixes=tuple(_headroom_fixes(design, channel)),
+                working=(
+                    Working(
+                        formula="headroom = V_S − V_F, wanted 0.5 V or more and a spread under 3 : 1",
+                        substituted=put_in,
+                        source="common-practice",
+                    ),
+                ),
                 numbers={"missing_headroom_v": HEADROOM_LOOK_V - left_v},
-            )  # fmt: skip
+            )
 
 
 def _headroom_fixes(design: Design, channel: ChannelDesign) -> Iterator[Move]:
     """Offer the colours that leave the resistor at least twice the least headroom at the lowest drive."""
-    lower = [led for led in design.catalog.leds.values() if channel.drive.low - channel.in_series * led.forward_voltage_v.high >= 2 * HEADROOM_LOOK_V]
+    lower = [
+        led
+        for led in design.catalog.leds.values()
+        if channel.drive.low - channel.in_series * led.forward_voltage_v.high >= 2 * HEADROOM_LOOK_V
+    ]
     for led in sorted(lower, key=lambda it: it.forward_voltage_v.value)[:1]:
-        yield Move(label=f"Take a {led.label.lower()} LED", patch=channel_patch(channel, led={"part": led.id, "overrides": None}, resistor_ohm=None))
+        yield Move(
+            label=f"Take a {led.label.lower()} LED",
+            patch=channel_patch(channel, led={"part": led.id, "overrides": None}, resistor_ohm=None),
+        )
     if channel.in_series > 1:
-        yield Move(label="Take one LED less in series", patch=channel_patch(channel, in_series=channel.in_series - 1, resistor_ohm=None))
+        yield Move(
+            label="Take one LED less in series",
+            patch=channel_patch(channel, in_series=channel.in_series - 1, resistor_ohm=None),
+        )
 
 
 def pin_gives_enough(design: Design) -> Iterator[Breach]:
@@ -122,12 +156,19 @@ def pin_gives_enough(design: Design) -> Iterator[Breach]:
             put_in = f"{channel.in_parallel} · {si(channel.point.current_a.value, 'A')} = {si(asked, 'A')}, at most {si(worst, 'A')}; {si(usual.value, 'A')} recommended"
             put_in += f", {si(absolute.value, 'A')} absolute" if absolute else ""
             yield Breach(
-                severity=severity, where=channel.signal_id, stage=lamp.stage,
+                severity=severity,
+                where=channel.signal_id,
+                stage=lamp.stage,
                 message=f"{_name(lamp.label, channel)} asks {si(asked if limit is usual or severity == 'stop' else worst, 'A')} of a pin that gives {si(limit.value, 'A')}.",
                 working=(Working(formula="I_pin = n · I_F", substituted=put_in, source=limit.source),),
-                fixes=(Move(label=f"Aim for {si(per_led_a, 'A')} each", patch=channel_patch(channel, wanted_current_a=per_led_a, resistor_ohm=None)),),
+                fixes=(
+                    Move(
+                        label=f"Aim for {si(per_led_a, 'A')} each",
+                        patch=channel_patch(channel, wanted_current_a=per_led_a, resistor_ohm=None),
+                    ),
+                ),
                 numbers={"pin_current_a": asked, "worst_pin_current_a": worst},
-            )  # fmt: skip
+            )
 
 
 def _name(label: str, channel: ChannelDesign) -> str:

@@ -37,11 +37,20 @@ def input_not_overdriven(design: Design) -> Iterator[Breach]:
             continue
         severity: Severity = "stop" if got.value > limit.value else "look"
         who = f"The {crossing.receiver.label.lower()}"
-        seen = f"{who} gets {si(got.value, 'V')} and may have {si(limit.value, 'V')}." if severity == "stop" else f"At worst {who.lower()} gets {si(got.high, 'V')} and may have {si(limit.value, 'V')}."
+        seen = (
+            f"{who} gets {si(got.value, 'V')} and may have {si(limit.value, 'V')}."
+            if severity == "stop"
+            else f"At worst {who.lower()} gets {si(got.high, 'V')} and may have {si(limit.value, 'V')}."
+        )
         yield Breach(
-            severity=severity, where=crossing.id, stage=crossing.stage, message=seen, working=(*got.working, *limit.working),
-            fixes=tuple(_ways_down(design, crossing)), numbers={"voltage_v": got.value, "worst_voltage_v": got.high},
-        )  # fmt: skip
+            severity=severity,
+            where=crossing.id,
+            stage=crossing.stage,
+            message=seen,
+            working=(*got.working, *limit.working),
+            fixes=tuple(_ways_down(design, crossing)),
+            numbers={"voltage_v": got.value, "worst_voltage_v": got.high},
+        )
 
 
 def level_is_heard(design: Design) -> Iterator[Breach]:
@@ -55,12 +64,20 @@ def level_is_heard(design: Design) -> Iterator[Breach]:
             continue
         put_in = f"{got.text} against {high.text}; at worst {si(got.low, 'V')} against {si(high.high, 'V')}"
         who = crossing.receiver.label.lower()
-        message = f"The {who} gets {got.text} and hears a high only from {high.text}." if severity == "stop" else f"At worst the {who} gets {si(got.low, 'V')} and hears a high only from {si(high.high, 'V')}."
+        message = (
+            f"The {who} gets {got.text} and hears a high only from {high.text}."
+            if severity == "stop"
+            else f"At worst the {who} gets {si(got.low, 'V')} and hears a high only from {si(high.high, 'V')}."
+        )
         yield Breach(
-            severity=severity, where=crossing.id, stage=crossing.stage, message=message, fixes=tuple(_ways_up(design, crossing)),
+            severity=severity,
+            where=crossing.id,
+            stage=crossing.stage,
+            message=message,
+            fixes=tuple(_ways_up(design, crossing)),
             working=(*got.working, Working(formula="V_received ≥ V_IH", substituted=put_in, source=high.working[0].source)),
             numbers={"missing_v": high.value - got.value, "worst_missing_v": high.high - got.low},
-        )  # fmt: skip
+        )
 
 
 def grounds_are_joined(design: Design) -> Iterator[Breach]:
@@ -69,12 +86,20 @@ def grounds_are_joined(design: Design) -> Iterator[Breach]:
         a, b = design.nodes[link.a], design.nodes[link.b]
         if link.kind == "wire" and a.end and b.end and a.end != b.end:
             yield Breach(
-                severity="stop", where=link_id, stage=f"links.{link_id}",
+                severity="stop",
+                where=link_id,
+                stage=f"links.{link_id}",
                 message=f"The {a.label.lower()} and the {b.label.lower()} stand at two ends without a common ground.",
-                working=(Working(formula="a level is volts above the receiver's own ground", substituted=f"{a.end} and {b.end}", source="common-practice"),),
+                working=(
+                    Working(
+                        formula="a level is volts above the receiver's own ground",
+                        substituted=f"{a.end} and {b.end}",
+                        source="common-practice",
+                    ),
+                ),
                 fixes=(Move(label=f"Put the {b.label.lower()} at the same end", patch=at_path(("nodes", b.id, "end"), a.end)),),
                 numbers={"grounds": 2},
-            )  # fmt: skip
+            )
 
 
 def _fits(divider: Divider, sent: Spread, crossing: CrossingDesign) -> bool:
@@ -94,8 +119,13 @@ def _ways_down(design: Design, crossing: CrossingDesign) -> Iterator[Move]:
             finer = design.catalog.resistors["metal-film"].tolerance_ratio.value
             same = Divider(upper_ohm=crossing.upper.known, lower_ohm=crossing.lower.known, tolerance_ratio=finer)
             if finer < crossing.tolerance.known and _fits(same, sent, crossing):
-                yield Move(label=f"Use {si(finer, 'ratio')} parts ({si(divide(sent, same).voltage_v.most, 'V')} at worst)", patch=divider_patch(crossing, tolerance_ratio=finer))
-        tolerance = crossing.tolerance.known if crossing.tolerance else design.catalog.resistors["carbon-film"].tolerance_ratio.value
+                yield Move(
+                    label=f"Use {si(finer, 'ratio')} parts ({si(divide(sent, same).voltage_v.most, 'V')} at worst)",
+                    patch=divider_patch(crossing, tolerance_ratio=finer),
+                )
+        tolerance = (
+            crossing.tolerance.known if crossing.tolerance else design.catalog.resistors["carbon-film"].tolerance_ratio.value
+        )
         for upper_ohm, lower_ohm in design.catalog.proposals["divider"].pairs:
             pair = Divider(upper_ohm=upper_ohm, lower_ohm=lower_ohm, tolerance_ratio=tolerance)
             if _fits(pair, sent, crossing):
@@ -103,13 +133,19 @@ def _ways_down(design: Design, crossing: CrossingDesign) -> Iterator[Move]:
                 yield Move(label=label, patch=divider_patch(crossing, upper_ohm=upper_ohm, lower_ohm=lower_ohm))
                 break
     if may_be_left_out(design, crossing):
-        yield Move(label="Leave this wire out: nothing is said on it", patch=at_path(("signals", crossing.id, "is_omitted"), True))
+        yield Move(
+            label="Leave this wire out: nothing is said on it",
+            patch=at_path(("signals", crossing.id, "is_omitted"), True),
+        )
 
 
 def _ways_up(design: Design, crossing: CrossingDesign) -> Iterator[Move]:
     sent = crossing.sent_spread
     if sent is not None and crossing.school.id == "divider":
         if sent.most <= crossing.limit.known:
-            yield Move(label="Use a straight wire", patch=at_path(("signals", crossing.id, "shift"), {"school": "direct", "values": None}))
+            yield Move(
+                label="Use a straight wire",
+                patch=at_path(("signals", crossing.id, "shift"), {"school": "direct", "values": None}),
+            )
         else:
             yield from _ways_down(design, crossing)

@@ -23,11 +23,20 @@ def phone_can_reach(design: Design) -> Iterator[Breach]:
             other = b if node is a else a
             speaks = " and ".join(RADIO_NAMES[radio] for radio in radios) or "no radio"
             yield Breach(
-                severity="stop", where=link_id, stage=air.stage,
+                severity="stop",
+                where=link_id,
+                stage=air.stage,
                 message=f"This {node.label.lower()} cannot reach the {other.label.lower()}: it speaks {speaks}, the link needs {RADIO_NAMES[air.radio]}.",
-                working=(Working(formula="both ends share the link's radio", substituted=f"{RADIO_NAMES[air.radio]} not in {speaks}", source="common-practice"),),
-                fixes=tuple(_ways_to_meet(design, link_id, node, other)), numbers={"radios_missing": 1},
-            )  # fmt: skip
+                working=(
+                    Working(
+                        formula="both ends share the link's radio",
+                        substituted=f"{RADIO_NAMES[air.radio]} not in {speaks}",
+                        source="common-practice",
+                    ),
+                ),
+                fixes=tuple(_ways_to_meet(design, link_id, node, other)),
+                numbers={"radios_missing": 1},
+            )
 
 
 def _radios(design: Design, node: NodeDesign) -> tuple[str, ...] | None:
@@ -43,12 +52,21 @@ def _ways_to_meet(design: Design, link_id: str, node: NodeDesign, other: NodeDes
     for module_id, part in design.catalog.modules.items():
         shared = [radio for radio in part.radios if radio in design.handsets[handset.id].speaks]
         if module.node.kind == "module" and shared:
-            patch = {**at_path(("nodes", module.id, "choice"), {"part": module_id}), **at_path(("links", link_id, "transport"), None)}
+            patch = {
+                **at_path(("nodes", module.id, "choice"), {"part": module_id}),
+                **at_path(("links", link_id, "transport"), None),
+            }
             yield Move(label=f"Take a {part.label.lower()}", patch=patch)
     if module.part:
-        speaks = [*design.handsets[handset.id].speaks, *(radio for radio in module.part.radios if radio not in design.handsets[handset.id].speaks)]
+        speaks = [
+            *design.handsets[handset.id].speaks,
+            *(radio for radio in module.part.radios if radio not in design.handsets[handset.id].speaks),
+        ]
         if len(speaks) > len(design.handsets[handset.id].speaks):
-            yield Move(label=f"Use a phone that speaks {RADIO_NAMES[module.part.radios[0]]}", patch=at_path(("nodes", handset.id, "speaks"), speaks))
+            yield Move(
+                label=f"Use a phone that speaks {RADIO_NAMES[module.part.radios[0]]}",
+                patch=at_path(("nodes", handset.id, "speaks"), speaks),
+            )
 
 
 def setup_is_legal(design: Design) -> Iterator[Breach]:
@@ -57,12 +75,25 @@ def setup_is_legal(design: Design) -> Iterator[Breach]:
         setup = node.node.setup if node.node.kind == "module" else None
         if setup and setup.name and len(setup.name) > part.name_most_characters:
             yield Breach(
-                severity="stop", where=f"nodes.{node.id}.name", stage=node.stage,
+                severity="stop",
+                where=f"nodes.{node.id}.name",
+                stage=node.stage,
                 message=f"The name {setup.name} has {len(setup.name)} characters. This family takes {part.name_most_characters}.",
-                working=(Working(formula="length of name", substituted=f"{len(setup.name)} > {part.name_most_characters}", source="from-memory"),),
-                fixes=(Move(label=f"Shorten to {setup.name[: part.name_most_characters].strip()}", patch=at_path(("nodes", node.id, "setup", "name"), setup.name[: part.name_most_characters].strip())),),
+                working=(
+                    Working(
+                        formula="length of name",
+                        substituted=f"{len(setup.name)} > {part.name_most_characters}",
+                        source="from-memory",
+                    ),
+                ),
+                fixes=(
+                    Move(
+                        label=f"Shorten to {setup.name[: part.name_most_characters].strip()}",
+                        patch=at_path(("nodes", node.id, "setup", "name"), setup.name[: part.name_most_characters].strip()),
+                    ),
+                ),
                 numbers={"characters": len(setup.name)},
-            )  # fmt: skip
+            )
 
 
 def role_can_answer(design: Design) -> Iterator[Breach]:
@@ -83,10 +114,14 @@ def role_can_answer(design: Design) -> Iterator[Breach]:
                 continue
             turned = "slave" if role == "master" else "master"
             yield Breach(
-                severity="stop", where=f"nodes.{node.id}.role", stage=node.stage, message=message,
+                severity="stop",
+                where=f"nodes.{node.id}.role",
+                stage=node.stage,
+                message=message,
                 working=(Working(formula="one end calls, the other answers", substituted=f"role {role}", source="from-memory"),),
-                fixes=(Move(label=f"Make it a {turned}", patch=at_path(("nodes", node.id, "setup", "role"), turned)),), numbers={"roles": 1},
-            )  # fmt: skip
+                fixes=(Move(label=f"Make it a {turned}", patch=at_path(("nodes", node.id, "setup", "role"), turned)),),
+                numbers={"roles": 1},
+            )
 
 
 def speed_is_legal(design: Design) -> Iterator[Breach]:
@@ -98,10 +133,20 @@ def speed_is_legal(design: Design) -> Iterator[Breach]:
                 continue
             near = min(part.data_speeds_bd, key=lambda speed: abs(speed - wire.baud.known))
             yield Breach(
-                severity="stop", where=f"{link_id}.baud_rate_bd", stage=wire.stage, message=f"The {node.label.lower()} cannot be set to {wire.baud.text}.",
-                working=(Working(formula="speed is one the family knows", substituted=", ".join(f"{speed}" for speed in part.data_speeds_bd), source="from-memory"),),
-                fixes=(Move(label=f"Use {near} Bd", patch=at_path(("links", link_id, "baud_rate_bd"), near)),), numbers={"speeds": 1},
-            )  # fmt: skip
+                severity="stop",
+                where=f"{link_id}.baud_rate_bd",
+                stage=wire.stage,
+                message=f"The {node.label.lower()} cannot be set to {wire.baud.text}.",
+                working=(
+                    Working(
+                        formula="speed is one the family knows",
+                        substituted=", ".join(f"{speed}" for speed in part.data_speeds_bd),
+                        source="from-memory",
+                    ),
+                ),
+                fixes=(Move(label=f"Use {near} Bd", patch=at_path(("links", link_id, "baud_rate_bd"), near)),),
+                numbers={"speeds": 1},
+            )
 
 
 def _modules(design: Design) -> Iterator[tuple[NodeDesign, ModulePart]]:

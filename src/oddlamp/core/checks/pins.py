@@ -35,7 +35,12 @@ def _move_away(design: Design, pin: PinDesign) -> tuple[Move, ...]:
     free = first_free_pin(part, pin.needs, taken) if part else None
     if free is None:
         return ()
-    return (Move(label=f"Move {line_name(design, pin.signal_id)} to {free.label}", patch=at_path(("signals", pin.signal_id, "pin"), free.label)),)
+    return (
+        Move(
+            label=f"Move {line_name(design, pin.signal_id)} to {free.label}",
+            patch=at_path(("signals", pin.signal_id, "pin"), free.label),
+        ),
+    )
 
 
 def pin_can(design: Design) -> Iterator[Breach]:
@@ -48,10 +53,20 @@ def pin_can(design: Design) -> Iterator[Breach]:
         what = f"There is no pin {pin.label} on this board." if it is None else f"Pin {pin.label} cannot be {needs}."
         can = "none" if it is None else ", ".join(it.can)
         yield Breach(
-            severity="stop", where=pin.signal_id, stage=pin.stage, message=f"{line_name(design, pin.signal_id)} needs {needs}. {what}",
-            working=(Working(formula="needed ⊆ able", substituted=f"needs {', '.join(sorted(pin.needs))}; able {can}", source=it.source if it else "from-memory"),),
-            fixes=_move_away(design, pin), numbers={"missing": 1},
-        )  # fmt: skip
+            severity="stop",
+            where=pin.signal_id,
+            stage=pin.stage,
+            message=f"{line_name(design, pin.signal_id)} needs {needs}. {what}",
+            working=(
+                Working(
+                    formula="needed ⊆ able",
+                    substituted=f"needs {', '.join(sorted(pin.needs))}; able {can}",
+                    source=it.source if it else "from-memory",
+                ),
+            ),
+            fixes=_move_away(design, pin),
+            numbers={"missing": 1},
+        )
 
 
 def pin_used_once(design: Design) -> Iterator[Breach]:
@@ -63,11 +78,14 @@ def pin_used_once(design: Design) -> Iterator[Breach]:
         first = seen.setdefault((pin.host, pin.label), pin.signal_id)
         if first != pin.signal_id:
             yield Breach(
-                severity="stop", where=pin.signal_id, stage=pin.stage,
+                severity="stop",
+                where=pin.signal_id,
+                stage=pin.stage,
                 message=f"Pin {pin.label} is given twice: to {line_name(design, first)} and to {line_name(design, pin.signal_id)}.",
                 working=(Working(formula="one line a pin", substituted=f"{first}, {pin.signal_id}", source="common-practice"),),
-                fixes=_move_away(design, pin), numbers={"lines": 2},
-            )  # fmt: skip
+                fixes=_move_away(design, pin),
+                numbers={"lines": 2},
+            )
 
 
 def every_line_has_a_pin(design: Design) -> Iterator[Breach]:
@@ -75,17 +93,26 @@ def every_line_has_a_pin(design: Design) -> Iterator[Breach]:
     for pin in design.pins.values():
         if pin.label is None:
             yield Breach(
-                severity="stop", where=pin.signal_id, stage=pin.stage, message=f"{line_name(design, pin.signal_id)} has no pin: {pin.why}.",
+                severity="stop",
+                where=pin.signal_id,
+                stage=pin.stage,
+                message=f"{line_name(design, pin.signal_id)} has no pin: {pin.why}.",
                 working=(Working(formula="the first pin that can and is free", substituted=pin.why, source="from-memory"),),
-                fixes=tuple(_lamp_away(design, pin)), numbers={"missing": 1},
-            )  # fmt: skip
+                fixes=tuple(_lamp_away(design, pin)),
+                numbers={"missing": 1},
+            )
 
 
 def _lamp_away(design: Design, pin: PinDesign) -> Iterator[Move]:
     owner = pin.signal_id.partition(".")[0]
     for board_id, board in design.catalog.boards.items():
         part = design.nodes[pin.host].part
-        if design.nodes[pin.host].node.kind == "board" and part and board_id != part.id and len([p for p in board.pins if pin.needs <= set(p.can)]) > len([p for p in part.pins if pin.needs <= set(p.can)]):
+        if (
+            design.nodes[pin.host].node.kind == "board"
+            and part
+            and board_id != part.id
+            and len([p for p in board.pins if pin.needs <= set(p.can)]) > len([p for p in part.pins if pin.needs <= set(p.can)])
+        ):
             yield Move(label=f"Take the {board.label}", patch=at_path(("nodes", pin.host, "choice"), {"part": board_id}))
     if owner in design.lamps:
         yield Move(label=f"Take {design.lamps[owner].label} out", patch=without_lamp(design, owner))
@@ -97,10 +124,14 @@ def upload_pins_are_free(design: Design) -> Iterator[Breach]:
         it = _part_pin(design, pin)
         if it is not None and it.busy_with == "upload":
             yield Breach(
-                severity="look", where=pin.signal_id, stage=pin.stage,
+                severity="look",
+                where=pin.signal_id,
+                stage=pin.stage,
                 message=f"Pin {pin.label} belongs to the USB upload: unplug {line_name(design, pin.signal_id)} each time you upload.",
-                working=(Working(formula="upload pins stay free", substituted=f"pin {pin.label}", source=it.source),), fixes=_move_away(design, pin), numbers={"pins": 1},
-            )  # fmt: skip
+                working=(Working(formula="upload pins stay free", substituted=f"pin {pin.label}", source=it.source),),
+                fixes=_move_away(design, pin),
+                numbers={"pins": 1},
+            )
 
 
 def strap_lets_it_start(design: Design) -> Iterator[Breach]:
@@ -116,14 +147,24 @@ def strap_lets_it_start(design: Design) -> Iterator[Breach]:
         low_v, high_v = host.part.input_low_ratio.value * supply_v, host.part.input_high_ratio.value * supply_v
         if volts <= low_v if it.strap == "low" else volts >= high_v:
             continue
-        reads = "reads as low" if volts <= low_v else "reads as high" if volts >= high_v else "is neither a sure low nor a sure high"
+        reads = (
+            "reads as low" if volts <= low_v else "reads as high" if volts >= high_v else "is neither a sure low nor a sure high"
+        )
         severity: Severity = "stop"
-        limits = Working(formula="low ≤ V_IL, high ≥ V_IH", substituted=f"V_IL {si(low_v, 'V')}, V_IH {si(high_v, 'V')}", source=host.part.input_low_ratio.source)
+        limits = Working(
+            formula="low ≤ V_IL, high ≥ V_IH",
+            substituted=f"V_IL {si(low_v, 'V')}, V_IH {si(high_v, 'V')}",
+            source=host.part.input_low_ratio.source,
+        )
         yield Breach(
-            severity=severity, where=pin.signal_id, stage=pin.stage,
+            severity=severity,
+            where=pin.signal_id,
+            stage=pin.stage,
             message=f"Pin {pin.label} must be {it.strap} at start-up. {line_name(design, pin.signal_id)} holds it at {si(volts, 'V')}, which {reads}: the board may not start.",
-            working=(*level.working, limits), fixes=_move_away(design, pin), numbers={"off_by_v": volts - low_v if it.strap == "low" else high_v - volts},
-        )  # fmt: skip
+            working=(*level.working, limits),
+            fixes=_move_away(design, pin),
+            numbers={"off_by_v": volts - low_v if it.strap == "low" else high_v - volts},
+        )
 
 
 def _rest_level(design: Design, pin: PinDesign, it: Pin, supply_v: float) -> Level | None:
@@ -155,7 +196,9 @@ def without_lamp(design: Design, lamp_id: str) -> dict[str, object]:
         if len(kept) != len(rule.do):
             rules[name] = {"do": kept} if kept else None
     groups = {
-        name: {"members": [member for member in group.members if member != lamp_id]} for name, group in plan.groups.items() if lamp_id in group.members
+        name: {"members": [member for member in group.members if member != lamp_id]}
+        for name, group in plan.groups.items()
+        if lamp_id in group.members
     }
     cues = {
         name: {"steps": [step.model_dump(mode="json", exclude_unset=True) for step in cue.steps if step.target != lamp_id]}
@@ -163,7 +206,13 @@ def without_lamp(design: Design, lamp_id: str) -> dict[str, object]:
         if any(step.target == lamp_id for step in cue.steps)
     }
     standing = {lamp_id: None} if lamp_id in plan.standing else {}
-    for field, part in (("signals", signals), ("rules", rules), ("groups", groups), ("cues", cues), ("standing", standing)):
+    for field, part in (
+        ("signals", signals),
+        ("rules", rules),
+        ("groups", groups),
+        ("cues", cues),
+        ("standing", standing),
+    ):
         if part:
             patch[field] = part
     if lamp_id in plan.order.get("lamps", ()):

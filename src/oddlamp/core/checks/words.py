@@ -25,16 +25,29 @@ def _open(design: Design) -> Iterator[VocabularyDesign]:
 
 def _free_letter(vocabulary: VocabularyDesign, word: WordDesign) -> str:
     taken = {other.text for other in vocabulary.words}
-    return next(letter for letter in (*(c for c in word.id if c.isalnum()), *"abcdefghijklmnopqrstuvwxyzABCDEFGHIJKLMNOPQRSTUVWXYZ23456789") if letter not in taken)
+    return next(
+        letter
+        for letter in (
+            *(c for c in word.id if c.isalnum()),
+            *"abcdefghijklmnopqrstuvwxyzABCDEFGHIJKLMNOPQRSTUVWXYZ23456789",
+        )
+        if letter not in taken
+    )
 
 
 def _resend(vocabulary: VocabularyDesign, word: WordDesign) -> Move:
     letter = _free_letter(vocabulary, word)
-    return Move(label=f"Send {letter} for {word.label}", patch=at_path(("vocabularies", vocabulary.id, "words", word.id, "sent"), letter))
+    return Move(
+        label=f"Send {letter} for {word.label}",
+        patch=at_path(("vocabularies", vocabulary.id, "words", word.id, "sent"), letter),
+    )
 
 
 def _end_with_lf(vocabulary: VocabularyDesign) -> Move:
-    return Move(label="End every word with LF", patch=at_path(("vocabularies", vocabulary.id, "framing"), {"kind": "terminated", "terminator": "lf"}))
+    return Move(
+        label="End every word with LF",
+        patch=at_path(("vocabularies", vocabulary.id, "framing"), {"kind": "terminated", "terminator": "lf"}),
+    )
 
 
 def words_differ(design: Design) -> Iterator[Breach]:
@@ -46,10 +59,20 @@ def words_differ(design: Design) -> Iterator[Breach]:
                 first = seen.setdefault(word.content, word)
                 if first is not word:
                     yield Breach(
-                        severity="stop", where=f"{vocabulary.id}.{word.id}", stage=vocabulary.stage, message=f"{first.label} and {word.label} are both {word.text}.",
-                        working=(Working(formula="each word its own bytes", substituted=f"{hex_names(first.content)} = {hex_names(word.content)}", source="iso-646"),),
-                        fixes=(_resend(vocabulary, word),), numbers={"words": 2},
-                    )  # fmt: skip
+                        severity="stop",
+                        where=f"{vocabulary.id}.{word.id}",
+                        stage=vocabulary.stage,
+                        message=f"{first.label} and {word.label} are both {word.text}.",
+                        working=(
+                            Working(
+                                formula="each word its own bytes",
+                                substituted=f"{hex_names(first.content)} = {hex_names(word.content)}",
+                                source="iso-646",
+                            ),
+                        ),
+                        fixes=(_resend(vocabulary, word),),
+                        numbers={"words": 2},
+                    )
 
 
 def no_word_starts_another(design: Design) -> Iterator[Breach]:
@@ -62,11 +85,20 @@ def no_word_starts_another(design: Design) -> Iterator[Breach]:
             for long in words:
                 if len(short.content) < len(long.content) and long.content.startswith(short.content):
                     yield Breach(
-                        severity="stop", where=f"{vocabulary.id}.{long.id}", stage=vocabulary.stage,
+                        severity="stop",
+                        where=f"{vocabulary.id}.{long.id}",
+                        stage=vocabulary.stage,
                         message=f"{short.text} starts {long.text}, and nothing ends a word: sending {long.text} does {short.label} first.",
-                        working=(Working(formula="no word is the start of another", substituted=f"{hex_names(short.content)} starts {hex_names(long.content)}", source="common-practice"),),
-                        fixes=(_end_with_lf(vocabulary), _resend(vocabulary, long)), numbers={"words": 2},
-                    )  # fmt: skip
+                        working=(
+                            Working(
+                                formula="no word is the start of another",
+                                substituted=f"{hex_names(short.content)} starts {hex_names(long.content)}",
+                                source="common-practice",
+                            ),
+                        ),
+                        fixes=(_end_with_lf(vocabulary), _resend(vocabulary, long)),
+                        numbers={"words": 2},
+                    )
 
 
 def endings_fit(design: Design) -> Iterator[Breach]:
@@ -85,18 +117,32 @@ def _unended(vocabulary: VocabularyDesign) -> Iterator[Breach]:
         starts = any(word.content.startswith(other.content) and len(other.content) < len(word.content) for other in words)
         if not vocabulary.terminator and len(word.content) > 1 and not starts:
             yield Breach(
-                severity="stop", where=f"{vocabulary.id}.{word.id}", stage=vocabulary.stage,
+                severity="stop",
+                where=f"{vocabulary.id}.{word.id}",
+                stage=vocabulary.stage,
                 message=f"{word.text} is {len(word.content)} bytes, and each byte is read by itself: it is never heard.",
-                working=(Working(formula="one byte a word where nothing ends it", substituted=hex_names(word.content), source="common-practice"),),
-                fixes=(_end_with_lf(vocabulary), _resend(vocabulary, word)), numbers={"bytes": len(word.content)},
-            )  # fmt: skip
+                working=(
+                    Working(
+                        formula="one byte a word where nothing ends it",
+                        substituted=hex_names(word.content),
+                        source="common-practice",
+                    ),
+                ),
+                fixes=(_end_with_lf(vocabulary), _resend(vocabulary, word)),
+                numbers={"bytes": len(word.content)},
+            )
         elif vocabulary.terminator and vocabulary.terminator in word.content:
             yield Breach(
-                severity="stop", where=f"{vocabulary.id}.{word.id}", stage=vocabulary.stage,
+                severity="stop",
+                where=f"{vocabulary.id}.{word.id}",
+                stage=vocabulary.stage,
                 message=f"{word.text} holds its own terminator {hex_names(vocabulary.terminator)}: it ends too soon.",
-                working=(Working(formula="no terminator inside a word", substituted=hex_names(word.content), source="common-practice"),),
-                fixes=(_resend(vocabulary, word),), numbers={"bytes": len(word.content)},
-            )  # fmt: skip
+                working=(
+                    Working(formula="no terminator inside a word", substituted=hex_names(word.content), source="common-practice"),
+                ),
+                fixes=(_resend(vocabulary, word),),
+                numbers={"bytes": len(word.content)},
+            )
 
 
 def _ending_of(talk: TalkDesign, handset: HandsetDesign) -> Iterator[Breach]:
@@ -106,20 +152,45 @@ def _ending_of(talk: TalkDesign, handset: HandsetDesign) -> Iterator[Breach]:
         return
     names = " ".join(f"{shown(byte)} (0x{byte:02X})" for byte in added) or "nothing"
     want = " ".join(f"{shown(byte)} (0x{byte:02X})" for byte in wanted) or "none"
-    harmless = not vocabulary.terminator and not any(bytes((byte,)) == word.content for byte in added for word in vocabulary.words)
+    harmless = not vocabulary.terminator and not any(
+        bytes((byte,)) == word.content for byte in added for word in vocabulary.words
+    )
     if not vocabulary.terminator:
         what = "ignores them as unknown" if harmless else "takes them for words"
         message = f"The phone adds {names} to every message. These words are single bytes, so the listener {what}."
     else:
         message = f"The phone adds {names}; these words want {want}. The listener never hears a whole word."
     ending = next(name for name, content in ENDINGS.items() if content == wanted)
-    fixes = [Move(label=f"Let the phone add {want if wanted else 'nothing'}", patch=at_path(("nodes", handset.id, "appends"), ending))]
+    fixes = [
+        Move(
+            label=f"Let the phone add {want if wanted else 'nothing'}",
+            patch=at_path(("nodes", handset.id, "appends"), ending),
+        )
+    ]
     if added:
-        fixes.append(Move(label=f"End words with {handset.appends.label}", patch=at_path(("vocabularies", vocabulary.id, "framing"), {"kind": "terminated", "terminator": handset.appends.id})))
+        fixes.append(
+            Move(
+                label=f"End words with {handset.appends.label}",
+                patch=at_path(
+                    ("vocabularies", vocabulary.id, "framing"), {"kind": "terminated", "terminator": handset.appends.id}
+                ),
+            )
+        )
     yield Breach(
-        severity="look" if harmless else "stop", where=f"{talk.id}.{handset.id}", stage=vocabulary.stage, message=message, fixes=tuple(fixes), numbers={"bytes": len(added)},
-        working=(Working(formula="added by the phone = wanted by the words", substituted=f"{hex_names(added) or 'nothing'} ≠ {hex_names(wanted) or 'nothing'}", source="iso-646"),),
-    )  # fmt: skip
+        severity="look" if harmless else "stop",
+        where=f"{talk.id}.{handset.id}",
+        stage=vocabulary.stage,
+        message=message,
+        fixes=tuple(fixes),
+        numbers={"bytes": len(added)},
+        working=(
+            Working(
+                formula="added by the phone = wanted by the words",
+                substituted=f"{hex_names(added) or 'nothing'} ≠ {hex_names(wanted) or 'nothing'}",
+                source="iso-646",
+            ),
+        ),
+    )
 
 
 def characters_are_characters(design: Design) -> Iterator[Breach]:
@@ -130,19 +201,38 @@ def characters_are_characters(design: Design) -> Iterator[Breach]:
             continue
         for word in _heard_out(talk.vocabulary, "out"):
             sent = sent_bytes(word, handset)
-            if sent == word.content and not (handset.sends_as.id == "characters" and len(word.content) == 1 and word.content[0] < 10):
+            if sent == word.content and not (
+                handset.sends_as.id == "characters" and len(word.content) == 1 and word.content[0] < 10
+            ):
                 continue
             if handset.sends_as.id == "numbers":
                 message = f"The phone sends {word.text} as the number {sent[0]} (0x{sent[0]:02X}). The listener waits for the character {word.text} (0x{word.content[0]:02X})."
-                fix = Move(label="Let the phone send characters", patch=at_path(("nodes", handset.id, "sends_as"), "characters"))
+                fix = Move(
+                    label="Let the phone send characters",
+                    patch=at_path(("nodes", handset.id, "sends_as"), "characters"),
+                )
             else:
                 digit = chr(48 + word.content[0])
                 message = f"{word.label} is the number {word.content[0]} (0x{word.content[0]:02X}). A phone that sends characters sends {digit} as 0x{48 + word.content[0]:02X}."
-                fix = Move(label=f"Listen for the character {digit}", patch=at_path(("vocabularies", talk.vocabulary.id, "words", word.id, "sent"), digit))
+                fix = Move(
+                    label=f"Listen for the character {digit}",
+                    patch=at_path(("vocabularies", talk.vocabulary.id, "words", word.id, "sent"), digit),
+                )
             yield Breach(
-                severity="stop", where=f"{talk.vocabulary.id}.{word.id}", stage=talk.vocabulary.stage, message=message, fixes=(fix,), numbers={"words": 1},
-                working=(Working(formula="the character 1 is 0x31 is 49, and is not the number 1", substituted=f"{hex_names(sent)} ≠ {hex_names(word.content)}", source="iso-646"),),
-            )  # fmt: skip
+                severity="stop",
+                where=f"{talk.vocabulary.id}.{word.id}",
+                stage=talk.vocabulary.stage,
+                message=message,
+                fixes=(fix,),
+                numbers={"words": 1},
+                working=(
+                    Working(
+                        formula="the character 1 is 0x31 is 49, and is not the number 1",
+                        substituted=f"{hex_names(sent)} ≠ {hex_names(word.content)}",
+                        source="iso-646",
+                    ),
+                ),
+            )
 
 
 def sent_bytes(word: WordDesign, handset: HandsetDesign) -> bytes:
@@ -156,25 +246,55 @@ def there_is_a_way_to_dark(design: Design) -> Iterator[Breach]:
     """Some word switches everything off that the words can switch on."""
     for vocabulary in _open(design):
         for host in dict.fromkeys(talk.b for talk in design.vocabulary_talks(vocabulary.id)):
-            heard = {word.id: [action for _, rule in design.rules_of(host) if rule.when.heard == word.id for action in rule.do] for word in _heard_out(vocabulary, "out")}
+            heard = {
+                word.id: [action for _, rule in design.rules_of(host) if rule.when.heard == word.id for action in rule.do]
+                for word in _heard_out(vocabulary, "out")
+            }
             lights = {lamp for actions in heard.values() for lamp, lit in lit_after(design, actions).items() if lit}
-            dark_by = [word_id for word_id, actions in heard.items() if lights and lights <= {lamp for lamp, lit in lit_after(design, actions).items() if not lit}]
+            dark_by = [
+                word_id
+                for word_id, actions in heard.items()
+                if lights and lights <= {lamp for lamp, lit in lit_after(design, actions).items() if not lit}
+            ]
             if not lights or dark_by:
                 continue
             names = ", ".join(design.lamps[lamp].label for lamp in design.lamps if lamp in lights)
             yield Breach(
-                severity="look", where=vocabulary.id, stage=vocabulary.stage, message=f"No word switches everything off: {names} can be lit and not all put out at once.",
-                working=(Working(formula="some word leaves every lamp off", substituted=f"lit by words: {names}", source="common-practice"),),
-                fixes=(_add_dark(design, vocabulary, host, [lamp for lamp in design.lamps if lamp in lights]),), numbers={"lamps": len(lights)},
-            )  # fmt: skip
+                severity="look",
+                where=vocabulary.id,
+                stage=vocabulary.stage,
+                message=f"No word switches everything off: {names} can be lit and not all put out at once.",
+                working=(
+                    Working(
+                        formula="some word leaves every lamp off", substituted=f"lit by words: {names}", source="common-practice"
+                    ),
+                ),
+                fixes=(_add_dark(design, vocabulary, host, [lamp for lamp in design.lamps if lamp in lights]),),
+                numbers={"lamps": len(lights)},
+            )
 
 
 def _add_dark(design: Design, vocabulary: VocabularyDesign, host: str, lamps: list[str]) -> Move:
-    unused = [word.id for word in _heard_out(vocabulary, "out") if word.id in ("off", "dark") and not any(rule.when.heard == word.id for rule in design.plan.rules.values())]
+    unused = [
+        word.id
+        for word in _heard_out(vocabulary, "out")
+        if word.id in ("off", "dark") and not any(rule.when.heard == word.id for rule in design.plan.rules.values())
+    ]
     word_id = unused[0] if unused else first_free("dark", lambda name: any(word.id == name for word in vocabulary.words))
     rule_id = first_free(f"when_{word_id}", design.plan.rules.__contains__)
-    patch: dict[str, object] = {"rules": {rule_id: {"host": host, "when": {"heard": word_id}, "do": [{"verb": "off", "target": lamp} for lamp in lamps]}}}
+    patch: dict[str, object] = {
+        "rules": {
+            rule_id: {
+                "host": host,
+                "when": {"heard": word_id},
+                "do": [{"verb": "off", "target": lamp} for lamp in lamps],
+            }
+        }
+    }
     if not unused:
         patch["vocabularies"] = {vocabulary.id: {"words": {word_id: {}}}}
     label = next((word.label for word in vocabulary.words if word.id == word_id), word_id.capitalize())
-    return Move(label=f"Let {label} switch everything off" if unused else f"Add {label}, which switches everything off", patch=patch)
+    return Move(
+        label=f"Let {label} switch everything off" if unused else f"Add {label}, which switches everything off",
+        patch=patch,
+    )

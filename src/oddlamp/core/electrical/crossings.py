@@ -50,14 +50,36 @@ def _crossing(plan: Plan, catalog: Catalog, link_id: str, way: Way, sender: Node
         received = received_slot.filled(volts.value, origin="computed", spread=(volts.least, volts.most), working=level.working)
     if divider and not signal.is_omitted:
         why = catalog.proposals["divider"].why
-        upper = slot("upper_ohm", "From the sender", "ohm").filled(divider.upper_ohm, origin=origins[0], because=why if origins[0] == "proposed" else None)
-        lower = slot("lower_ohm", "To ground", "ohm").filled(divider.lower_ohm, origin=origins[1], because=why if origins[1] == "proposed" else None)
+        upper = slot("upper_ohm", "From the sender", "ohm").filled(
+            divider.upper_ohm, origin=origins[0], because=why if origins[0] == "proposed" else None
+        )
+        lower = slot("lower_ohm", "To ground", "ohm").filled(
+            divider.lower_ohm, origin=origins[1], because=why if origins[1] == "proposed" else None
+        )
         resistor = catalog.resistors[catalog.proposals["resistor"].part or ""]
-        tolerance = slot("tolerance_ratio", "Tolerance", "ratio").filled(divider.tolerance_ratio, origin=origins[2], because=resistor.label.lower() if origins[2] == "proposed" else None)
+        tolerance = slot("tolerance_ratio", "Tolerance", "ratio").filled(
+            divider.tolerance_ratio,
+            origin=origins[2],
+            because=resistor.label.lower() if origins[2] == "proposed" else None,
+        )
     return CrossingDesign(
-        id=path, link_id=link_id, way=way, sender=sender, receiver=receiver, is_omitted=bool(signal.is_omitted), school=school,
-        upper=upper, lower=lower, tolerance=tolerance, sent=sent, received=received, high=high, low=low, limit=limit, sent_spread=drive,
-    )  # fmt: skip
+        id=path,
+        link_id=link_id,
+        way=way,
+        sender=sender,
+        receiver=receiver,
+        is_omitted=bool(signal.is_omitted),
+        school=school,
+        upper=upper,
+        lower=lower,
+        tolerance=tolerance,
+        sent=sent,
+        received=received,
+        high=high,
+        low=low,
+        limit=limit,
+        sent_spread=drive,
+    )
 
 
 def _sent(slot: Slot, sender: NodeDesign) -> Value:
@@ -66,7 +88,13 @@ def _sent(slot: Slot, sender: NodeDesign) -> Value:
     if sender.logic is None or sender.logic.value is None:
         return slot.empty((sender.logic.because if sender.logic else None) or NOT_YET)
     volts = sender.logic
-    return slot.filled(volts.known, origin=volts.origin, spread=(volts.low, volts.high), because="a lightly loaded output reaches its own supply", working=volts.working)
+    return slot.filled(
+        volts.known,
+        origin=volts.origin,
+        spread=(volts.low, volts.high),
+        because="a lightly loaded output reaches its own supply",
+        working=volts.working,
+    )
 
 
 def _thresholds(slot: SlotMaker, receiver: NodeDesign) -> tuple[Value, Value, Value]:
@@ -86,19 +114,35 @@ def _threshold(slot: Slot, stated: Sourced | None, ratio: Sourced, logic: Value,
         return slot.stated(stated, formula=symbol)
     volts = [ratio.value * v for v in (logic.low, logic.known, logic.high)]
     put_in = f"{ratio.value:g} · {logic.text} = {si(volts[1], 'V')}, at most {si(volts[2], 'V')}"
-    return slot.filled(volts[1], origin="part", spread=(volts[0], volts[2]), working=(Working(formula=f"{symbol} = {ratio.value:g} · V_DD", substituted=put_in, source=ratio.source),))
+    return slot.filled(
+        volts[1],
+        origin="part",
+        spread=(volts[0], volts[2]),
+        working=(Working(formula=f"{symbol} = {ratio.value:g} · V_DD", substituted=put_in, source=ratio.source),),
+    )
 
 
 def _limit(slot: Slot, part: LogicPart, logic: Value) -> Value:
     """A fixed limit is used as it is; otherwise nominal Vdd + 0.3 V. The receiver's own spread is not stacked on top."""
     if part.input_max_v is not None:
-        return slot.stated(part.input_max_v, because="a fixed limit of this part", formula="stated absolute maximum; the receiver's own supply spread is not added")
+        return slot.stated(
+            part.input_max_v,
+            because="a fixed limit of this part",
+            formula="stated absolute maximum; the receiver's own supply spread is not added",
+        )
     limit_v = logic.known + VDD_SLACK_V
     put_in = f"{logic.text} + {si(VDD_SLACK_V, 'V')} = {si(limit_v, 'V')}; the receiver's own supply spread is not added"
-    return slot.filled(limit_v, origin="part", because="its supply and a little", working=(Working(formula="V_max = V_DD + 0.3 V", substituted=put_in, source="from-memory"),))
+    return slot.filled(
+        limit_v,
+        origin="part",
+        because="its supply and a little",
+        working=(Working(formula="V_max = V_DD + 0.3 V", substituted=put_in, source="from-memory"),),
+    )
 
 
-def _choose(shift: Shift | None, catalog: Catalog, drive: Spread | None, high: Value, limit: Value) -> tuple[Picked, Divider | None, tuple[Origin, Origin, Origin]]:
+def _choose(
+    shift: Shift | None, catalog: Catalog, drive: Spread | None, high: Value, limit: Value
+) -> tuple[Picked, Divider | None, tuple[Origin, Origin, Origin]]:
     """Return the school, the divider where it is one, and the origins of its three values."""
     values = (shift.values if shift else None) or ShiftValues()
     tolerance = values.tolerance_ratio
@@ -106,7 +150,9 @@ def _choose(shift: Shift | None, catalog: Catalog, drive: Spread | None, high: V
         tolerance = catalog.resistors[catalog.proposals["resistor"].part or ""].tolerance_ratio.value
     fits = drive is None or limit.value is None or drive.most <= limit.value
     name = shift.school if shift else ("direct" if fits else "divider")
-    why = None if shift else ("the sender never goes past the limit" if fits else "the sender goes past what the receiver may have")
+    why = (
+        None if shift else ("the sender never goes past the limit" if fits else "the sender goes past what the receiver may have")
+    )
     school = Picked(name, SCHOOLS[name], "own" if shift else "proposed", why)
     if name == "direct":
         return school, None, ("own", "own", "own")
@@ -115,6 +161,14 @@ def _choose(shift: Shift | None, catalog: Catalog, drive: Spread | None, high: V
     if drive is not None and limit.value is not None and high.value is not None:
         proposed = first_fitting_divider(drive, pairs=pairs, tolerance_ratio=tolerance, limit_v=limit.value, high_v=high.high)
     first = (proposed.upper_ohm, proposed.lower_ohm) if proposed else pairs[0]
-    divider = Divider(upper_ohm=values.upper_ohm or first[0], lower_ohm=values.lower_ohm or first[1], tolerance_ratio=min(tolerance, 0.99))
-    origins: tuple[Origin, Origin, Origin] = ("own" if values.upper_ohm else "proposed", "own" if values.lower_ohm else "proposed", "own" if values.tolerance_ratio is not None else "proposed")
+    divider = Divider(
+        upper_ohm=values.upper_ohm or first[0],
+        lower_ohm=values.lower_ohm or first[1],
+        tolerance_ratio=min(tolerance, 0.99),
+    )
+    origins: tuple[Origin, Origin, Origin] = (
+        "own" if values.upper_ohm else "proposed",
+        "own" if values.lower_ohm else "proposed",
+        "own" if values.tolerance_ratio is not None else "proposed",
+    )
     return school, divider, origins

@@ -45,7 +45,9 @@ class LedPoint(Model):
 
     current_a: Spread = Field(description="Nominal without the pin's resistance; least and most at the corners, A")
     current_with_pin_a: float = Field(description="Nominal with the pin's typical resistance, A")
-    spread_ratio: float | None = Field(description="Most over least without the pin's resistance; None where the least is nothing")
+    spread_ratio: float | None = Field(
+        description="Most over least without the pin's resistance; None where the least is nothing"
+    )
     resistor_power_w: float
     rating_w: float | None = Field(description="Standard rating at twice the dissipation; None above 2 W")
     working: tuple[Working, ...]
@@ -74,7 +76,11 @@ def size_led_resistor(branch: LedBranch, *, wanted_current_a: float) -> LedSizin
         resistance_ohm=resistance_ohm,
         working=(
             Working(formula="R = (V_S − V_F) / I_F", substituted=put_in, source=OHM),
-            Working(formula="next E24 value, upwards, so that the current is never exceeded", substituted=si(resistance_ohm, "ohm"), source="iec-60063"),
+            Working(
+                formula="next E24 value, upwards, so that the current is never exceeded",
+                substituted=si(resistance_ohm, "ohm"),
+                source="iec-60063",
+            ),
         ),
     )
 
@@ -103,7 +109,11 @@ def led_point(branch: LedBranch, *, resistance_ohm: float) -> LedPoint:
         resistor_power_w=power_w,
         rating_w=next((rating for rating in RATINGS_W if rating >= 2 * power_w), None),
         working=(
-            Working(formula="I_F = (V_S − V_F) / R", substituted=f"({si(drive.value, 'V')} − {si(forward.value, 'V')}) / {si(resistance_ohm, 'ohm')} = {si(nominal_a, 'A')}", source=OHM),
+            Working(
+                formula="I_F = (V_S − V_F) / R",
+                substituted=f"({si(drive.value, 'V')} − {si(forward.value, 'V')}) / {si(resistance_ohm, 'ohm')} = {si(nominal_a, 'A')}",
+                source=OHM,
+            ),
             Working(
                 formula="at most: (V_S,max − V_F,min) / (R (1 − tolerance))",
                 substituted=f"({si(drive.most, 'V')} − {si(forward.least, 'V')}) / {si(low_ohm, 'ohm')} = {si(most_a, 'A')}",

@@ -44,9 +44,21 @@ def divide(drive_voltage_v: Spread, divider: Divider) -> Level:
     return Level(
         voltage_v=Spread(least=least, value=nominal, most=most),
         working=(
-            Working(formula="V_out = V_in · R2 / (R1 + R2)", substituted=_put_in(drive_voltage_v.value, upper, lower, nominal), source=DIVIDER),
-            Working(formula="at most: V_in,max, R1 low, R2 high", substituted=_put_in(drive_voltage_v.most, upper * (1 - t), lower * (1 + t), most), source=DIVIDER),
-            Working(formula="at least: V_in,min, R1 high, R2 low", substituted=_put_in(drive_voltage_v.least, upper * (1 + t), lower * (1 - t), least), source=DIVIDER),
+            Working(
+                formula="V_out = V_in · R2 / (R1 + R2)",
+                substituted=_put_in(drive_voltage_v.value, upper, lower, nominal),
+                source=DIVIDER,
+            ),
+            Working(
+                formula="at most: V_in,max, R1 low, R2 high",
+                substituted=_put_in(drive_voltage_v.most, upper * (1 - t), lower * (1 + t), most),
+                source=DIVIDER,
+            ),
+            Working(
+                formula="at least: V_in,min, R1 high, R2 low",
+                substituted=_put_in(drive_voltage_v.least, upper * (1 + t), lower * (1 - t), least),
+                source=DIVIDER,
+            ),
         ),
     )
 
@@ -58,10 +70,20 @@ def _put_in(voltage_v: float, upper: float, lower: float, result: float) -> str:
 def straight(drive_voltage_v: Spread) -> Level:
     """Return what a plain wire lets through. Source: JESD8C, a lightly loaded CMOS output reaches its own rail."""
     put_in = f"{si(drive_voltage_v.value, 'V')}, at most {si(drive_voltage_v.most, 'V')}"
-    return Level(voltage_v=drive_voltage_v, working=(Working(formula="V_OH = V_DD of the sender, lightly loaded", substituted=put_in, source="jesd8c"),))
+    return Level(
+        voltage_v=drive_voltage_v,
+        working=(Working(formula="V_OH = V_DD of the sender, lightly loaded", substituted=put_in, source="jesd8c"),),
+    )
 
 
-def first_fitting_divider(drive_voltage_v: Spread, *, pairs: Iterable[tuple[float, float]], tolerance_ratio: float, limit_v: float, high_v: float) -> Divider | None:
+def first_fitting_divider(
+    drive_voltage_v: Spread,
+    *,
+    pairs: Iterable[tuple[float, float]],
+    tolerance_ratio: float,
+    limit_v: float,
+    high_v: float,
+) -> Divider | None:
     """Return the first pair that stays at or under ``limit_v`` and over ``high_v`` at every corner, or None."""
     for upper_ohm, lower_ohm in pairs:
         divider = Divider(upper_ohm=upper_ohm, lower_ohm=lower_ohm, tolerance_ratio=tolerance_ratio)
@@ -76,5 +98,11 @@ def pulled_level(*, up_to_v: float, up_ohm: float, down_ohm: float) -> Level:
     level = up_to_v * down_ohm / (up_ohm + down_ohm)
     return Level(
         voltage_v=Spread(least=level, value=level, most=level),
-        working=(Working(formula="V = V_pull · R_down / (R_up + R_down)", substituted=_put_in(up_to_v, up_ohm, down_ohm, level), source=DIVIDER),),
+        working=(
+            Working(
+                formula="V = V_pull · R_down / (R_up + R_down)",
+                substituted=_put_in(up_to_v, up_ohm, down_ohm, level),
+                source=DIVIDER,
+            ),
+        ),
     )

@@ -30,7 +30,13 @@ def resolve_rails(plan: Plan, catalog: Catalog) -> dict[str, RailDesign]:
             part = catalog.source(part_id)
             picked = Picked(id=part_id, label=part.label, origin=choice.origin, why=choice.why)
             overrides = source.choice.overrides if source.choice else {}
-            voltage = first_known(slot, reading=plan.measured.get(slot.id), own=overrides.get("voltage_v"), part=part.voltage_v, because=choice.why)
+            voltage = first_known(
+                slot,
+                reading=plan.measured.get(slot.id),
+                own=overrides.get("voltage_v"),
+                part=part.voltage_v,
+                because=choice.why,
+            )
             if choice.origin == "proposed" and voltage.origin == "part":
                 voltage = voltage.model_copy(update={"origin": "proposed"})
         elif feed and feed.endswith(".supply_3v3"):
@@ -51,11 +57,24 @@ def resolve_nodes(plan: Plan, catalog: Catalog, rails: dict[str, RailDesign]) ->
     for node_id, node in plan.nodes.items():
         part, picked = _part_of(plan, catalog, node_id, node)
         rail_id = getattr(node, "rail", None)
-        default = {"phone": "Phone", "computer": "Computer", "remote": "Remote", "board": "Board", "module": "Module", "chip": "Chip"}[node.kind]
+        default = {
+            "phone": "Phone",
+            "computer": "Computer",
+            "remote": "Remote",
+            "board": "Board",
+            "module": "Module",
+            "chip": "Chip",
+        }[node.kind]
         nodes[node_id] = NodeDesign(
-            id=node_id, node=node, label=node.label or default, end=getattr(node, "end", None), rail_id=rail_id, part=part, picked=picked,
+            id=node_id,
+            node=node,
+            label=node.label or default,
+            end=getattr(node, "end", None),
+            rail_id=rail_id,
+            part=part,
+            picked=picked,
             logic=_logic(node_id, node, part, rails.get(rail_id or "")) if part else None,
-        )  # fmt: skip
+        )
     return nodes
 
 
@@ -64,7 +83,9 @@ def _part_of(plan: Plan, catalog: Catalog, node_id: str, node: Node) -> tuple[Lo
         part_id, picked = pick_part(node.choice, proposal="board", catalog=catalog)
         part: LogicPart = catalog.board(part_id)
     elif node.kind == "module":
-        part_id, picked = pick_part(node.choice, proposal="module-classic" if _meets_classic(plan, node_id) else "module-ble", catalog=catalog)
+        part_id, picked = pick_part(
+            node.choice, proposal="module-classic" if _meets_classic(plan, node_id) else "module-ble", catalog=catalog
+        )
         part = catalog.module(part_id)
     else:
         return None, None
@@ -92,4 +113,10 @@ def _logic(node_id: str, node: Node, part: LogicPart, rail: RailDesign | None) -
         return slot.empty("no rail feeds this board")
     if rail.voltage.value is None:
         return slot.empty(rail.voltage.because or NOT_YET)
-    return slot.filled(rail.voltage.value, origin=rail.voltage.origin, spread=(rail.voltage.low, rail.voltage.high), because="its pins stand at the rail's own volts", working=rail.voltage.working)
+    return slot.filled(
+        rail.voltage.value,
+        origin=rail.voltage.origin,
+        spread=(rail.voltage.low, rail.voltage.high),
+        because="its pins stand at the rail's own volts",
+        working=rail.voltage.working,
+    )

@@ -5,10 +5,19 @@ from oddlamp.core.parts.models import LogicPart, Pin
 from oddlamp.core.plan.lights import SIGNALS_BY_KIND
 from oddlamp.core.plan.model import Plan, Signal
 
-ABILITY_NAMES = {"digital-out": "an output", "digital-in": "an input", "pwm": "PWM", "analog-in": "an analogue input", "uart-rx": "a serial port", "uart-tx": "a serial port"}
+ABILITY_NAMES = {
+    "digital-out": "an output",
+    "digital-in": "an input",
+    "pwm": "PWM",
+    "analog-in": "an analogue input",
+    "uart-rx": "a serial port",
+    "uart-tx": "a serial port",
+}
 
 
-def assign_pins(plan: Plan, nodes: dict[str, NodeDesign], lamps: dict[str, LampDesign], crossings: dict[str, CrossingDesign]) -> dict[str, PinDesign]:
+def assign_pins(
+    plan: Plan, nodes: dict[str, NodeDesign], lamps: dict[str, LampDesign], crossings: dict[str, CrossingDesign]
+) -> dict[str, PinDesign]:
     """Give every line that ends at a pin its pin.
 
     Takes the requests that the fewest pins can serve first, and of the pins that can, the calmest:
@@ -56,10 +65,16 @@ def _why_none(part: LogicPart | None, needs: frozenset[str]) -> str:
     able = _able(part, needs)
     if not able:
         return f"no pin here can be {needs_in_words(needs)}"
-    return f"all {len(able)} pins that can be {needs_in_words(needs)} are taken" if len(able) > 1 else f"the one pin that can be {needs_in_words(needs)} is taken"
+    return (
+        f"all {len(able)} pins that can be {needs_in_words(needs)} are taken"
+        if len(able) > 1
+        else f"the one pin that can be {needs_in_words(needs)} is taken"
+    )
 
 
-def _requests(plan: Plan, nodes: dict[str, NodeDesign], lamps: dict[str, LampDesign], crossings: dict[str, CrossingDesign]) -> list[tuple[str, str, frozenset[str]]]:
+def _requests(
+    plan: Plan, nodes: dict[str, NodeDesign], lamps: dict[str, LampDesign], crossings: dict[str, CrossingDesign]
+) -> list[tuple[str, str, frozenset[str]]]:
     """List (line, host, what it needs of a pin) for every line that takes one."""
     out: list[tuple[str, str, frozenset[str]]] = []
     for crossing in crossings.values():

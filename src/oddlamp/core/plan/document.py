@@ -27,7 +27,9 @@ def load_plan(document: Any) -> Plan:
         raise PlanInvalid(field="plan", given=type(document).__name__, allowed="a JSON object")
     version = document.get("schema_version")
     if isinstance(version, int) and not isinstance(version, bool) and version > SCHEMA_VERSION:
-        raise PlanTooNew(field="schema_version", given=version, allowed=f"at most {SCHEMA_VERSION}; a later Odd Lamp wrote this plan")
+        raise PlanTooNew(
+            field="schema_version", given=version, allowed=f"at most {SCHEMA_VERSION}; a later Odd Lamp wrote this plan"
+        )
     try:
         return Plan.model_validate(document)
     except ValidationError as error:
@@ -100,9 +102,9 @@ def _dotted(loc: tuple[int | str, ...], document: Any) -> str:
     for at, step in enumerate(loc):
         if step == "[key]":
             continue
-        if isinstance(here, Mapping) and step in here:
-            here = here[step]
-        elif isinstance(here, list | tuple) and isinstance(step, int) and step < len(here):
+        if (isinstance(here, Mapping) and step in here) or (
+            isinstance(here, list | tuple) and isinstance(step, int) and step < len(here)
+        ):
             here = here[step]
         elif at < len(loc) - 1 or not isinstance(here, Mapping):
             continue

@@ -41,7 +41,9 @@ def _read_overrides(given: Any) -> Any:
             if any(not 0 < number <= 1000 for number in numbers):
                 raise ValueError(f"over 0 and at most 1000 for {field}")
             least, value, most = own.get("least"), own.get("value"), own.get("most")
-            if isinstance(value, int | float) and ((isinstance(least, int | float) and least > value) or (isinstance(most, int | float) and most < value)):
+            if isinstance(value, int | float) and (
+                (isinstance(least, int | float) and least > value) or (isinstance(most, int | float) and most < value)
+            ):
                 raise ValueError(f"least, value and most of {field} in that order")
         read[field] = own
     return read

@@ -219,7 +219,9 @@ class Signal(Model):
     shift: Shift | None = None
     series_ohm: Ohm | None = None
     pull_ohm: Ohm | None = None
-    pull_to: Annotated[str, Field(pattern=r"^([a-z][a-z0-9_]*|ground)$")] | None = Field(default=None, description="A rail id, or ground")
+    pull_to: Annotated[str, Field(pattern=r"^([a-z][a-z0-9_]*|ground)$")] | None = Field(
+        default=None, description="A rail id, or ground"
+    )
     wire: WireRun | None = None
 
 
@@ -335,7 +337,9 @@ class Plan(Model):
     rules: dict[Id, Rule] = Field(default_factory=dict)
     standing: dict[Id, Standing] = Field(default_factory=dict)
     measured: dict[Annotated[str, Field(max_length=160)], Reading] = Field(default_factory=dict)
-    accepted: dict[Annotated[str, Field(pattern=r"^[A-Z0-9]+(-[A-Z0-9]+)*@[a-z0-9_.]+$", max_length=160)], Risk] = Field(default_factory=dict)
+    accepted: dict[Annotated[str, Field(pattern=r"^[A-Z0-9]+(-[A-Z0-9]+)*@[a-z0-9_.]+$", max_length=160)], Risk] = Field(
+        default_factory=dict
+    )
 
     @model_validator(mode="after")
     def _references_stand(self) -> "Plan":

@@ -6,7 +6,7 @@ from typing import Annotated, Final
 from pydantic import BeforeValidator, Field
 
 UNIT_WORDS: Final[dict[str, frozenset[str]]] = {
-    "ohm": frozenset({"ohm", "ohms", "Ohm", "Ohms", "R", "Ω", "Ω"}),
+    "ohm": frozenset({"ohm", "ohms", "Ohm", "Ohms", "R", "Ω"}),
     "V": frozenset({"V", "v", "volt", "volts"}),
     "A": frozenset({"A", "amp", "amps"}),
     "W": frozenset({"W", "watt", "watts"}),
@@ -19,9 +19,39 @@ UNIT_WORDS: Final[dict[str, frozenset[str]]] = {
     "ratio": frozenset({"%"}),
     "": frozenset(),
 }
-PREFIXES: Final = {"p": 1e-12, "n": 1e-9, "u": 1e-6, "µ": 1e-6, "μ": 1e-6, "m": 1e-3, "c": 1e-2, "k": 1e3, "K": 1e3, "M": 1e6, "G": 1e9}
-EXAMPLES: Final = {"ohm": "220, 4k7, 4.7 kohm", "V": "5, 3V3, 3.3 V", "A": "20m, 20 mA, 0.02", "ratio": "5 %, 0.05", "m": "0.4, 40 cm"}
-UNIT_NAMES: Final = {"ohm": "ohms", "V": "volts", "A": "amperes", "s": "seconds", "m": "metres", "ratio": "a ratio or per cent", "Bd": "baud", "Hz": "hertz", "W": "watts", "F": "farads", "C": "degrees Celsius"}
+PREFIXES: Final = {
+    "p": 1e-12,
+    "n": 1e-9,
+    "u": 1e-6,
+    "µ": 1e-6,
+    "μ": 1e-6,
+    "m": 1e-3,
+    "c": 1e-2,
+    "k": 1e3,
+    "K": 1e3,
+    "M": 1e6,
+    "G": 1e9,
+}
+EXAMPLES: Final = {
+    "ohm": "220, 4k7, 4.7 kohm",
+    "V": "5, 3V3, 3.3 V",
+    "A": "20m, 20 mA, 0.02",
+    "ratio": "5 %, 0.05",
+    "m": "0.4, 40 cm",
+}
+UNIT_NAMES: Final = {
+    "ohm": "ohms",
+    "V": "volts",
+    "A": "amperes",
+    "s": "seconds",
+    "m": "metres",
+    "ratio": "a ratio or per cent",
+    "Bd": "baud",
+    "Hz": "hertz",
+    "W": "watts",
+    "F": "farads",
+    "C": "degrees Celsius",
+}
 
 _PLAIN = re.compile(r"([+-]?)(\d+(?:[.,]\d*)?|[.,]\d+)(?:[eE]([+-]?\d{1,3}))?\s*([^\d\s.,]*)")
 _INFIX = re.compile(r"([+-]?)(\d+)([A-Za-zµμΩΩ])(\d+)\s*([^\d\s.,]*)")
@@ -45,7 +75,9 @@ def parse_quantity(text: str, unit: str) -> float:
     if infix := _INFIX.fullmatch(given):
         sign, whole, letter, part, tail = infix.groups()
         if (letter in PREFIXES or letter in UNIT_WORDS[unit]) and (not tail or tail in UNIT_WORDS[unit]):
-            return float(f"{sign}{whole}.{part}") * (1.0 if letter in UNIT_WORDS[unit] and unit != "m" else PREFIXES.get(letter, 1.0))
+            return float(f"{sign}{whole}.{part}") * (
+                1.0 if letter in UNIT_WORDS[unit] and unit != "m" else PREFIXES.get(letter, 1.0)
+            )
     plain = _PLAIN.fullmatch(given)
     if plain is None:
         raise ValueError(wanted)
@@ -54,7 +86,9 @@ def parse_quantity(text: str, unit: str) -> float:
     if factor is None:
         raise ValueError(wanted)
     if re.fullmatch(r"[1-9]\d{0,2},\d{3}", digits) and not exponent:
-        raise ValueError(f"{UNIT_NAMES.get(unit, 'a number')} without doubt: {digits} can be {digits.replace(',', '')} or {digits.replace(',', '.')}")
+        raise ValueError(
+            f"{UNIT_NAMES.get(unit, 'a number')} without doubt: {digits} can be {digits.replace(',', '')} or {digits.replace(',', '.')}"
+        )
     return float(f"{sign}{digits.replace(',', '.')}e{exponent or 0}") * factor
 
 

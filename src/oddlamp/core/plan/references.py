@@ -29,7 +29,11 @@ def dangling(plan: "Plan") -> Iterator[Dangling]:
 
 def _mentions(plan: "Plan") -> Iterator[tuple[str, object, Collection[str]]]:
     hosts = [name for name, node in plan.nodes.items() if node.kind in ("board", "module")]
-    feeds = {*plan.sources, *plan.converters, *(f"{name}.supply_3v3" for name, node in plan.nodes.items() if node.kind == "board")}
+    feeds = {
+        *plan.sources,
+        *plan.converters,
+        *(f"{name}.supply_3v3" for name, node in plan.nodes.items() if node.kind == "board"),
+    }
     targets = {*plan.lamps, *plan.groups}
     words = {word for vocabulary in plan.vocabularies.values() for word in vocabulary.words}
     for name, source in plan.sources.items():

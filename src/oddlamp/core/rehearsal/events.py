@@ -62,4 +62,6 @@ def read_events(document: Any) -> tuple[Event, ...]:
         return _EVENTS.validate_python(document)
     except ValidationError as error:
         problems = field_problems(error, document)
-        raise EventsInvalid(field=f"events.{problems[0].field}", given=problems[0].given, allowed=problems[0].allowed, problems=problems) from None
+        raise EventsInvalid(
+            field=f"events.{problems[0].field}", given=problems[0].given, allowed=problems[0].allowed, problems=problems
+        ) from None

@@ -2,12 +2,14 @@
 
 import heapq
 from collections.abc import Sequence
+from functools import lru_cache
 from itertools import count
-from typing import Final
+from typing import Final, NamedTuple
 
+from oddlamp.core.base import si
 from oddlamp.core.behaviour.lights import LampState, act, seen_light, step_duty
 from oddlamp.core.checks.words import sent_bytes
-from oddlamp.core.design import ControlDesign, Design, Hop, TalkDesign
+from oddlamp.core.design import ControlDesign, Design, Hop, LampDesign, TalkDesign
 from oddlamp.core.parts.models import Catalog
 from oddlamp.core.plan.model import Action, Plan
 from oddlamp.core.plan.text import ENDINGS, bytes_of, shown
@@ -18,7 +20,7 @@ from oddlamp.core.values import NOT_YET
 from oddlamp.core.words.framing import Parser, byte_time_s
 
 MOST_MESSAGES: Final = 50_000
-Arrival = tuple[float, int, TalkDesign, int, bytes, bool]
+Arrival = tuple[float, int, TalkDesign, int, bytes, bool, int]
 
 
 def rehearse(plan: Plan, catalog: Catalog, events: Sequence[Event]) -> Trace:
@@ -53,7 +55,11 @@ class _Run:
         self.wire_free_s: dict[tuple[str, str], float] = {}
         self.queue: list[Arrival] = []
         self.order = count()
+        self.messages = count(1)
+        self.message = 0
         self.controls = {control.id: control for handset in design.handsets.values() for control in handset.controls}
+        self.outlets = {lamp.id: _outlets(design, lamp) for lamp in design.lamps.values()}
+        self.heard_by = {host: design.rules_of(host) for host in design.nodes}
         for lamp in design.lamps.values():
             self._light(0.0, lamp.id)
 
@@ -70,15 +76,27 @@ class _Run:
                 self._start(event)
         self.trace.sort(key=lambda it: it.t_s)
         ends_at_s = max((it.until_s or it.t_s for it in self.trace), default=0.0)
-        return Trace(events=tuple(self.trace), lamps={name: tuple(points) for name, points in self.lamps.items()}, ends_at_s=ends_at_s, is_cut_short=is_cut_short)
+        # Made here and nowhere else, tuple by tuple: checking them again would take longer than the run.
+        return Trace.model_construct(
+            events=tuple(self.trace),
+            lamps={name: tuple(points) for name, points in self.lamps.items()},
+            ends_at_s=ends_at_s,
+            is_cut_short=is_cut_short,
+        )
 
     def _start(self, event: Event) -> None:
+        self.message = next(self.messages)
         match event:
             case ControlEvent():
                 control = self.controls.get(event.control)
                 pair = control.says.get(event.gesture) if control else None
                 if control is None or pair is None:
-                    self._lose(event.t_s, self._hand(control), event.control, f"there is no {event.gesture} of {event.control} that says a word")
+                    self._lose(
+                        event.t_s,
+                        self._hand(control),
+                        event.control,
+                        f"there is no {event.gesture} of {event.control} that says a word",
+                    )
                 else:
                     self._say(event.t_s, self.design.talks[pair[0]], pair[1], control.label)
             case WordEvent():
@@ -94,8 +112,10 @@ class _Run:
                     self._lose(event.t_s, self._hand(None), event.input, f"there is no input {event.input}")
                     return
                 host = self.design.plan.inputs[event.input].host
-                self.trace.append(TraceEvent(event.t_s, f"inputs.{event.input}", event.input, says=event.event))
-                for _, rule in self.design.rules_of(host):
+                self.trace.append(
+                    TraceEvent(event.t_s, f"inputs.{event.input}", event.input, says=event.event, message=self.message)
+                )
+                for _, rule in self.heard_by[host]:
                     if rule.when.input == event.input and rule.when.event == event.event:
                         self._do(event.t_s, host, rule.do)
 
@@ -103,7 +123,7 @@ class _Run:
         return f"nodes.{control.node_id}" if control else next((f"nodes.{name}" for name in self.design.handsets), "nodes")
 
     def _lose(self, t_s: float, stage: str, ref: str, because: str, content: bytes = b"") -> None:
-        self.trace.append(TraceEvent(t_s, stage, ref, content.hex(), None, because))
+        self.trace.append(TraceEvent(t_s, stage, ref, content.hex(), None, because, message=self.message))
 
     def _type(self, event: LineEvent) -> None:
         talk = self.design.talks.get(event.talk)
@@ -136,18 +156,18 @@ class _Run:
         if not content:
             return
         start = self.design.nodes[talk.a if goes_out else talk.b]
-        self.trace.append(TraceEvent(t_s, start.stage, talk.id, content.hex(), says=what))
+        self.trace.append(TraceEvent(t_s, start.stage, talk.id, content.hex(), says=what, message=self.message))
         if talk.vocabulary.open_because is not None:
             self._lose(t_s, talk.vocabulary.stage, talk.id, talk.vocabulary.open_because, content)
             return
         self._push(t_s, talk, 0, content, goes_out)
 
     def _push(self, t_s: float, talk: TalkDesign, hops_done: int, content: bytes, goes_out: bool) -> None:
-        heapq.heappush(self.queue, (t_s, next(self.order), talk, hops_done, content, goes_out))
+        heapq.heappush(self.queue, (t_s, next(self.order), talk, hops_done, content, goes_out, self.message))
 
     def _arrive(self, arrival: Arrival) -> None:
         """Carry a piece of a message over its next link, or let the listener hear it."""
-        t_s, _, talk, hops_done, content, goes_out = arrival
+        t_s, _, talk, hops_done, content, goes_out, self.message = arrival
         if hops_done == len(talk.hops):
             self._hear(t_s, talk, content, goes_out)
             return
@@ -161,14 +181,29 @@ class _Run:
         air = self.design.airs[hop.link_id]
         link = self.design.plan.links[hop.link_id]
         for end in (link.a, link.b):
-            radios = self.design.handsets[end].speaks if end in self.design.handsets else (part.radios if (part := self.design.nodes[end].part) else ())
+            radios = (
+                self.design.handsets[end].speaks
+                if end in self.design.handsets
+                else (part.radios if (part := self.design.nodes[end].part) else ())
+            )
             if air.radio not in radios:
-                self._lose(t_s, air.stage, hop.link_id, f"the {self.design.nodes[end].label.lower()} does not speak this radio", content)
+                self._lose(
+                    t_s,
+                    air.stage,
+                    hop.link_id,
+                    f"the {self.design.nodes[end].label.lower()} does not speak this radio",
+                    content,
+                )
                 return
         for at in range(0, len(content), air.packet_most_bytes):
             packet = content[at : at + air.packet_most_bytes]
             lands_s = t_s + air.latency.known * (at // air.packet_most_bytes + 1)
-            self.trace.append(TraceEvent(t_s, air.stage, hop.link_id, packet.hex(), says="in the air", until_s=lands_s))
+            self.trace.append(
+                TraceEvent(t_s, air.stage, hop.link_id, packet.hex(), says="in the air", until_s=lands_s, message=self.message)
+            )
+            to = self.design.nodes[hop.to_node if goes_out else hop.from_node]
+            if to.node.kind == "module":
+                self.trace.append(TraceEvent(lands_s, to.stage, to.id, packet.hex(), message=self.message))
             self._push(lands_s, talk, hops_done + 1, packet, goes_out)
 
     def _wire(self, t_s: float, talk: TalkDesign, hops_done: int, content: bytes, goes_out: bool, hop: Hop) -> None:
@@ -179,17 +214,26 @@ class _Run:
             self._lose(t_s, crossing.stage, crossing.id, crossing.received.because or NOT_YET, content)
             return
         if got < high:
-            self._lose(t_s, crossing.stage, crossing.id, f"{crossing.received.text} never counts as high, that begins at {crossing.high.text}", content)
+            self._lose(
+                t_s,
+                crossing.stage,
+                crossing.id,
+                f"{crossing.received.text} never counts as high, that begins at {crossing.high.text}",
+                content,
+            )
             return
         byte_s = byte_time_s(self.design.wires[hop.link_id].baud.known)
         free_s = self.wire_free_s.get((hop.link_id, way), 0.0)
         start_s = t_s if t_s > free_s else free_s
-        append, push = self.trace.append, self._push
+        append, push, message = self.trace.append, self._push, self.message
         for at, byte in enumerate(content):
             end_s = start_s + (at + 1) * byte_s
-            append(TraceEvent(end_s - byte_s, crossing.stage, crossing.id, f"{byte:02x}", got, None, "", end_s))
+            append(TraceEvent(end_s - byte_s, crossing.stage, crossing.id, f"{byte:02x}", got, None, "", end_s, None, message))
             push(end_s, talk, hops_done + 1, content[at : at + 1], goes_out)
-        self.wire_free_s[(hop.link_id, way)] = start_s + len(content) * byte_s
+        ends_s = start_s + len(content) * byte_s
+        self.wire_free_s[(hop.link_id, way)] = ends_s
+        if crossing.receiver.node.kind == "module":
+            append(TraceEvent(ends_s, crossing.receiver.stage, crossing.receiver.id, content.hex(), message=message))
 
     def _hear(self, t_s: float, talk: TalkDesign, content: bytes, goes_out: bool) -> None:
         vocabulary = talk.vocabulary
@@ -199,56 +243,124 @@ class _Run:
             direction = "out" if goes_out else "back"
             words = {word.content: word.id for word in reversed(vocabulary.words) if word.direction == direction}
             parser = self.parsers[(talk.id, listener)] = Parser(words, vocabulary.terminator)
+        stage = vocabulary.stage if goes_out else self.design.nodes[listener].stage
         for byte in content:
             heard = parser.feed(byte)
             if heard is None:
                 continue
             if heard.word is None:
                 names = " ".join(shown(it) for it in heard.taken) or "nothing"
-                self._lose(t_s, vocabulary.stage, talk.id, f"{names} is no word here", heard.taken)
+                self._lose(t_s, stage, talk.id, f"{names} is no word here", heard.taken)
                 continue
             word = vocabulary.word(heard.word)
-            self.trace.append(TraceEvent(t_s, vocabulary.stage, word.id, heard.taken.hex(), says=word.label))
-            for _, rule in self.design.rules_of(listener):
+            self.trace.append(TraceEvent(t_s, stage, word.id, heard.taken.hex(), says=word.label, message=self.message))
+            for _, rule in self.heard_by[listener]:
                 if rule.when.heard == word.id:
                     self._do(t_s, listener, rule.do)
 
     def _do(self, t_s: float, host: str, actions: tuple[Action, ...]) -> None:
         for action in actions:
             if action.verb == "say" and action.say is not None:
-                self.trace.append(TraceEvent(t_s, f"rules.{host}", action.say.word, says=f"says {action.say.word}"))
+                self.trace.append(
+                    TraceEvent(t_s, f"rules.{host}", action.say.word, says=f"says {action.say.word}", message=self.message)
+                )
+                asked, self.message = self.message, next(self.messages)
                 self._say(t_s, self.design.talks[action.say.talk], action.say.word, action.say.word)
+                self.message = asked
                 continue
             if action.verb == "cue" or (action.values is not None and action.values.level == "input"):
-                self._lose(t_s, f"rules.{host}", action.target or "", f"{'cues' if action.verb == 'cue' else 'levels from an input'}: {NOT_YET}")
+                self._lose(
+                    t_s,
+                    f"rules.{host}",
+                    action.target or "",
+                    f"{'cues' if action.verb == 'cue' else 'levels from an input'}: {NOT_YET}",
+                )
                 continue
-            self.trace.append(TraceEvent(t_s, f"rules.{host}", action.target or "", says=f"{action.verb} {action.target}"))
+            self.trace.append(
+                TraceEvent(
+                    t_s,
+                    f"rules.{host}",
+                    action.target or "",
+                    says=f"{action.verb} {action.target}",
+                    message=self.message,
+                )
+            )
             for lamp_id in self.design.targets(action.target):
                 self.states[lamp_id] = act(self.states.get(lamp_id, LampState()), action)
                 self._light(t_s, lamp_id)
 
     def _light(self, t_s: float, lamp_id: str) -> None:
         """Set the pins of a lamp, and note current and light of every channel that has numbers."""
+        state = self.states.get(lamp_id)
         lamp = self.design.lamps[lamp_id]
-        state = self.states.get(lamp_id, LampState())
-        for channel in lamp.channels:
-            duty = step_duty(state.share(channel.id))
+        append = self.trace.append
+        for outlet in self.outlets[lamp_id]:
+            duty = step_duty(state.share(outlet.channel_id)) if state is not None else 0.0
             # A common anode is lit by a low pin: the share of time the pin is high is the rest.
-            pin_duty = 1.0 - duty if channel.is_inverted else duty
-            signal_id = channel.signal_id
-            if t_s > 0 or lamp_id in self.states:
-                pin = self.design.pins.get(signal_id)
-                logic = self.design.nodes[lamp.host].logic
-                volts = pin_duty * logic.value if logic and logic.value is not None else None
-                self.trace.append(TraceEvent(t_s, f"pins.{lamp.host}", signal_id, "", volts, None, f"pin {pin.label if pin else '?'}", None, pin_duty))
-            if channel.current.value is None:
-                if lamp_id in self.states:
-                    self._lose(t_s, lamp.stage, signal_id, channel.current.because or NOT_YET)
+            pin_duty = 1.0 - duty if outlet.is_inverted else duty
+            if state is not None:
+                volts = None if outlet.high_v is None else pin_duty * outlet.high_v
+                append(
+                    TraceEvent(
+                        t_s,
+                        outlet.pin_stage,
+                        outlet.signal_id,
+                        "",
+                        volts,
+                        None,
+                        outlet.pin,
+                        None,
+                        pin_duty,
+                        self.message,
+                    )
+                )
+            if outlet.current_a is None:
+                if state is not None:
+                    self._lose(t_s, lamp.stage, outlet.signal_id, outlet.because)
                 continue
-            current_a = duty * channel.current.value
-            light = seen_light(current_a / channel.wanted.known)
-            self.lamps.setdefault(signal_id, []).append(LampPoint(t_s, current_a, light))
-            if lamp_id in self.states:
-                self.trace.append(TraceEvent(t_s, lamp.stage, signal_id, says=channel.current.text if duty == 1 else "", duty_ratio=duty))
-        if not lamp.channels and lamp_id in self.states:
+            current_a = duty * outlet.current_a
+            self.lamps.setdefault(outlet.signal_id, []).append(LampPoint(t_s, current_a, _seen(current_a / outlet.wanted_a)))
+            if state is not None:
+                append(TraceEvent(t_s, lamp.stage, outlet.signal_id, "", None, None, _flow(current_a), None, duty, self.message))
+        if not lamp.channels and state is not None:
             self._lose(t_s, lamp.stage, lamp_id, lamp.open_because or NOT_YET)
+
+
+class _Outlet(NamedTuple):
+    """What a run needs to know of a channel, looked up once."""
+
+    channel_id: str
+    signal_id: str
+    is_inverted: bool
+    pin_stage: str
+    pin: str
+    high_v: float | None
+    current_a: float | None
+    wanted_a: float
+    because: str
+
+
+def _outlets(design: Design, lamp: LampDesign) -> tuple[_Outlet, ...]:
+    logic = design.nodes[lamp.host].logic
+    return tuple(
+        _Outlet(
+            channel.id,
+            channel.signal_id,
+            channel.is_inverted,
+            f"pins.{lamp.host}",
+            f"pin {pin.label if (pin := design.pins.get(channel.signal_id)) and pin.label else '?'}",
+            logic.value if logic else None,
+            channel.current.value,
+            channel.wanted.known,
+            channel.current.because or NOT_YET,
+        )
+        for channel in lamp.channels
+    )
+
+
+@lru_cache(maxsize=4096)
+def _flow(current_a: float) -> str:
+    return si(current_a, "A") if current_a else "dark"
+
+
+_seen = lru_cache(maxsize=4096)(seen_light)

@@ -19,6 +19,7 @@ class TraceEvent(NamedTuple):
     says: str = ""
     until_s: float | None = None
     duty_ratio: float | None = None
+    message: int = 0
 
 
 class LampPoint(NamedTuple):
@@ -33,7 +34,9 @@ class Trace(Model):
     """The whole course of a rehearsal."""
 
     events: tuple[TraceEvent, ...] = Field(description="In order of time; until_s where something takes time")
-    lamps: dict[str, tuple[LampPoint, ...]] = Field(description="By channel, such as moon.red; mean current in A, and light as the eye sees it, 0 to 1 for the wanted current")
+    lamps: dict[str, tuple[LampPoint, ...]] = Field(
+        description="By channel, such as moon.red; mean current in A, and light as the eye sees it, 0 to 1 for the wanted current"
+    )
     ends_at_s: float
     is_cut_short: bool = Field(description="True where the talk never came to rest and was stopped")
 
@@ -41,3 +44,41 @@ class Trace(Model):
     def lost(self) -> tuple[TraceEvent, ...]:
         """Everything that got lost on the way."""
         return tuple(event for event in self.events if event.lost_because is not None)
+
+
+class LampLook(NamedTuple):
+    """What a lamp looks like from a moment on: its mixed colour, and light as the eye sees it."""
+
+    t_s: float
+    colour: str
+    light_ratio: float
+
+
+class Leg(Model):
+    """A message reaching one stage of the line."""
+
+    stage: str
+    comes_from: str | None
+    at_s: float
+    text: str = Field(description="What is read off here: bytes, time, volts, word, pin or current")
+    lost_because: str | None = None
+
+
+class Journey(Model):
+    """One message from where it was said to where it ended, and the sentence that sums it up."""
+
+    message: int
+    starts_s: float
+    legs: tuple[Leg, ...]
+    sentence: str
+    is_lost: bool
+
+
+class Run(Model):
+    """A trace as it is shown: the journeys of its last messages, and what the lamps look like."""
+
+    events: tuple[TraceEvent, ...]
+    journeys: tuple[Journey, ...]
+    looks: dict[str, tuple[LampLook, ...]] = Field(description="By lamp: what it looks like, and from when on")
+    ends_at_s: float
+    is_cut_short: bool

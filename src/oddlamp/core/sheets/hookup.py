@@ -24,7 +24,10 @@ def hookup_sheet(design: Design, link_id: str) -> Sheet:
         sentence=_sentence(first),
         detail=_detail(design, first),
         picture=_picture(design, ways),
-        panels=(*(_panel(design, way) for way in ways), Panel(title="Speed", entries=(entry(design.wires[link_id].baud, "links", link_id, "baud_rate_bd"),))),
+        panels=(
+            *(_panel(design, way) for way in ways),
+            Panel(title="Speed", entries=(entry(design.wires[link_id].baud, "links", link_id, "baud_rate_bd"),)),
+        ),
     )
 
 
@@ -54,7 +57,9 @@ def _detail(design: Design, way: CrossingDesign) -> str:
     pin = design.pins.get(way.id)
     at = f" pin {pin.label}" if pin and pin.label else ""
     how = {"direct": "A straight wire carries it across.", "divider": "Two resistors bring it down."}[way.school.id]
-    return f"{way.sender.label}{at} sends {way.sent.text}; the {way.receiver.label.lower()} hears a high from {way.high.text}. {how}"
+    return (
+        f"{way.sender.label}{at} sends {way.sent.text}; the {way.receiver.label.lower()} hears a high from {way.high.text}. {how}"
+    )
 
 
 def _tick(value: Value) -> Tick:
@@ -65,15 +70,31 @@ def _picture(design: Design, ways: list[CrossingDesign]) -> WindowPicture | None
     shown = [way for way in ways if way.high.value is not None and way.low.value is not None and way.limit.value is not None]
     if not shown:
         return None
-    most = 1.06 * max(max(way.limit.known, way.received.high if way.received.value is not None else 0, way.sent.high if way.sent.value is not None else 0) for way in shown)
+    most = 1.06 * max(
+        max(
+            way.limit.known,
+            way.received.high if way.received.value is not None else 0,
+            way.sent.high if way.sent.value is not None else 0,
+        )
+        for way in shown
+    )
     windows = tuple(
         LevelWindow(
-            label=direction(way), low=_tick(way.low), high=_tick(way.high), limit=_tick(way.limit), level_v=way.received.value, least_v=way.received.min, most_v=way.received.max,
+            label=direction(way),
+            low=_tick(way.low),
+            high=_tick(way.high),
+            limit=_tick(way.limit),
+            level_v=way.received.value,
+            least_v=way.received.min,
+            most_v=way.received.max,
             note="left out" if way.received.value is None else f"{way.received.spread_text or way.received.text} at worst",
         )
         for way in shown
-    )  # fmt: skip
-    text = "; ".join(f"{window.label}: {window.note}, heard as high from {window.high.text} V, at most {window.limit.text} V" for window in windows)
+    )
+    text = "; ".join(
+        f"{window.label}: {window.note}, heard as high from {window.high.text} V, at most {window.limit.text} V"
+        for window in windows
+    )
     return WindowPicture(text=text, axis_most_v=most, windows=windows)
 
 
@@ -93,23 +114,53 @@ def _panel(design: Design, way: CrossingDesign) -> Panel:
     direct_text, direct_state = _judged(straight(sent).voltage_v if sent else None, way)
     divider = _divider_in_reach(design, way)
     divided_text, divided_state = _judged(divide(sent, divider).voltage_v if sent else None, way)
-    keep = {"upper_ohm": way.upper.value, "lower_ohm": way.lower.value} if way.upper and way.lower and way.upper.origin == "own" else {}
+    keep = (
+        {"upper_ohm": way.upper.value, "lower_ohm": way.lower.value}
+        if way.upper and way.lower and way.upper.origin == "own"
+        else {}
+    )
     options = [
-        Option(label="Straight wire", detail=direct_text, state=direct_state, patch=at_path(path, {"is_omitted": None, "shift": {"school": "direct", "values": None}}), is_chosen=way.school.id == "direct"),
-        Option(label="Two resistors", detail=divided_text, state=divided_state, patch=divider_patch(way, **keep), is_chosen=way.school.id == "divider"),
+        Option(
+            label="Straight wire",
+            detail=direct_text,
+            state=direct_state,
+            patch=at_path(path, {"is_omitted": None, "shift": {"school": "direct", "values": None}}),
+            is_chosen=way.school.id == "direct",
+        ),
+        Option(
+            label="Two resistors",
+            detail=divided_text,
+            state=divided_state,
+            patch=divider_patch(way, **keep),
+            is_chosen=way.school.id == "divider",
+        ),
     ]
     if may_be_left_out(design, way) or way.is_omitted:
         state: State = "clear" if may_be_left_out(design, way) else "stop"
-        options.append(Option(label="Left out", detail="nothing is said on it" if state == "clear" else "words need it", state=state, patch=at_path((*path, "is_omitted"), True), is_chosen=way.is_omitted))
+        options.append(
+            Option(
+                label="Left out",
+                detail="nothing is said on it" if state == "clear" else "words need it",
+                state=state,
+                patch=at_path((*path, "is_omitted"), True),
+                is_chosen=way.is_omitted,
+            )
+        )
     entries, bands = (), ()
     if way.upper and way.lower and way.tolerance:
         values = (*path, "shift", "values")
-        entries = tuple(entry(value, *values, field) for value, field in ((way.upper, "upper_ohm"), (way.lower, "lower_ohm"), (way.tolerance, "tolerance_ratio")))
+        entries = tuple(
+            entry(value, *values, field)
+            for value, field in ((way.upper, "upper_ohm"), (way.lower, "lower_ohm"), (way.tolerance, "tolerance_ratio"))
+        )
         bands = band_colours(way.upper.known, way.tolerance.known)
     return Panel(
-        title=direction(way), choices=(Choice(label="How it crosses", origin=way.school.origin, because=way.school.why, options=tuple(options)),), entries=entries, resistor_bands=bands,
+        title=direction(way),
+        choices=(Choice(label="How it crosses", origin=way.school.origin, because=way.school.why, options=tuple(options)),),
+        entries=entries,
+        resistor_bands=bands,
         facts=tuple(value for value in (way.sent, way.received, way.high, way.limit)),
-    )  # fmt: skip
+    )
 
 
 def _divider_in_reach(design: Design, way: CrossingDesign) -> Divider:
@@ -117,4 +168,8 @@ def _divider_in_reach(design: Design, way: CrossingDesign) -> Divider:
     if way.upper and way.lower and way.tolerance:
         return Divider(upper_ohm=way.upper.known, lower_ohm=way.lower.known, tolerance_ratio=way.tolerance.known)
     upper_ohm, lower_ohm = design.catalog.proposals["divider"].pairs[0]
-    return Divider(upper_ohm=upper_ohm, lower_ohm=lower_ohm, tolerance_ratio=design.catalog.resistors[design.catalog.proposals["resistor"].part or ""].tolerance_ratio.value)
+    return Divider(
+        upper_ohm=upper_ohm,
+        lower_ohm=lower_ohm,
+        tolerance_ratio=design.catalog.resistors[design.catalog.proposals["resistor"].part or ""].tolerance_ratio.value,
+    )

@@ -16,22 +16,39 @@ def pins_sheet(design: Design, node: NodeDesign, findings: tuple[Finding, ...]) 
     """Build the sheet of one host's pins."""
     mine = [pin for pin in design.pins.values() if pin.host == node.id]
     without = [pin for pin in mine if pin.label is None]
-    bad = {finding.where: finding.severity for finding in reversed(findings) if finding.code.startswith("PIN-") and finding.accepted is None}
+    bad = {
+        finding.where: finding.severity
+        for finding in reversed(findings)
+        if finding.code.startswith("PIN-") and finding.accepted is None
+    }
     wrong = [pin for pin in mine if pin.label is not None and bad.get(pin.signal_id) == "stop" and pin.stage == f"pins.{node.id}"]
     if without:
         sentence = f"{plural(len(without), 'line')} of {len(mine)} {'has' if len(without) == 1 else 'have'} no pin."
     elif wrong:
         sentence = f"{line_name(design, wrong[0].signal_id)} cannot stay on pin {wrong[0].label}."
     else:
-        sentence = f"All {len(mine)} lines have a pin." if len(mine) > 1 else "The one line has its pin." if mine else "No line needs a pin yet."
+        sentence = (
+            f"All {len(mine)} lines have a pin."
+            if len(mine) > 1
+            else "The one line has its pin."
+            if mine
+            else "No line needs a pin yet."
+        )
     proposed = sum(pin.origin == "proposed" for pin in mine)
     part = node.part
     free = [pin.label for pin in part.pins if pin.label not in {it.label for it in mine}] if part else []
     detail = f"{part.label if part else node.label}. {plural(proposed, 'pin')} proposed; free: {', '.join(free) or 'none'}."
     return Sheet(
-        stage=f"pins.{node.id}", kind="pins", title=node.label, sentence=sentence, detail=detail, picture=_outline(design, node, mine, bad),
-        panels=(_board_panel(design, node),) if node.node.kind == "board" else (), pins=tuple(_row(design, node, pin) for pin in mine), moves=add_lamp_moves(design, node.id),
-    )  # fmt: skip
+        stage=f"pins.{node.id}",
+        kind="pins",
+        title=node.label,
+        sentence=sentence,
+        detail=detail,
+        picture=_outline(design, node, mine, bad),
+        panels=(_board_panel(design, node),) if node.node.kind == "board" else (),
+        pins=tuple(_row(design, node, pin) for pin in mine),
+        moves=add_lamp_moves(design, node.id),
+    )
 
 
 def remark(pin: Pin) -> str:
@@ -58,18 +75,35 @@ def _outline(design: Design, node: NodeDesign, mine: list[PinDesign], bad: dict[
         marks = {bad.get(line.signal_id) for line in lines}
         state: State = "stop" if "stop" in marks else "look" if "look" in marks else "clear"
         names = " and ".join(line_name(design, line.signal_id) for line in lines)
-        pins.append(OutlinePin(label=pin.label, row=pin.row, line=names, state=state, is_proposed=any(line.origin == "proposed" for line in lines), remark=remark(pin)))
+        pins.append(
+            OutlinePin(
+                label=pin.label,
+                row=pin.row,
+                line=names,
+                state=state,
+                is_proposed=any(line.origin == "proposed" for line in lines),
+                remark=remark(pin),
+            )
+        )
     text = "; ".join(f"{pin.label}: {pin.line}" for pin in pins if pin.line)
     return OutlinePicture(text=text or "No pin is used yet", label=node.part.label, pins=tuple(pins))
 
 
 def _board_panel(design: Design, node: NodeDesign) -> Panel:
     options = tuple(
-        Option(label=board.label, detail=board.summary, patch=at_path(("nodes", node.id, "choice"), {"part": board_id, "overrides": None}), is_chosen=node.picked is not None and node.picked.id == board_id)
+        Option(
+            label=board.label,
+            detail=board.summary,
+            patch=at_path(("nodes", node.id, "choice"), {"part": board_id, "overrides": None}),
+            is_chosen=node.picked is not None and node.picked.id == board_id,
+        )
         for board_id, board in design.catalog.boards.items()
     )
     origin = node.picked.origin if node.picked else "proposed"
-    return Panel(title="", choices=(Choice(label="Board", origin=origin, because=node.picked.why if node.picked else None, options=options),))
+    return Panel(
+        title="",
+        choices=(Choice(label="Board", origin=origin, because=node.picked.why if node.picked else None, options=options),),
+    )
 
 
 def _row(design: Design, node: NodeDesign, pin: PinDesign) -> PinRow:
@@ -78,17 +112,32 @@ def _row(design: Design, node: NodeDesign, pin: PinDesign) -> PinRow:
     path = ("signals", pin.signal_id, "pin")
     options = [
         Option(
-            label=it.label, detail=", ".join(filter(None, (f"used by {line_name(design, taken[it.label].signal_id)}" if it.label in taken else "", remark(it)))),
-            patch=at_path(path, it.label), is_chosen=it.label == pin.label,
+            label=it.label,
+            detail=", ".join(
+                filter(None, (f"used by {line_name(design, taken[it.label].signal_id)}" if it.label in taken else "", remark(it)))
+            ),
+            patch=at_path(path, it.label),
+            is_chosen=it.label == pin.label,
         )
         for it in able
-    ]  # fmt: skip
+    ]
     if pin.label is not None and not any(option.is_chosen for option in options):
-        options.insert(0, Option(label=pin.label, detail="cannot do this", state="stop", patch=at_path(path, pin.label), is_chosen=True))
+        options.insert(
+            0,
+            Option(label=pin.label, detail="cannot do this", state="stop", patch=at_path(path, pin.label), is_chosen=True),
+        )
     if pin.origin == "own":
         options.append(Option(label="Let it be proposed", detail="", patch=at_path(path, None)))
     at = node.part.pin(pin.label) if node.part and pin.label else None
     return PinRow(
-        id=pin.signal_id, label=line_name(design, pin.signal_id), needs=needs_in_words(pin.needs),
-        pin=Choice(label=f"Pin for {line_name(design, pin.signal_id)}", origin=pin.origin, because=pin.why or None, options=tuple(options)), remark=remark(at) if at else "",
-    )  # fmt: skip
+        id=pin.signal_id,
+        label=line_name(design, pin.signal_id),
+        needs=needs_in_words(pin.needs),
+        pin=Choice(
+            label=f"Pin for {line_name(design, pin.signal_id)}",
+            origin=pin.origin,
+            because=pin.why or None,
+            options=tuple(options),
+        ),
+        remark=remark(at) if at else "",
+    )

@@ -6,12 +6,29 @@ from oddlamp.core.design import Design, TalkDesign, VocabularyDesign, WordDesign
 from oddlamp.core.findings import Finding, Move
 from oddlamp.core.plan.document import at_path
 from oddlamp.core.plan.text import ENDINGS, shown
-from oddlamp.core.sheets.models import ByteRow, BytesPicture, Choice, Entry, Option, Panel, Sheet, TimedByte, WordRow, ticks
+from oddlamp.core.sheets.models import (
+    ByteRow,
+    BytesPicture,
+    Choice,
+    Entry,
+    Option,
+    Panel,
+    Sheet,
+    TimedByte,
+    WordRow,
+    ticks,
+)
 from oddlamp.core.words.framing import byte_time_s
 from oddlamp.core.words.resolve import ENDING_NAMES
 
 SHADES = ((0.25, "quarter"), (0.5, "half"), (1.0, "full"))
-COLOURS = {"red": (1.0, 0.0, 0.0), "green": (0.0, 1.0, 0.0), "blue": (0.0, 0.0, 1.0), "amber": (1.0, 0.35, 0.0), "moonlight": (0.6, 0.75, 1.0)}
+COLOURS = {
+    "red": (1.0, 0.0, 0.0),
+    "green": (0.0, 1.0, 0.0),
+    "blue": (0.0, 0.0, 1.0),
+    "amber": (1.0, 0.35, 0.0),
+    "moonlight": (0.6, 0.75, 1.0),
+}
 
 
 def words_sheet(design: Design, vocabulary: VocabularyDesign, findings: tuple[Finding, ...]) -> Sheet:
@@ -25,16 +42,30 @@ def words_sheet(design: Design, vocabulary: VocabularyDesign, findings: tuple[Fi
     elif any(finding.severity == "stop" for finding in mine):
         sentence = mine[0].message
     else:
-        sentence = f"{plural(count, 'word')}, no two alike, none that starts another." if count > 1 else "One word, and nothing it could be mistaken for."
+        sentence = (
+            f"{plural(count, 'word')}, no two alike, none that starts another."
+            if count > 1
+            else "One word, and nothing it could be mistaken for."
+        )
     talks = design.vocabulary_talks(vocabulary.id)
     handset = next((design.handsets[talk.a] for talk in talks if talk.a in design.handsets), None)
     ending = "Nothing ends a word" if not vocabulary.terminator else f"{ending_name(vocabulary)} ends a word"
-    detail = f"{ending}; the phone adds {handset.appends.label}. `1` is the character 0x31, 49 in decimal, and not the number 1." if handset else f"{ending}."
+    detail = (
+        f"{ending}; the phone adds {handset.appends.label}. `1` is the character 0x31, 49 in decimal, and not the number 1."
+        if handset
+        else f"{ending}."
+    )
     return Sheet(
-        stage=vocabulary.stage, kind="words", title=design.plan.vocabularies[vocabulary.id].label or "Words", sentence=sentence, detail=detail.replace("`", ""),
-        picture=_picture(design, vocabulary, talks), panels=(_framing_panel(design, vocabulary, talks),), words=tuple(_row(design, vocabulary, word) for word in vocabulary.words),
+        stage=vocabulary.stage,
+        kind="words",
+        title=design.plan.vocabularies[vocabulary.id].label or "Words",
+        sentence=sentence,
+        detail=detail.replace("`", ""),
+        picture=_picture(design, vocabulary, talks),
+        panels=(_framing_panel(design, vocabulary, talks),),
+        words=tuple(_row(design, vocabulary, word) for word in vocabulary.words),
         moves=_moves(vocabulary),
-    )  # fmt: skip
+    )
 
 
 def ending_name(vocabulary: VocabularyDesign) -> str:
@@ -63,9 +94,21 @@ def _byte_row(design: Design, vocabulary: VocabularyDesign, talk: TalkDesign, wo
     typed = vocabulary.terminator if handset and vocabulary.terminator and vocabulary.terminator not in ENDINGS.values() else b""
     body = sent_bytes(word, handset) if handset else word.content
     role = "ending" if added == vocabulary.terminator else "unwanted"
-    marked = [*((byte, "word") for byte in body), *((byte, "ending") for byte in typed), *((byte, role) for byte in added)]
+    marked = [
+        *((byte, "word") for byte in body),
+        *((byte, "ending") for byte in typed),
+        *((byte, role) for byte in added),
+    ]
     timed = tuple(
-        TimedByte(shown=shown(byte), hex=f"0x{byte:02X}", decimal=byte, bits="0" + f"{byte:08b}"[::-1] + "1", starts_s=at * byte_s, ends_s=(at + 1) * byte_s, role=kind)  # type: ignore[arg-type]
+        TimedByte(
+            shown=shown(byte),
+            hex=f"0x{byte:02X}",
+            decimal=byte,
+            bits="0" + f"{byte:08b}"[::-1] + "1",
+            starts_s=at * byte_s,
+            ends_s=(at + 1) * byte_s,
+            role=kind,
+        )  # type: ignore[arg-type]
         for at, (byte, kind) in enumerate(marked)
     )
     return ByteRow(word=word.label, bytes=timed, takes=si(len(timed) * byte_s, "s"))
@@ -73,15 +116,25 @@ def _byte_row(design: Design, vocabulary: VocabularyDesign, talk: TalkDesign, wo
 
 def _framing_panel(design: Design, vocabulary: VocabularyDesign, talks: list[TalkDesign]) -> Panel:
     path = ("vocabularies", vocabulary.id, "framing")
-    rows = [("single-byte", None, "Single bytes", "nothing ends a word"), *(("terminated", key, f"End with {ENDING_NAMES.get(key, key)}", "words of any length") for key in ("lf", "cr", "cr-lf", "#", ";"))]
+    rows = [
+        ("single-byte", None, "Single bytes", "nothing ends a word"),
+        *(
+            ("terminated", key, f"End with {ENDING_NAMES.get(key, key)}", "words of any length")
+            for key in ("lf", "cr", "cr-lf", "#", ";")
+        ),
+    ]
     options = tuple(
         Option(
-            label=label, detail=detail, patch=at_path(path, {"kind": kind, "terminator": key}),
+            label=label,
+            detail=detail,
+            patch=at_path(path, {"kind": kind, "terminator": key}),
             is_chosen=vocabulary.framing.id == kind and (key is None or vocabulary.terminator_name == key),
         )
         for kind, key, label, detail in rows
-    )  # fmt: skip
-    choices = [Choice(label="What ends a word", origin=vocabulary.framing.origin, because=vocabulary.framing.why, options=options)]
+    )
+    choices = [
+        Choice(label="What ends a word", origin=vocabulary.framing.origin, because=vocabulary.framing.why, options=options)
+    ]
     for talk in talks:
         if (handset := design.handsets.get(talk.a)) is not None:
             choices.append(appends_choice(handset.id, handset.appends.id, handset.appends.origin == "own", handset.appends.why))
@@ -91,16 +144,36 @@ def _framing_panel(design: Design, vocabulary: VocabularyDesign, talks: list[Tal
 
 def appends_choice(handset_id: str, current: str, is_own: bool, why: str | None) -> Choice:
     """Offer what the phone adds after each message."""
-    options = tuple(Option(label=label.capitalize() if key == "none" else label, patch=at_path(("nodes", handset_id, "appends"), key), is_chosen=key == current) for key, label in ENDING_NAMES.items())
+    options = tuple(
+        Option(
+            label=label.capitalize() if key == "none" else label,
+            patch=at_path(("nodes", handset_id, "appends"), key),
+            is_chosen=key == current,
+        )
+        for key, label in ENDING_NAMES.items()
+    )
     return Choice(label="The phone adds", origin="own" if is_own else "proposed", because=why, options=options)
 
 
 def _row(design: Design, vocabulary: VocabularyDesign, word: WordDesign) -> WordRow:
-    sent = Entry(label=f"Sent for {word.label}", text=word.text, path=("vocabularies", vocabulary.id, "words", word.id, "sent"), origin=word.origin, because=None if word.origin == "own" else "short, and no word starts another")
+    sent = Entry(
+        label=f"Sent for {word.label}",
+        text=word.text,
+        path=("vocabularies", vocabulary.id, "words", word.id, "sent"),
+        origin=word.origin,
+        because=None if word.origin == "own" else "short, and no word starts another",
+    )
     return WordRow(
-        id=word.id, label=word.label, sent=sent, characters=" ".join(shown(byte) for byte in word.content), hex=" ".join(f"0x{byte:02X}" for byte in word.content),
-        decimal=" ".join(str(byte) for byte in word.content), direction=word.direction, does=_does(design, vocabulary, word), remove=_remove(design, vocabulary, word),
-    )  # fmt: skip
+        id=word.id,
+        label=word.label,
+        sent=sent,
+        characters=" ".join(shown(byte) for byte in word.content),
+        hex=" ".join(f"0x{byte:02X}" for byte in word.content),
+        decimal=" ".join(str(byte) for byte in word.content),
+        direction=word.direction,
+        does=_does(design, vocabulary, word),
+        remove=_remove(design, vocabulary, word),
+    )
 
 
 def _does(design: Design, vocabulary: VocabularyDesign, word: WordDesign) -> Choice:
@@ -128,9 +201,24 @@ def _deeds(design: Design, host: str) -> list[tuple[str, list[dict[str, object]]
         deeds += [(f"everything {verb}", [{"verb": verb, "target": lamp.id} for lamp in lamps]) for verb in ("on", "off")]
     for lamp in lamps:
         deeds += [(f"{lamp.label} {verb}", [{"verb": verb, "target": lamp.id}]) for verb in ("on", "off", "toggle")]
-        deeds += [(f"{lamp.label} to {name}", [{"verb": "level", "target": lamp.id, "values": {"level": level}}]) for level, name in SHADES]
+        deeds += [
+            (f"{lamp.label} to {name}", [{"verb": "level", "target": lamp.id, "values": {"level": level}}])
+            for level, name in SHADES
+        ]
         if lamp.kind == "rgb":
-            deeds += [(f"{lamp.label} {name}", [{"verb": "colour", "target": lamp.id, "values": dict(zip(("red", "green", "blue"), shade, strict=True))}]) for name, shade in COLOURS.items()]
+            deeds += [
+                (
+                    f"{lamp.label} {name}",
+                    [
+                        {
+                            "verb": "colour",
+                            "target": lamp.id,
+                            "values": dict(zip(("red", "green", "blue"), shade, strict=True)),
+                        }
+                    ],
+                )
+                for name, shade in COLOURS.items()
+            ]
     return deeds
 
 
@@ -139,7 +227,11 @@ def describe(design: Design, actions: list[dict[str, object]]) -> str:
     said = []
     for action in actions:
         target = str(action.get("target", ""))
-        label = design.lamps[target].label if target in design.lamps else (design.plan.groups[target].label or target if target in design.plan.groups else target)
+        label = (
+            design.lamps[target].label
+            if target in design.lamps
+            else (design.plan.groups[target].label or target if target in design.plan.groups else target)
+        )
         values = action.get("values")
         level = values.get("level") if isinstance(values, dict) else None
         match action["verb"]:
@@ -171,7 +263,11 @@ def without_word(design: Design, vocabulary: VocabularyDesign, word_id: str) -> 
     talks = {talk.id for talk in design.vocabulary_talks(vocabulary.id)}
     rules: dict[str, object] = {}
     for name, rule in plan.rules.items():
-        kept = [action.model_dump(mode="json", exclude_unset=True) for action in rule.do if not (action.say and action.say.word == word_id and action.say.talk in talks)]
+        kept = [
+            action.model_dump(mode="json", exclude_unset=True)
+            for action in rule.do
+            if not (action.say and action.say.word == word_id and action.say.talk in talks)
+        ]
         if rule.when.heard == word_id or not kept:
             rules[name] = None
         elif len(kept) != len(rule.do):

@@ -1,7 +1,18 @@
 """Talks, vocabularies and handsets with every habit and byte filled in."""
 
 from oddlamp.core.base import first_free
-from oddlamp.core.design import AirDesign, ControlDesign, HandsetDesign, Hop, NodeDesign, Picked, TalkDesign, VocabularyDesign, WireDesign, WordDesign
+from oddlamp.core.design import (
+    AirDesign,
+    ControlDesign,
+    HandsetDesign,
+    Hop,
+    NodeDesign,
+    Picked,
+    TalkDesign,
+    VocabularyDesign,
+    WireDesign,
+    WordDesign,
+)
 from oddlamp.core.parts.models import Catalog
 from oddlamp.core.plan.model import Handset, Plan, Vocabulary
 from oddlamp.core.plan.text import bytes_of, terminator_bytes
@@ -24,7 +35,11 @@ def _vocabulary(name: str, vocabulary: Vocabulary, catalog: Catalog) -> Vocabula
     if vocabulary.dialect is not None:
         kind = "single-byte"  # a module's own commands bring their own way of ending
     ending = (framing.terminator if framing and framing.kind == "terminated" else None) or "lf"
-    why = "one byte a word is the least to type and to go wrong" if kind == "single-byte" else "words of several characters need an ending"
+    why = (
+        "one byte a word is the least to type and to go wrong"
+        if kind == "single-byte"
+        else "words of several characters need an ending"
+    )
     return VocabularyDesign(
         id=name,
         framing=Picked(kind, FRAMINGS[kind], "own" if framing else "proposed", None if framing else why),
@@ -75,16 +90,44 @@ def resolve_handsets(plan: Plan, catalog: Catalog, talks: dict[str, TalkDesign])
         mine = [talk for talk in talks.values() if talk.a == node_id]
         ending = next((talk.vocabulary.terminator_name for talk in mine if talk.vocabulary.terminator_name != "none"), "none")
         added = ending if ending in ENDING_NAMES else "none"
-        appends = Picked(node.appends, ENDING_NAMES[node.appends], "own") if node.appends else Picked(added, ENDING_NAMES[added], "proposed", "what the words on this talk want")
-        sends_as = Picked(node.sends_as or "characters", "", "own" if node.sends_as else "proposed", None if node.sends_as else "what nearly all phone terminals send")
-        speaks = Picked("speaks", ", ".join(node.speaks or proposal.words), "own" if node.speaks is not None else "proposed", None if node.speaks is not None else proposal.why)
-        out[node_id] = HandsetDesign(node_id, node.speaks if node.speaks is not None else proposal.words, speaks, sends_as, appends, _controls(node_id, node, mine))
+        appends = (
+            Picked(node.appends, ENDING_NAMES[node.appends], "own")
+            if node.appends
+            else Picked(added, ENDING_NAMES[added], "proposed", "what the words on this talk want")
+        )
+        sends_as = Picked(
+            node.sends_as or "characters",
+            "",
+            "own" if node.sends_as else "proposed",
+            None if node.sends_as else "what nearly all phone terminals send",
+        )
+        speaks = Picked(
+            "speaks",
+            ", ".join(node.speaks or proposal.words),
+            "own" if node.speaks is not None else "proposed",
+            None if node.speaks is not None else proposal.why,
+        )
+        out[node_id] = HandsetDesign(
+            node_id,
+            node.speaks if node.speaks is not None else proposal.words,
+            speaks,
+            sends_as,
+            appends,
+            _controls(node_id, node, mine),
+        )
     return out
 
 
 def _controls(node_id: str, node: Handset, talks: list[TalkDesign]) -> tuple[ControlDesign, ...]:
     own = [
-        ControlDesign(name, node_id, it.kind, it.label or name.replace("_", " ").capitalize(), {gesture: (s.talk, s.word) for gesture, s in it.says.items()}, "own")
+        ControlDesign(
+            name,
+            node_id,
+            it.kind,
+            it.label or name.replace("_", " ").capitalize(),
+            {gesture: (s.talk, s.word) for gesture, s in it.says.items()},
+            "own",
+        )
         for name, it in node.controls.items()
     ]
     said = {pair for control in own for pair in control.says.values()}
@@ -99,16 +142,25 @@ def _controls(node_id: str, node: Handset, talks: list[TalkDesign]) -> tuple[Con
     return tuple(own)
 
 
-def resolve_links(plan: Plan, catalog: Catalog, nodes: dict[str, NodeDesign]) -> tuple[dict[str, AirDesign], dict[str, WireDesign]]:
+def resolve_links(
+    plan: Plan, catalog: Catalog, nodes: dict[str, NodeDesign]
+) -> tuple[dict[str, AirDesign], dict[str, WireDesign]]:
     """Give radio links their kind and latency, and wires their speed."""
     airs, wires = {}, {}
     for link_id, link in plan.links.items():
         stage = f"links.{link_id}"
         if link.kind == "air":
             radios = [radio for node in (nodes[link.b], nodes[link.a]) if node.part for radio in node.part.radios]
-            usual = {"classic": "classic-serial", "ble": "ble-serial", "wifi": "tcp"}.get(radios[0] if radios else "classic", "classic-serial")
+            usual = {"classic": "classic-serial", "ble": "ble-serial", "wifi": "tcp"}.get(
+                radios[0] if radios else "classic", "classic-serial"
+            )
             air = catalog.airs[link.transport or usual]
-            picked = Picked(air.id, air.label, "own" if link.transport else "proposed", None if link.transport else "what the module's radio speaks")
+            picked = Picked(
+                air.id,
+                air.label,
+                "own" if link.transport else "proposed",
+                None if link.transport else "what the module's radio speaks",
+            )
             latency = Slot(id=f"{link_id}.latency_s", stage=stage, label="In the air", unit="s").stated(air.latency_s)
             airs[link_id] = AirDesign(link_id, picked, air.radio, latency, air.packet_most_bytes)
         else:

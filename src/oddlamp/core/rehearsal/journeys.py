@@ -1,0 +1,147 @@
+"""The course of each message stage by stage, as it is shown running along the line."""
+
+from collections.abc import Mapping, Sequence
+from typing import Final
+
+from oddlamp.core.base import plural, si
+from oddlamp.core.design import Design
+from oddlamp.core.plan.text import shown
+from oddlamp.core.rehearsal.trace import Journey, LampLook, LampPoint, Leg, Run, Trace, TraceEvent
+
+JOURNEYS_MOST: Final = 20
+DARK: Final = "#000000"
+
+
+def show_run(design: Design, trace: Trace, *, since_s: float) -> Run:
+    """Show a trace from a moment on; what the lamps look like stays whole."""
+    events = tuple(event for event in trace.events if event.t_s >= since_s)
+    return Run.model_construct(
+        events=events,
+        journeys=journeys(design, events),
+        looks=lamp_looks(design, trace.lamps),
+        ends_at_s=trace.ends_at_s,
+        is_cut_short=trace.is_cut_short,
+    )
+
+
+def journeys(design: Design, events: Sequence[TraceEvent]) -> tuple[Journey, ...]:
+    """Gather the last messages of a trace into journeys, at most ``JOURNEYS_MOST``."""
+    last = max((event.message for event in events), default=0)
+    by_message: dict[int, list[TraceEvent]] = {}
+    for event in events:
+        if event.message > last - JOURNEYS_MOST:
+            by_message.setdefault(event.message, []).append(event)
+    return tuple(_journey(design, message, mine) for message, mine in sorted(by_message.items()))
+
+
+def _journey(design: Design, message: int, events: list[TraceEvent]) -> Journey:
+    stages: dict[str, list[TraceEvent]] = {}
+    for event in events:
+        stages.setdefault(event.stage, []).append(event)
+    legs: list[Leg] = []
+    before: str | None = None
+    for stage, mine in stages.items():
+        fans_out = stage.startswith("lamps.")
+        kept = [event for event in mine if event.lost_because is None]
+        lost = None if kept else mine[0].lost_because
+        legs.append(
+            Leg(
+                stage=stage,
+                comes_from=before,
+                at_s=(kept or mine)[0].t_s,
+                text=_reading(stage, kept) if kept else "lost",
+                lost_because=lost,
+            )
+        )
+        before = before if fans_out else stage
+    is_lost = any(leg.lost_because is not None for leg in legs)
+    return Journey(
+        message=message,
+        starts_s=events[0].t_s,
+        legs=tuple(legs),
+        is_lost=is_lost,
+        sentence=_sentence(design, events, stages, is_lost),
+    )
+
+
+def _reading(stage: str, events: list[TraceEvent]) -> str:
+    first = events[0]
+    collection = stage.partition(".")[0]
+    content = bytes.fromhex("".join(event.bytes_hex for event in events))
+    if collection == "links" and first.volts is not None:
+        spent = (events[-1].until_s or 0) - first.t_s
+        return f"{plural(len(content), 'byte')}, {si(spent, 's')}"
+    if collection == "links":
+        return si((events[-1].until_s or 0) - first.t_s, "s")
+    if collection == "pins" and not content:
+        return ", ".join(dict.fromkeys(event.says for event in events)).replace(", pin", ",")
+    if collection == "nodes" and content:
+        return " ".join(f"{byte:02X}" for byte in content)
+    if collection == "lamps":
+        return " / ".join(event.says.removesuffix("\u00a0mA") if len(events) > 1 else event.says for event in events)
+    return ", ".join(dict.fromkeys(event.says for event in events if event.says)) or " ".join(shown(byte) for byte in content)
+
+
+def _sentence(design: Design, events: list[TraceEvent], stages: Mapping[str, list[TraceEvent]], is_lost: bool) -> str:
+    lost = [event for event in events if event.lost_because is not None]
+    heard = [event for event in events if event.says and event.stage.partition(".")[0] == "vocabularies"]
+    lit = [stage for stage in stages if stage.startswith("lamps.")]
+    if is_lost:
+        first = next(
+            event
+            for event in events
+            if event.stage == next(stage for stage, mine in stages.items() if all(it.lost_because for it in mine))
+        )
+        return f"Lost at {_place(design, first.stage)}: {first.lost_because}."
+    last_s = max((event.until_s or event.t_s for event in events), default=0.0)
+    reached = _lamps(design, lit) if lit else (heard[-1].says if heard else _place(design, events[-1].stage))
+    arrived_s = max((event.t_s for event in events if event.stage in lit), default=last_s)
+    air_s = sum((event.until_s or event.t_s) - event.t_s for event in events if event.says == "in the air")
+    wire_s = arrived_s - events[0].t_s - air_s
+    parts = [f"{si(air_s, 's')} in the air"] if air_s else []
+    parts += [f"{si(wire_s, 's')} on the wire"] if wire_s > 1e-6 else []
+    told = f"Reached {reached} after {si(arrived_s - events[0].t_s, 's')}" + (f": {', '.join(parts)}." if parts else ".")
+    ignored = [f"{event.lost_because}" for event in lost]
+    return told + (f" Ignored: {'; '.join(dict.fromkeys(ignored))}." if ignored else "")
+
+
+def _lamps(design: Design, stages: list[str]) -> str:
+    names = [design.lamps[stage.partition(".")[2]].label for stage in stages]
+    return ", ".join(names) if len(names) < 3 else plural(len(names), "lamp")
+
+
+def _place(design: Design, stage: str) -> str:
+    collection, _, name = stage.partition(".")
+    if collection == "links":
+        return "the air" if name in design.airs else "the hook-up"
+    if collection == "lamps":
+        return design.lamps[name].label
+    return {"vocabularies": "the words", "rules": "the behaviour", "pins": "the pins", "inputs": "the input"}.get(
+        collection
+    ) or f"the {design.nodes[name].label.lower() if name in design.nodes else 'start'}"
+
+
+def lamp_looks(design: Design, points: Mapping[str, Sequence[LampPoint]]) -> dict[str, tuple[LampLook, ...]]:
+    """Mix the channels of every lamp into one colour over time."""
+    looks = {}
+    for lamp in design.lamps.values():
+        mine = [(channel.led.glow, points[channel.signal_id]) for channel in lamp.channels if channel.signal_id in points]
+        times = sorted({point.t_s for _, course in mine for point in course})
+        rows: list[LampLook] = []
+        at = [0] * len(mine)
+        for t_s in times:
+            for index, (_, course) in enumerate(mine):
+                while at[index] + 1 < len(course) and course[at[index] + 1].t_s <= t_s:
+                    at[index] += 1
+            lights = [(glow, course[at[index]].light_ratio) for index, (glow, course) in enumerate(mine)]
+            rows.append(LampLook(t_s, _mix(lights), max(light for _, light in lights)))
+        if rows:
+            looks[lamp.id] = tuple(rows)
+    return looks
+
+
+def _mix(lights: list[tuple[str, float]]) -> str:
+    """Add colours weighted by their light, brought up to full so that brightness stands apart."""
+    sums = [sum(int(glow[at : at + 2], 16) * light for glow, light in lights) for at in (1, 3, 5)]
+    top = max(sums)
+    return DARK if top <= 0 else "#" + "".join(f"{round(255 * part / top):02x}" for part in sums)

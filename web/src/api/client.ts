@@ -1,0 +1,58 @@
+import createClient from "openapi-fetch";
+import type { components, paths } from "./schema";
+
+type Schemas = components["schemas"];
+export type ProjectState = Schemas["ProjectState"];
+export type Review = Schemas["Review"];
+export type Line = Schemas["Line"];
+export type Stage = Schemas["Stage"];
+export type State = Stage["state"];
+export type Sheet = Schemas["Sheet"];
+export type Panel = Schemas["Panel"];
+export type Choice = Schemas["Choice"];
+export type Option = Schemas["Option"];
+export type Entry = Schemas["Entry"];
+export type Value = Schemas["Value"];
+export type Finding = Schemas["Finding"];
+export type Move = Schemas["Move"];
+export type Working = Schemas["Working"];
+export type Opening = Schemas["Opening"];
+export type PhoneButton = Schemas["PhoneButton"];
+export type Run = Schemas["Run"];
+export type Journey = Schemas["Journey"];
+export type ShelfItem = Schemas["ShelfItem"];
+export type Patch = Move["patch"];
+
+export const api = createClient<paths>({ baseUrl: "/" });
+
+/** A refusal by the server: where, what was given, and what is allowed. */
+export class Refusal extends Error {
+	constructor(
+		readonly status: number,
+		readonly field: string,
+		readonly allowed: string,
+		detail: string,
+	) {
+		super(detail);
+	}
+}
+
+function text(body: unknown, key: string): string {
+	if (typeof body !== "object" || body === null || !(key in body)) return "";
+	const value: unknown = Reflect.get(body, key);
+	return typeof value === "string" ? value : "";
+}
+
+/** Unwrap an answer, or throw what the server said against it. */
+export async function answered<T>(call: Promise<{ data?: T; error?: unknown; response: Response }>): Promise<T> {
+	const { data, error, response } = await call.catch(() => {
+		throw new Refusal(0, "", "", "The server does not answer. Is it still running? Nothing you kept is lost.");
+	});
+	if (data !== undefined) return data;
+	throw new Refusal(
+		response.status,
+		text(error, "field"),
+		text(error, "allowed"),
+		text(error, "detail") || `The server answered ${response.status}.`,
+	);
+}

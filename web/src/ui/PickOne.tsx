@@ -1,0 +1,40 @@
+import { Select } from "radix-ui";
+import type { Choice } from "../api/client";
+
+/** One of many, by keyboard or pointer. */
+export function PickOne({ choice, onPick }: { choice: Choice; onPick: (index: number) => void }) {
+	const chosen = choice.options.findIndex((option) => option.is_chosen);
+	const tone = choice.origin === "proposed" ? "border-hair text-soft" : "border-ink";
+	return (
+		<Select.Root value={chosen < 0 ? "" : String(chosen)} onValueChange={(index) => onPick(Number(index))}>
+			<Select.Trigger
+				aria-label={choice.label}
+				className={`inline-flex min-w-24 items-baseline justify-between gap-3 border-b-2 pb-0.5 text-left hover:border-copper ${tone}`}
+			>
+				<Select.Value placeholder="none" />
+				<Select.Icon className="text-soft text-xs">▾</Select.Icon>
+			</Select.Trigger>
+			<Select.Portal>
+				<Select.Content
+					position="popper"
+					sideOffset={4}
+					collisionPadding={12}
+					className="z-50 max-h-[min(24rem,var(--radix-select-content-available-height))] overflow-hidden rounded-2xl bg-sheet p-2 shadow-[var(--shadow)]"
+				>
+					<Select.Viewport>
+						{choice.options.map((option, index) => (
+							<Select.Item
+								key={option.label}
+								value={String(index)}
+								className="cursor-pointer rounded-xl px-3 py-1.5 outline-none data-[highlighted]:bg-ground data-[state=checked]:font-bold"
+							>
+								<Select.ItemText>{option.label}</Select.ItemText>
+								{option.detail && <span className="ml-3 font-normal text-soft text-xs">{option.detail}</span>}
+							</Select.Item>
+						))}
+					</Select.Viewport>
+				</Select.Content>
+			</Select.Portal>
+		</Select.Root>
+	);
+}

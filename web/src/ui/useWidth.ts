@@ -1,0 +1,15 @@
+import { useLayoutEffect, useRef, useState } from "react";
+
+/** The width of an element in CSS pixels, kept up to date. */
+export function useWidth<E extends Element>(start: number) {
+	const ref = useRef<E>(null);
+	const [width, setWidth] = useState(start);
+	useLayoutEffect(() => {
+		const element = ref.current;
+		if (!element) return;
+		const observer = new ResizeObserver(([entry]) => entry && setWidth(entry.contentRect.width));
+		observer.observe(element);
+		return () => observer.disconnect();
+	}, []);
+	return [ref, width] as const;
+}

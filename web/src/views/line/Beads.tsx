@@ -1,0 +1,37 @@
+import { useRehearsal } from "../../api/rehearsal";
+import { type Layout, segmentKey } from "./layout";
+
+/** Messages running along the thread, and what is read off at each stage they have passed. */
+export function Beads({ layout }: { layout: Layout }) {
+	const { moving, moveKey, reached } = useRehearsal();
+	return (
+		<div aria-hidden="true" className="pointer-events-none absolute inset-0">
+			{[...reached.values()].map((leg) => {
+				const at = layout.points.get(leg.stage);
+				if (!at || leg.stage.startsWith("lamps.")) return null;
+				return (
+					<span
+						key={leg.stage}
+						style={{ left: at.x, top: at.y + 19 }}
+						className={`-translate-x-1/2 absolute max-w-32 rounded-lg px-1.5 text-center font-number text-xs leading-tight ${leg.lost_because ? "bg-cut text-sheet" : "bg-lampsoft text-ink"}`}
+					>
+						{leg.text}
+					</span>
+				);
+			})}
+			{moving.map((leg) => {
+				const forward = leg.comes_from ? layout.paths.get(segmentKey(leg.comes_from, leg.stage)) : undefined;
+				const back = leg.comes_from ? layout.paths.get(segmentKey(leg.stage, leg.comes_from)) : undefined;
+				const path = forward ?? back;
+				if (!path) return null;
+				return (
+					<span
+						key={moveKey + leg.stage}
+						className={`bead ${forward ? "" : "bead-back"} ${leg.lost_because ? "bead-lost" : ""}`}
+						style={{ offsetPath: `path("${path}")` }}
+					/>
+				);
+			})}
+		</div>
+	);
+}

@@ -1,0 +1,47 @@
+import type { Stage } from "../../api/client";
+import type { Layout } from "./layout";
+
+const WORDS = { clear: "clear", look: "look", stop: "stop", unknown: "" };
+
+type Props = {
+	stage: Stage;
+	layout: Layout;
+	scroll?: number;
+	isChosen: boolean;
+	onChoose: (stage: string) => void;
+	labels: Map<string, HTMLButtonElement>;
+};
+
+/** Name and deciding numbers of a stage; it is also the way to its sheet. */
+export function StageLabel({ stage, layout, scroll = 0, isChosen, onChoose, labels }: Props) {
+	const at = layout.points.get(stage.id);
+	if (!at) return null;
+	const isLamp = stage.kind === "lamp";
+	const wide = Math.max(78, layout.spacing - 6);
+	const style = isLamp
+		? { left: 22, top: at.y - layout.lampTop + scroll, transform: "translateY(-50%)", width: 172 }
+		: stage.row > 0
+			? { left: at.x + 18, top: at.y - 11, width: Math.max(110, wide - 20) }
+			: { left: at.x - wide / 2, bottom: layout.height - at.y + 20, width: wide };
+	const lay = isLamp && layout.isTight ? "flex items-baseline gap-2" : stage.row > 0 ? "text-left" : isLamp ? "" : "text-center";
+	return (
+		<button
+			type="button"
+			ref={(element) => {
+				if (element) labels.set(stage.id, element);
+				else labels.delete(stage.id);
+			}}
+			tabIndex={isChosen ? 0 : -1}
+			aria-current={isChosen}
+			onClick={() => onChoose(stage.id)}
+			style={style}
+			className={`absolute text-left leading-tight hover:text-coppertext ${lay}`}
+		>
+			<span className={`block truncate font-said text-name ${isChosen ? "font-extrabold" : "font-semibold"}`}>{stage.label}</span>
+			<span className={`block text-balance font-number text-xs ${stage.state === "unknown" ? "text-soft italic" : ""} ${isLamp && layout.isTight ? "whitespace-nowrap" : ""}`}>
+				{stage.numbers}
+			</span>
+			<span className="sr-only">{WORDS[stage.state]}</span>
+		</button>
+	);
+}
