@@ -10,7 +10,10 @@ ROOT = Path(__file__).parent.parent
 
 def main() -> None:
     """Write both files; a test holds them to the code."""
-    for path, document in ((ROOT / "web/api/openapi.json", create_app().openapi()), (ROOT / "docs/plan.schema.json", published_schema())):
+    for path, document in (
+        (ROOT / "web/api/openapi.json", create_app().openapi()),
+        (ROOT / "docs/plan.schema.json", published_schema()),
+    ):
         path.write_text(json.dumps(document, indent=1, ensure_ascii=False, sort_keys=True) + "\n", encoding="utf-8")
 
 

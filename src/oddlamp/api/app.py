@@ -59,8 +59,4 @@ def create_app(database: Path | None = None) -> FastAPI:
 
 def published_schema() -> dict[str, Any]:
     """Return the JSON Schema of a plan document, draft 2020-12."""
-    return {
-        "$schema": "https://json-schema.org/draft/2020-12/schema",
-        "title": "Odd Lamp plan",
-        **Plan.model_json_schema(),
-    }
+    return {**Plan.model_json_schema(), "$schema": "https://json-schema.org/draft/2020-12/schema", "title": "Odd Lamp plan"}

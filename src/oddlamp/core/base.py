@@ -41,13 +41,11 @@ def si(value: float, unit: str, *, digits: int = 3) -> str:
     sign = UNIT_SIGNS.get(unit, unit)
     if unit == "V":
         # 1.2k over 2.2k gives 3.515 V: binary floats must not decide which way the half goes.
-        return f"{round(value + math.copysign(1e-9, value), 2 if abs(value) < 9.995 else 1):.{2 if abs(value) < 9.995 else 1}f}{NO_BREAK}V"
+        return f"{value + math.copysign(1e-9, value):.{2 if abs(value) < 9.995 else 1}f}{NO_BREAK}V"
     if value == 0 or unit in ("", "Bd"):
         return f"{value:.{max(digits, 6)}g}" + (f"{NO_BREAK}{sign}" if sign else "")
     rounded = float(f"{value:.{digits}g}")
-    for factor, prefix in _PREFIXES:
-        if abs(rounded) >= factor * (1 - 1e-12):
-            break
+    factor, prefix = next((pair for pair in _PREFIXES if abs(rounded) >= pair[0] * (1 - 1e-12)), _PREFIXES[-1])
     places = max(0, digits - 1 - math.floor(math.log10(abs(rounded) / factor) + 1e-9))
     text = f"{rounded / factor:.{places}f}"
     if "." in text:

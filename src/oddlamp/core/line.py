@@ -1,12 +1,13 @@
 """The line of a project: stages in columns from thumb to lamp, what joins them, and the supply below."""
 
 from collections.abc import Iterable
+from itertools import pairwise
 from typing import Literal
 
 from pydantic import Field
 
 from oddlamp.core.base import Model, plural, si
-from oddlamp.core.design import CrossingDesign, Design, LampDesign
+from oddlamp.core.design import CrossingDesign, Design, LampDesign, RailDesign
 from oddlamp.core.findings import Finding
 from oddlamp.core.values import NOT_YET
 
@@ -112,7 +113,7 @@ def _edges(design: Design) -> list[tuple[str, str]]:
             f"rules.{talk.b}",
             f"pins.{talk.b}",
         ]
-        wanted += zip(arrival, arrival[1:], strict=False)
+        wanted += pairwise(arrival)
         sender = design.nodes[talk.a]
         if sender.node.kind in ("board", "module"):
             wanted.append((f"rules.{talk.a}", sender.stage))
@@ -326,8 +327,7 @@ def _supply(
             for level in range(len(design.rails) + 1)
             if not any(it.depth == level and it.first_column <= span[1] and span[0] <= it.last_column for it in rails)
         )
-        source = rail.source.label if rail.source else ""
-        label = source.partition(",")[0] if source and len(design.rails) == 1 else rail.label
+        label = _rail_label(design, rail)
         numbers = rail.voltage.text + ("" if rail.voltage.value is None else f", load {NOT_YET}")
         rails.append(
             RailLine(
@@ -341,3 +341,15 @@ def _supply(
             )
         )
     return tuple(rails), tuple(risers)
+
+
+def _rail_label(design: Design, rail: RailDesign) -> str:
+    """Name a rail as plainly as the plan allows: its own label, its only source, or the end it serves."""
+    if design.plan.rails[rail.id].label:
+        return rail.label
+    source = rail.source.label.partition(",")[0] if rail.source else ""
+    if source and len(design.rails) == 1:
+        return source
+    end = design.plan.ends.get(rail.end or "")
+    is_only_one = sum(other.end == rail.end for other in design.rails.values()) == 1
+    return f"{end.label}, {source}" if end and end.label and source and is_only_one else rail.label

@@ -57,7 +57,12 @@ def opening(design: Design) -> Opening | None:
     return Opening(
         sentence="What should light?",
         lamps=tuple(
-            Option(label=label, detail=_volts(design, part), patch=first_lamp(design, kind, part))
+            Option(
+                label=label,
+                detail=_volts(design, part),
+                glow=design.catalog.leds[part].glow if part else None,
+                patch=first_lamp(design, kind, part),
+            )
             for part, label, kind, _ in LAMP_STARTS
         ),
         choices=(

@@ -41,10 +41,18 @@ function stepsOf(journey: Journey | undefined): Leg[][] {
 	return steps;
 }
 
-function lookAt(run: Run, lamp: string, isDone: boolean, before: Look): Look {
-	const course = run.looks[lamp];
-	const last = course?.at(-1);
-	return isDone && last ? { colour: last[1], light: last[2] } : before;
+function looksBefore(run: Run, t_s: number): Record<string, Look> {
+	const looks: Record<string, Look> = {};
+	for (const [lamp, course] of Object.entries(run.looks)) {
+		const last = course.findLast((look) => look.t_s < t_s);
+		if (last) looks[lamp] = { colour: last.colour, light: last.light_ratio };
+	}
+	return looks;
+}
+
+function lastLook(run: Run, lamp: string): Look {
+	const last = run.looks[lamp]?.at(-1);
+	return last ? { colour: last.colour, light: last.light_ratio } : DARK;
 }
 
 export function RehearsalProvider({ children }: { children: ReactNode }) {
@@ -65,6 +73,8 @@ export function RehearsalProvider({ children }: { children: ReactNode }) {
 				const run = await playEvents(id, all, t_s);
 				events.current = all;
 				setError("");
+				// A press may cut an earlier message's run short: its lamps are where they were just before this one.
+				setLooks(looksBefore(run, t_s));
 				setPlaying({ run, journey: 0, step: 0 });
 			} catch (caught) {
 				setError(caught instanceof Error ? caught.message : "The rehearsal could not be played.");
@@ -89,12 +99,13 @@ export function RehearsalProvider({ children }: { children: ReactNode }) {
 				const next = { ...before };
 				for (const leg of lamps) {
 					const lamp = leg.stage.slice("lamps.".length);
-					next[lamp] = lookAt(playing.run, lamp, true, before[lamp] ?? DARK);
+					next[lamp] = lastLook(playing.run, lamp);
 				}
 				return next;
 			});
 		if (playing.step >= steps.length) {
-			if (playing.journey + 1 < playing.run.journeys.length) setPlaying({ ...playing, journey: playing.journey + 1, step: 0 });
+			if (playing.journey + 1 < playing.run.journeys.length)
+				setPlaying({ ...playing, journey: playing.journey + 1, step: 0 });
 			return;
 		}
 		const wait = isStill ? 0 : playing.step === 0 ? LEG_MS / 2 : LEG_MS;

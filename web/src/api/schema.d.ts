@@ -389,11 +389,21 @@ export interface components {
             /** Starts S */
             starts_s: number;
         };
-        LampLook: [
-            number,
-            string,
-            number
-        ];
+        /**
+         * LampLook
+         * @description What a lamp looks like from a moment on: its mixed colour, and light as the eye sees it.
+         */
+        LampLook: {
+            /**
+             * Colour
+             * @description #rrggbb, brought up to full brightness
+             */
+            colour: string;
+            /** Light Ratio */
+            light_ratio: number;
+            /** T S */
+            t_s: number;
+        };
         /**
          * Leg
          * @description A message reaching one stage of the line.
@@ -493,6 +503,11 @@ export interface components {
              * @default
              */
             detail: string;
+            /**
+             * Glow
+             * @description Colour of the light, #rrggbb, where it is about one
+             */
+            glow?: string | null;
             /**
              * Is Chosen
              * @default false
@@ -754,8 +769,6 @@ export interface components {
         Run: {
             /** Ends At S */
             ends_at_s: number;
-            /** Events */
-            events: components["schemas"]["TraceEvent"][];
             /** Is Cut Short */
             is_cut_short: boolean;
             /** Journeys */
@@ -911,18 +924,6 @@ export interface components {
             /** Starts S */
             starts_s: number;
         };
-        TraceEvent: [
-            number,
-            string,
-            string,
-            string,
-            number | null,
-            string | null,
-            string,
-            number | null,
-            number | null,
-            number
-        ];
         /** ValidationError */
         ValidationError: {
             /** Context */

@@ -5,7 +5,7 @@ import { Mark } from "./Mark";
 import { Origin } from "./Origin";
 import { PickOne } from "./PickOne";
 
-const SIDE_BY_SIDE_MOST = 4;
+export const SIDE_BY_SIDE_MOST = 4;
 
 /** A decision: few schools stand side by side with what each gives; many fold into a list. */
 export function ChoiceRow({ choice }: { choice: Choice }) {
@@ -37,7 +37,9 @@ export function ChoiceRow({ choice }: { choice: Choice }) {
 						>
 							<span className={`block text-note ${option.is_chosen ? "font-bold" : ""}`}>{option.label}</span>
 							{option.detail && (
-								<span className={`flex items-center gap-1.5 text-soft ${option.state ? "font-number text-note" : "text-xs"}`}>
+								<span
+									className={`flex items-center gap-1.5 text-soft ${option.state ? "font-number text-note" : "text-xs"}`}
+								>
 									{option.state && <Mark state={option.state} />}
 									{option.detail}
 								</span>

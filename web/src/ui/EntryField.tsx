@@ -33,7 +33,7 @@ export function EntryField({ entry, isWide = false }: { entry: Entry; isWide?: b
 	const proposed = entry.origin === "proposed" || entry.origin === "part";
 	const line = refused ? "border-cut" : proposed ? "border-hair" : "border-ink";
 	return (
-		<div className={isWide ? "w-56" : "w-36"}>
+		<div className={isWide ? "w-56" : "w-44"}>
 			<div className="flex items-baseline justify-between gap-2">
 				<label htmlFor={id} className="text-note text-soft">
 					{entry.label}

@@ -3,7 +3,13 @@ import type { Value } from "../api/client";
 import { useCurrent } from "../api/project";
 import { WorkingList } from "./WorkingList";
 
-const WORDS = { own: "yours", measured: "measured", part: "from the part", proposed: "proposed", computed: "worked out" };
+const WORDS = {
+	own: "yours",
+	measured: "measured",
+	part: "from the part",
+	proposed: "proposed",
+	computed: "worked out",
+};
 
 type Props = { origin: Value["origin"]; because?: string | null; value?: Value | null; label: string };
 

@@ -66,5 +66,5 @@ def seen_light(luminance_ratio: float) -> float:
     Source: ISO/CIE 11664-4; L* = 116 (Y/Yn)^(1/3) - 16 above (6/29)^3, else (29/3)^3 Y/Yn.
     """
     if luminance_ratio > (6 / 29) ** 3:
-        return (116 * luminance_ratio ** (1 / 3) - 16) / 100
+        return (116 * math.cbrt(luminance_ratio) - 16) / 100
     return (29 / 3) ** 3 * luminance_ratio / 100

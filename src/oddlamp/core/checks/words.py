@@ -1,5 +1,6 @@
 """Rules for vocabularies: no two alike, none that starts another, endings that fit the phone, and a way to dark."""
 
+import string
 from collections.abc import Iterator
 
 from oddlamp.core.base import Working, first_free
@@ -24,15 +25,11 @@ def _open(design: Design) -> Iterator[VocabularyDesign]:
 
 
 def _free_letter(vocabulary: VocabularyDesign, word: WordDesign) -> str:
+    """Return a character no other word is: one of the word's own letters if it can be."""
     taken = {other.text for other in vocabulary.words}
-    return next(
-        letter
-        for letter in (
-            *(c for c in word.id if c.isalnum()),
-            *"abcdefghijklmnopqrstuvwxyzABCDEFGHIJKLMNOPQRSTUVWXYZ23456789",
-        )
-        if letter not in taken
-    )
+    letters = [letter for letter in word.id if letter.isalnum()] + list(string.ascii_letters + string.digits)
+    free = (letter for letter in letters if letter not in taken)
+    return next(free, first_free(word.id, taken.__contains__))
 
 
 def _resend(vocabulary: VocabularyDesign, word: WordDesign) -> Move:

@@ -164,7 +164,7 @@ def _choose(
     divider = Divider(
         upper_ohm=values.upper_ohm or first[0],
         lower_ohm=values.lower_ohm or first[1],
-        tolerance_ratio=min(tolerance, 0.99),
+        tolerance_ratio=tolerance,
     )
     origins: tuple[Origin, Origin, Origin] = (
         "own" if values.upper_ohm else "proposed",

@@ -71,9 +71,9 @@ def _lamp(plan: Plan, catalog: Catalog, host: NodeDesign, rails: dict[str, RailD
 
 
 def _open_because(lamp: Lamp, host: NodeDesign) -> str | None:
-    if lamp.kind not in CHANNELS:
+    if lamp.kind not in ("led", "rgb"):
         return f"{KIND_NAMES[lamp.kind]}: {NOT_YET}"
-    school = lamp.drive.school if lamp.kind in ("led", "rgb") and lamp.drive else "pin"
+    school = lamp.drive.school if lamp.drive else "pin"
     if school != "pin":
         return f"drive through {'a MOSFET' if school == 'mosfet' else 'an NPN transistor'}: {NOT_YET}"
     if any(channel.sharing == "one" and (channel.in_parallel or 1) > 1 for channel in lamp.channels.values()):
@@ -142,12 +142,11 @@ def _channel(
         r_pin = part.output_resistance_ohm
         string = Spread(least=in_series * forward.low, value=in_series * forward.known, most=in_series * forward.high)
         driver = Spread(least=r_pin.low, value=r_pin.value, most=r_pin.high)
-        # The user's own tolerance of 100 % would divide by nothing at the corner.
         branch = LedBranch(
             drive_voltage_v=spread_of(drive),
             forward_voltage_v=string,
             driver_resistance_ohm=driver,
-            tolerance_ratio=min(tolerance.known, 0.99),
+            tolerance_ratio=tolerance.known,
         )
     if branch is None or branch.drive_voltage_v.value <= branch.forward_voltage_v.value:
         short = (

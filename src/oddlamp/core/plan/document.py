@@ -98,15 +98,19 @@ def _problem(item: Any, document: Any) -> FieldProblem:
 def _dotted(loc: tuple[int | str, ...], document: Any) -> str:
     """Turn a validator's location into the path in the document: the tags it adds for unions are left out."""
     parts: list[str] = []
-    here = document
+    here: Any = document
+    was_tag = False
     for at, step in enumerate(loc):
-        if step == "[key]":
+        is_last = at == len(loc) - 1
+        # A union's tag is the kind of the object just entered; a field may have the same name, but only after it.
+        was_tag = not was_tag and not is_last and isinstance(here, Mapping) and here.get("kind") == step
+        if was_tag or step == "[key]":
             continue
-        if (isinstance(here, Mapping) and step in here) or (
-            isinstance(here, list | tuple) and isinstance(step, int) and step < len(here)
+        if (isinstance(step, int) and isinstance(here, list | tuple) and step < len(here)) or (
+            isinstance(here, Mapping) and step in here
         ):
             here = here[step]
-        elif at < len(loc) - 1 or not isinstance(here, Mapping):
+        elif not is_last or not isinstance(here, Mapping):
             continue
         parts.append(str(step))
     return ".".join(parts)

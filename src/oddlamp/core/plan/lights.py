@@ -6,7 +6,7 @@ from pydantic import Field
 
 from oddlamp.core.base import Model
 from oddlamp.core.plan.fields import Id, Label, PartChoice
-from oddlamp.core.plan.quantities import Ampere, Metre, Ohm, Ratio
+from oddlamp.core.plan.quantities import Ampere, Metre, Ohm, Ratio, Tolerance
 
 Few = Annotated[int, Field(ge=1, le=500)]
 
@@ -20,7 +20,7 @@ class Channel(Model):
     sharing: Literal["each", "one"] | None = None
     wanted_current_a: Ampere | None = None
     resistor_ohm: Ohm | None = None
-    tolerance_ratio: Ratio | None = None
+    tolerance_ratio: Tolerance | None = None
 
 
 class Drive(Model):

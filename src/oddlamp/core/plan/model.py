@@ -7,7 +7,7 @@ from pydantic import Field, model_validator
 from oddlamp.core.base import Model
 from oddlamp.core.plan.fields import Id, Label, LineEnding, Moment, Note, PartChoice, PartId, Saying, SignalId
 from oddlamp.core.plan.lights import Channel, Lamp, WireRun
-from oddlamp.core.plan.quantities import Baud, Celsius, Farad, Ohm, Ratio, Second, Volt
+from oddlamp.core.plan.quantities import Baud, Celsius, Farad, Ohm, Ratio, Second, Tolerance, Volt
 from oddlamp.core.plan.references import dangling
 from oddlamp.core.plan.text import SentText, TerminatorText
 
@@ -201,7 +201,7 @@ class ShiftValues(Model):
 
     upper_ohm: Ohm | None = None
     lower_ohm: Ohm | None = None
-    tolerance_ratio: Ratio | None = None
+    tolerance_ratio: Tolerance | None = None
 
 
 class Shift(Model):

@@ -123,4 +123,6 @@ Metre = Annotated[float, _reader("m"), Field(ge=0, le=10_000)]
 Farad = Annotated[float, _reader("F"), Field(gt=0, le=10)]
 Celsius = Annotated[float, _reader("C"), Field(ge=-60, le=150)]
 Ratio = Annotated[float, _reader("ratio"), Field(ge=0, le=1)]
+# A tolerance of 100 % would be a resistor of nothing at its corner; no part has more than 50 %.
+Tolerance = Annotated[float, _reader("ratio"), Field(ge=0, le=0.5)]
 Baud = Annotated[float, _reader("Bd"), Field(ge=50, le=4_000_000)]

@@ -61,7 +61,7 @@ def read_events(document: Any) -> tuple[Event, ...]:
     try:
         return _EVENTS.validate_python(document)
     except ValidationError as error:
-        problems = field_problems(error, document)
+        problems = tuple(it.model_copy(update={"field": f"events.{it.field}"}) for it in field_problems(error, document))
         raise EventsInvalid(
-            field=f"events.{problems[0].field}", given=problems[0].given, allowed=problems[0].allowed, problems=problems
+            field=problems[0].field, given=problems[0].given, allowed=problems[0].allowed, problems=problems
         ) from None

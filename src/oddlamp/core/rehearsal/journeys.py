@@ -10,13 +10,13 @@ from oddlamp.core.rehearsal.trace import Journey, LampLook, LampPoint, Leg, Run,
 
 JOURNEYS_MOST: Final = 20
 DARK: Final = "#000000"
+SCREEN_GAMMA: Final = 2.2
 
 
 def show_run(design: Design, trace: Trace, *, since_s: float) -> Run:
     """Show a trace from a moment on; what the lamps look like stays whole."""
     events = tuple(event for event in trace.events if event.t_s >= since_s)
-    return Run.model_construct(
-        events=events,
+    return Run(
         journeys=journeys(design, events),
         looks=lamp_looks(design, trace.lamps),
         ends_at_s=trace.ends_at_s,
@@ -125,7 +125,7 @@ def lamp_looks(design: Design, points: Mapping[str, Sequence[LampPoint]]) -> dic
     """Mix the channels of every lamp into one colour over time."""
     looks = {}
     for lamp in design.lamps.values():
-        mine = [(channel.led.glow, points[channel.signal_id]) for channel in lamp.channels if channel.signal_id in points]
+        mine = [(channel, points[channel.signal_id]) for channel in lamp.channels if channel.signal_id in points]
         times = sorted({point.t_s for _, course in mine for point in course})
         rows: list[LampLook] = []
         at = [0] * len(mine)
@@ -133,15 +133,16 @@ def lamp_looks(design: Design, points: Mapping[str, Sequence[LampPoint]]) -> dic
             for index, (_, course) in enumerate(mine):
                 while at[index] + 1 < len(course) and course[at[index] + 1].t_s <= t_s:
                     at[index] += 1
-            lights = [(glow, course[at[index]].light_ratio) for index, (glow, course) in enumerate(mine)]
-            rows.append(LampLook(t_s, _mix(lights), max(light for _, light in lights)))
+            now = [(channel, course[at[index]]) for index, (channel, course) in enumerate(mine)]
+            colour = _mix([(channel.led.glow, point.current_a / channel.wanted.known) for channel, point in now])
+            rows.append(LampLook(t_s=t_s, colour=colour, light_ratio=max(point.light_ratio for _, point in now)))
         if rows:
             looks[lamp.id] = tuple(rows)
     return looks
 
 
-def _mix(lights: list[tuple[str, float]]) -> str:
-    """Add colours weighted by their light, brought up to full so that brightness stands apart."""
-    sums = [sum(int(glow[at : at + 2], 16) * light for glow, light in lights) for at in (1, 3, 5)]
+def _mix(shares: list[tuple[str, float]]) -> str:
+    """Add colours by their share of light, as light adds, then bring the sum up to full: brightness stands apart."""
+    sums = [sum((int(glow[at : at + 2], 16) / 255) ** SCREEN_GAMMA * share for glow, share in shares) for at in (1, 3, 5)]
     top = max(sums)
-    return DARK if top <= 0 else "#" + "".join(f"{round(255 * part / top):02x}" for part in sums)
+    return DARK if top <= 0 else "#" + "".join(f"{round(255 * (part / top) ** (1 / SCREEN_GAMMA)):02x}" for part in sums)

@@ -46,11 +46,11 @@ class Trace(Model):
         return tuple(event for event in self.events if event.lost_because is not None)
 
 
-class LampLook(NamedTuple):
+class LampLook(Model):
     """What a lamp looks like from a moment on: its mixed colour, and light as the eye sees it."""
 
     t_s: float
-    colour: str
+    colour: str = Field(description="#rrggbb, brought up to full brightness")
     light_ratio: float
 
 
@@ -77,7 +77,6 @@ class Journey(Model):
 class Run(Model):
     """A trace as it is shown: the journeys of its last messages, and what the lamps look like."""
 
-    events: tuple[TraceEvent, ...]
     journeys: tuple[Journey, ...]
     looks: dict[str, tuple[LampLook, ...]] = Field(description="By lamp: what it looks like, and from when on")
     ends_at_s: float

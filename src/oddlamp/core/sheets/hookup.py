@@ -9,7 +9,7 @@ from oddlamp.core.electrical.level import Divider, divide, straight
 from oddlamp.core.line import State
 from oddlamp.core.plan.document import at_path
 from oddlamp.core.sheets.lamp import entry
-from oddlamp.core.sheets.models import Choice, LevelWindow, Option, Panel, Sheet, Tick, WindowPicture
+from oddlamp.core.sheets.models import Choice, Entry, LevelWindow, Option, Panel, Sheet, Tick, WindowPicture
 from oddlamp.core.values import NOT_YET, Value
 
 
@@ -146,7 +146,8 @@ def _panel(design: Design, way: CrossingDesign) -> Panel:
                 is_chosen=way.is_omitted,
             )
         )
-    entries, bands = (), ()
+    entries: tuple[Entry, ...] = ()
+    bands: tuple[str, ...] = ()
     if way.upper and way.lower and way.tolerance:
         values = (*path, "shift", "values")
         entries = tuple(

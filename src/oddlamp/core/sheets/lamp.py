@@ -107,7 +107,7 @@ def _whole(design: Design, lamp: LampDesign) -> Panel:
         origin="own" if settled else "proposed",
         because=None if settled else "its id in the plan",
     )
-    choices = ()
+    choices: tuple[Choice, ...] = ()
     if lamp.common is not None:
         options = tuple(
             Option(

@@ -27,6 +27,7 @@ class Option(Move):
     detail: str = ""
     state: State | None = None
     is_chosen: bool = False
+    glow: str | None = Field(default=None, description="Colour of the light, #rrggbb, where it is about one")
 
 
 class Choice(Model):

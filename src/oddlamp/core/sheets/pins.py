@@ -1,5 +1,7 @@
 """The sheet of a board's pins: the outline with what is used, and every line that needs a pin."""
 
+from collections.abc import Mapping
+
 from oddlamp.core.base import plural
 from oddlamp.core.checks.pins import line_name
 from oddlamp.core.design import Design, NodeDesign, PinDesign
@@ -63,12 +65,12 @@ def remark(pin: Pin) -> str:
     return ", ".join(said)
 
 
-def _outline(design: Design, node: NodeDesign, mine: list[PinDesign], bad: dict[str, str]) -> OutlinePicture | None:
+def _outline(design: Design, node: NodeDesign, mine: list[PinDesign], bad: Mapping[str, str]) -> OutlinePicture | None:
     if node.part is None or not node.part.pins:
         return None
     used: dict[str, list[PinDesign]] = {}
-    for pin in mine:
-        used.setdefault(pin.label or "", []).append(pin)
+    for line in mine:
+        used.setdefault(line.label or "", []).append(line)
     pins = []
     for pin in node.part.pins:
         lines = used.get(pin.label, [])

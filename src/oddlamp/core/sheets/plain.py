@@ -237,7 +237,7 @@ def behaviour_sheet(design: Design, host: str) -> Sheet:
 
 def rail_sheet(design: Design, rail: RailDesign) -> Sheet:
     """Build the sheet of a rail: its volts and where they come from."""
-    choices = ()
+    choices: tuple[Choice, ...] = ()
     if rail.source_id is not None and rail.source is not None:
         options = tuple(
             Option(

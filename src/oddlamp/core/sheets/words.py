@@ -108,7 +108,7 @@ def _byte_row(design: Design, vocabulary: VocabularyDesign, talk: TalkDesign, wo
             starts_s=at * byte_s,
             ends_s=(at + 1) * byte_s,
             role=kind,
-        )  # type: ignore[arg-type]
+        )
         for at, (byte, kind) in enumerate(marked)
     )
     return ByteRow(word=word.label, bytes=timed, takes=si(len(timed) * byte_s, "s"))

@@ -1,20 +1,30 @@
 import type { Look } from "../../api/rehearsal";
 import type { Point } from "./layout";
 
-type Props = { at: Point; isChosen: boolean; isLamp: boolean; look?: Look };
+type Props = { at: Point; isChosen: boolean; isLamp: boolean; isTight: boolean; look?: Look };
 
 /** A ring knot; the lamp's own glows with the light the rehearsal worked out. */
-export function Knot({ at, isChosen, isLamp, look }: Props) {
+export function Knot({ at, isChosen, isLamp, isTight, look }: Props) {
 	const light = isLamp ? Math.min(1, look?.light ?? 0) : 0;
 	return (
 		<g transform={`translate(${at.x} ${at.y})`}>
 			{light > 0 && (
 				<>
-					<circle r={12 + 15 * light} fill={look?.colour} opacity={0.35 + 0.4 * light} style={{ filter: "blur(7px)" }} />
+					<circle
+						r={isTight ? 10 + 7 * light : 12 + 15 * light}
+						fill={look?.colour}
+						opacity={0.3 + 0.4 * light}
+						style={{ filter: "blur(7px)" }}
+					/>
 					<circle r={11} className="fill-unlit" />
 				</>
 			)}
-			<circle r={isChosen ? 12 : 10} fill={isChosen && !light ? "var(--lamp)" : "var(--unlit)"} className="stroke-ink" strokeWidth="3" />
+			<circle
+				r={isChosen ? 12 : 10}
+				fill={isChosen && !light ? "var(--lamp)" : "var(--unlit)"}
+				className="stroke-ink"
+				strokeWidth="3"
+			/>
 			{light > 0 && <circle r={isChosen ? 9.5 : 8} fill={look?.colour} opacity={0.3 + 0.7 * light} />}
 			{isChosen && light > 0 && <circle r={16} fill="none" stroke="var(--lamp)" strokeWidth="3" />}
 		</g>

@@ -4,7 +4,7 @@ import { useRehearsal } from "../../api/rehearsal";
 import { useWidth } from "../../ui/useWidth";
 import { Beads } from "./Beads";
 import { Knot } from "./Knot";
-import { type Layout, layOut, segmentKey } from "./layout";
+import { LAMP_LABEL, type Layout, layOut, segmentKey } from "./layout";
 import { StageLabel } from "./StageLabel";
 import { SupplyLabels, SupplyThreads } from "./Supply";
 import { Thread } from "./Thread";
@@ -30,7 +30,13 @@ export function LineView({ line, chosen, onChoose }: Props) {
 		return at && (!id.startsWith("lamps.") || (at.y > layout.lampTop - 2 && at.y < layout.lampBottom + 2));
 	};
 	return (
-		<nav ref={box} aria-label="The line, thumb to lamp" className="relative select-none" style={{ height: layout.height }} onKeyDown={move}>
+		<nav
+			ref={box}
+			aria-label="The line, thumb to lamp"
+			className="relative select-none"
+			style={{ height: layout.height }}
+			onKeyDown={move}
+		>
 			<svg width={width} height={layout.height} className="absolute inset-0 overflow-visible" aria-hidden="true">
 				<Pool layout={layout} chosen={chosen} width={width} />
 				<SupplyThreads line={line} layout={layout} chosen={chosen} width={width} />
@@ -44,28 +50,52 @@ export function LineView({ line, chosen, onChoose }: Props) {
 				{line.stages.map((stage) => {
 					const at = layout.points.get(stage.id);
 					if (!at || !isSeen(stage.id)) return null;
-					return <Knot key={stage.id} at={at} isChosen={stage.id === chosen} look={looks[stage.id.slice("lamps.".length)]} isLamp={stage.kind === "lamp"} />;
+					return (
+						<Knot
+							key={stage.id}
+							at={at}
+							isChosen={stage.id === chosen}
+							look={looks[stage.id.slice("lamps.".length)]}
+							isLamp={stage.kind === "lamp"}
+							isTight={layout.isTight}
+						/>
+					);
 				})}
 			</svg>
 			{line.stages
 				.filter((stage) => stage.kind !== "lamp")
 				.map((stage) => (
-					<StageLabel key={stage.id} stage={stage} layout={layout} isChosen={stage.id === chosen} onChoose={onChoose} labels={labels.current} />
+					<StageLabel
+						key={stage.id}
+						stage={stage}
+						layout={layout}
+						isChosen={stage.id === chosen}
+						onChoose={onChoose}
+						labels={labels.current}
+					/>
 				))}
 			<div
 				className="absolute right-0 overflow-y-auto overflow-x-hidden"
-				style={{ top: layout.lampTop, height: layout.lampBottom - layout.lampTop, width: 196 }}
+				style={{ top: layout.lampTop, height: layout.lampBottom - layout.lampTop, width: LAMP_LABEL }}
 				onScroll={(event) => setScroll(event.currentTarget.scrollTop)}
 			>
 				<div className="relative" style={{ height: Math.max(layout.lampsTall, layout.lampBottom - layout.lampTop) }}>
 					{line.stages
 						.filter((stage) => stage.kind === "lamp")
 						.map((stage) => (
-							<StageLabel key={stage.id} stage={stage} layout={layout} scroll={scroll} isChosen={stage.id === chosen} onChoose={onChoose} labels={labels.current} />
+							<StageLabel
+								key={stage.id}
+								stage={stage}
+								layout={layout}
+								scroll={scroll}
+								isChosen={stage.id === chosen}
+								onChoose={onChoose}
+								labels={labels.current}
+							/>
 						))}
 				</div>
 			</div>
-			<SupplyLabels line={line} layout={layout} chosen={chosen} onChoose={onChoose} />
+			<SupplyLabels line={line} layout={layout} chosen={chosen} onChoose={onChoose} width={width} />
 			<Beads layout={layout} />
 		</nav>
 	);

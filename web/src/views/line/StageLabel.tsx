@@ -1,5 +1,5 @@
 import type { Stage } from "../../api/client";
-import type { Layout } from "./layout";
+import { LAMP_LABEL, type Layout } from "./layout";
 
 const WORDS = { clear: "clear", look: "look", stop: "stop", unknown: "" };
 
@@ -18,12 +18,22 @@ export function StageLabel({ stage, layout, scroll = 0, isChosen, onChoose, labe
 	if (!at) return null;
 	const isLamp = stage.kind === "lamp";
 	const wide = Math.max(78, layout.spacing - 6);
+	const isSide = stage.row > 0;
+	const isLeft = isSide && stage.kind === "input" && stage.column > 0;
 	const style = isLamp
-		? { left: 22, top: at.y - layout.lampTop + scroll, transform: "translateY(-50%)", width: 172 }
-		: stage.row > 0
-			? { left: at.x + 18, top: at.y - 11, width: Math.max(110, wide - 20) }
-			: { left: at.x - wide / 2, bottom: layout.height - at.y + 20, width: wide };
-	const lay = isLamp && layout.isTight ? "flex items-baseline gap-2" : stage.row > 0 ? "text-left" : isLamp ? "" : "text-center";
+		? { left: 22, top: at.y - layout.lampTop + scroll, transform: "translateY(-50%)", width: LAMP_LABEL - 50 }
+		: isLeft
+			? { right: `calc(100% - ${at.x - 17}px)`, top: at.y - 10, width: 140 }
+			: isSide
+				? { left: at.x - wide / 2, top: at.y + 13, width: wide }
+				: { left: at.x - wide / 2, bottom: layout.height - at.y + 20, width: wide };
+	const lay = isLamp
+		? layout.isTight
+			? "flex items-baseline justify-between gap-2 text-left"
+			: "text-left"
+		: isLeft
+			? "text-right"
+			: "text-center";
 	return (
 		<button
 			type="button"
@@ -35,10 +45,14 @@ export function StageLabel({ stage, layout, scroll = 0, isChosen, onChoose, labe
 			aria-current={isChosen}
 			onClick={() => onChoose(stage.id)}
 			style={style}
-			className={`absolute text-left leading-tight hover:text-coppertext ${lay}`}
+			className={`absolute leading-tight hover:text-coppertext ${lay}`}
 		>
-			<span className={`block truncate font-said text-name ${isChosen ? "font-extrabold" : "font-semibold"}`}>{stage.label}</span>
-			<span className={`block text-balance font-number text-xs ${stage.state === "unknown" ? "text-soft italic" : ""} ${isLamp && layout.isTight ? "whitespace-nowrap" : ""}`}>
+			<span className={`block truncate font-said text-name ${isChosen ? "font-extrabold" : "font-semibold"}`}>
+				{stage.label}
+			</span>
+			<span
+				className={`block text-balance font-number text-xs ${stage.state === "unknown" ? "text-soft italic" : ""} ${isLamp && layout.isTight ? "whitespace-nowrap" : ""}`}
+			>
 				{stage.numbers}
 			</span>
 			<span className="sr-only">{WORDS[stage.state]}</span>

@@ -1,13 +1,13 @@
 import type { Line } from "../../api/client";
-import type { Layout } from "./layout";
+import { type Layout, LEFT } from "./layout";
 
 type Props = { line: Line; layout: Layout; chosen: string; onChoose: (stage: string) => void; width: number };
 
 /** Rails under the line and the risers that feed the stages. */
 export function SupplyThreads({ line, layout, chosen, width }: Omit<Props, "onChoose">) {
 	const span = (first: number, last: number) => {
-		const x = (column: number) => 62 + column * layout.spacing;
-		return [Math.max(24, x(first) - 30), last >= line.columns - 1 ? width - 24 : x(last) + 30] as const;
+		const x = (column: number) => LEFT + column * layout.spacing;
+		return [Math.max(24, x(first) - 30), last >= line.columns - 1 ? width - 24 : Math.max(x(last) + 30, x(first) + 230)] as const;
 	};
 	return (
 		<g className="stroke-copper" fill="none" strokeLinecap="round">
@@ -16,8 +16,8 @@ export function SupplyThreads({ line, layout, chosen, width }: Omit<Props, "onCh
 				const y = layout.railY(rail.depth);
 				return (
 					<g key={rail.id}>
-						<path d={`M${x1} ${y}H${x2}`} strokeWidth={rail.id === chosen ? 8 : 6} />
-						{rail.state === "unknown" && <path d={`M${x1} ${y}H${x2}`} className="stroke-ground" strokeWidth="2.4" />}
+						<path d={`M${x1} ${y}H${x2}`} strokeWidth={rail.id === chosen ? 10 : 8} />
+						{rail.state === "unknown" && <path d={`M${x1} ${y}H${x2}`} className="stroke-ground" strokeWidth="3.4" />}
 					</g>
 				);
 			})}
@@ -37,24 +37,35 @@ export function SupplyThreads({ line, layout, chosen, width }: Omit<Props, "onCh
 	);
 }
 
-export function SupplyLabels({ line, layout, chosen, onChoose }: Omit<Props, "width">) {
-	return line.rails.map((rail) => {
-		const others = line.rails.filter((it) => it.depth < rail.depth).length;
-		const left = Math.max(24, 62 + rail.first_column * layout.spacing - 30) + others * 330;
-		const top = layout.railY(Math.max(...line.rails.map((it) => it.depth))) + 10;
-		return (
-			<button
-				type="button"
-				key={rail.id}
-				aria-current={rail.id === chosen}
-				onClick={() => onChoose(rail.id)}
-				style={{ left, top }}
-				className="absolute flex items-baseline gap-2 whitespace-nowrap text-left hover:text-coppertext"
-			>
-				<span className={`font-said text-name ${rail.id === chosen ? "font-bold" : "font-semibold"}`}>{rail.label}</span>
-				<span className="font-number text-note">{rail.numbers}</span>
-				<span className="sr-only">{rail.state === "unknown" ? "" : rail.state}</span>
-			</button>
-		);
-	});
+const LABEL_WIDE = 330;
+
+/** Where the rails' names stand: under their starts, moved apart and kept inside the window. */
+function labelPlaces(line: Line, layout: Layout, width: number): number[] {
+	const lefts = line.rails.map((rail) => Math.max(28, LEFT + rail.first_column * layout.spacing - 30));
+	for (let i = 1; i < lefts.length; i++) lefts[i] = Math.max(lefts[i] ?? 0, (lefts[i - 1] ?? 0) + LABEL_WIDE);
+	let most = width - LABEL_WIDE;
+	for (let i = lefts.length - 1; i >= 0; i--) {
+		lefts[i] = Math.max(28, Math.min(lefts[i] ?? 0, most));
+		most = (lefts[i] ?? 0) - LABEL_WIDE;
+	}
+	return lefts;
+}
+
+export function SupplyLabels({ line, layout, chosen, onChoose, width }: Props) {
+	const lefts = labelPlaces(line, layout, width);
+	const top = layout.railY(Math.max(0, ...line.rails.map((it) => it.depth))) + 10;
+	return line.rails.map((rail, index) => (
+		<button
+			type="button"
+			key={rail.id}
+			aria-current={rail.id === chosen}
+			onClick={() => onChoose(rail.id)}
+			style={{ left: lefts[index], top }}
+			className="absolute flex items-baseline gap-2 whitespace-nowrap text-left hover:text-coppertext"
+		>
+			<span className={`font-said text-name ${rail.id === chosen ? "font-bold" : "font-semibold"}`}>{rail.label}</span>
+			<span className="font-number text-note">{rail.numbers}</span>
+			<span className="sr-only">{rail.state === "unknown" ? "" : rail.state}</span>
+		</button>
+	));
 }

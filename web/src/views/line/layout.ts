@@ -13,13 +13,13 @@ export type Layout = {
 	lampsTall: number;
 };
 
-const LEFT = 62;
-const LAMP_LABEL = 196;
+export const LEFT = 76;
+export const LAMP_LABEL = 240;
 const THREAD_Y = 104;
 const LAMP_TOP = 22;
-const LAMP_BOTTOM = 206;
-const RAIL_Y = 232;
-const LAMP_PITCH_LEAST = 29;
+const LAMP_BOTTOM = 216;
+const RAIL_Y = 238;
+const LAMP_PITCH_LEAST = 27;
 const LAMP_PITCH_MOST = 54;
 
 export const segmentKey = (a: string, b: string) => `${a}>${b}`;
@@ -30,10 +30,18 @@ export function layOut(line: Line, width: number, scroll: number): Layout {
 	const lamps = line.stages.filter((stage) => stage.kind === "lamp");
 	const right = width - (lamps.length ? LAMP_LABEL : LEFT);
 	const spacing = line.columns > 1 ? (right - LEFT) / (line.columns - 1) : 0;
-	const pitch = Math.min(LAMP_PITCH_MOST, Math.max(LAMP_PITCH_LEAST, (LAMP_BOTTOM - LAMP_TOP) / Math.max(1, lamps.length)));
+	const pitch = Math.min(
+		LAMP_PITCH_MOST,
+		Math.max(LAMP_PITCH_LEAST, (LAMP_BOTTOM - LAMP_TOP) / Math.max(1, lamps.length)),
+	);
 	const lampsTall = pitch * lamps.length;
 	const room = LAMP_BOTTOM - LAMP_TOP;
-	const top = lampsTall > room ? LAMP_TOP - scroll : lamps.length < 4 ? THREAD_Y - lampsTall / 2 : LAMP_TOP + (room - lampsTall) / 2;
+	const top =
+		lampsTall > room
+			? LAMP_TOP - scroll
+			: lamps.length < 4
+				? THREAD_Y - lampsTall / 2
+				: LAMP_TOP + (room - lampsTall) / 2;
 	const place = (stage: Stage): Point => {
 		const x = LEFT + stage.column * spacing;
 		if (stage.kind === "lamp") return { x, y: top + pitch * (lamps.indexOf(stage) + 0.5) };
@@ -48,7 +56,17 @@ export function layOut(line: Line, width: number, scroll: number): Layout {
 	});
 	const depths = Math.max(0, ...line.rails.map((rail) => rail.depth));
 	const railY = (depth: number) => RAIL_Y + depth * 20;
-	return { points, paths, railY, height: railY(depths) + 52, spacing, isTight: pitch < 42, lampTop: LAMP_TOP, lampBottom: LAMP_BOTTOM, lampsTall };
+	return {
+		points,
+		paths,
+		railY,
+		height: railY(depths) + 52,
+		spacing,
+		isTight: pitch < 42,
+		lampTop: LAMP_TOP,
+		lampBottom: LAMP_BOTTOM,
+		lampsTall,
+	};
 }
 
 function thread(from: Point, to: Point, index: number): string {

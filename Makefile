@@ -1,0 +1,59 @@
+# Two commands do everything on a fresh machine: `make demo` and `make test`.
+SHELL := /bin/bash
+PY := .venv/bin/python
+STAMPS := .stamps
+PORT ?= 8080
+DATABASE ?= demo-data/oddlamp.sqlite3
+WEB_SOURCES := $(shell find web/src web/index.html web/vite.config.ts -type f 2>/dev/null)
+export PIP_DISABLE_PIP_VERSION_CHECK := 1
+
+.PHONY: demo test bench loc lint types schema
+
+demo: $(STAMPS)/runtime $(STAMPS)/pages
+	@$(PY) -m oddlamp.cli serve --database $(DATABASE) --port $(PORT)
+
+test: $(STAMPS)/dev $(STAMPS)/browser $(STAMPS)/pages lint
+	$(PY) -m pytest
+
+lint: $(STAMPS)/dev $(STAMPS)/node
+	$(PY) -m ruff check src tests scripts
+	$(PY) -m ruff format --check src tests scripts
+	$(PY) -m mypy
+	cd web && npm run -s lint && npm run -s types
+
+bench: $(STAMPS)/dev $(STAMPS)/browser $(STAMPS)/pages
+	$(PY) -m tests.bench
+
+loc:
+	@bash scripts/loc.sh
+
+# Types and schemas that follow from the code; tests fail while they are stale.
+schema: $(STAMPS)/dev $(STAMPS)/node
+	$(PY) scripts/describe_api.py
+	cd web && npm run -s api-types
+
+$(STAMPS)/system: scripts/install-system.sh
+	@bash scripts/install-system.sh
+	@mkdir -p $(STAMPS) && touch $@
+
+$(STAMPS)/runtime: requirements.lock pyproject.toml | $(STAMPS)/system
+	@test -x $(PY) || python3 -m venv .venv
+	$(PY) -m pip install -q --require-hashes -r requirements.lock
+	$(PY) -m pip install -q --no-deps -e .
+	@mkdir -p $(STAMPS) && touch $@
+
+$(STAMPS)/dev: requirements-dev.lock | $(STAMPS)/runtime
+	$(PY) -m pip install -q --require-hashes -r requirements-dev.lock
+	@touch $@
+
+$(STAMPS)/browser: scripts/install-system.sh | $(STAMPS)/system
+	@bash scripts/install-system.sh browser
+	@touch $@
+
+$(STAMPS)/node: web/package-lock.json | $(STAMPS)/system
+	cd web && npm ci --silent --no-audit --no-fund
+	@mkdir -p $(STAMPS) && touch $@
+
+$(STAMPS)/pages: $(WEB_SOURCES) web/package.json | $(STAMPS)/node
+	cd web && npm run -s build -- --logLevel warn
+	@touch $@

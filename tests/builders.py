@@ -1,0 +1,87 @@
+"""Plans for tests: the smallest one, changed by merge patches."""
+
+import json
+from collections.abc import Iterable
+from pathlib import Path
+from typing import Any
+
+from oddlamp.catalog.load import load_catalog
+from oddlamp.core.checks.registry import run_rules
+from oddlamp.core.findings import Finding
+from oddlamp.core.parts.check import check_parts
+from oddlamp.core.plan.document import Document, load_plan, merge_patch
+from oddlamp.core.plan.model import Plan
+from oddlamp.core.resolve import resolve
+
+DATA = Path(__file__).parent / "data"
+PLANS = sorted(path.stem for path in DATA.glob("*.json"))
+
+
+def document(name: str) -> Document:
+    """Read a plan kept beside the tests."""
+    read: Document = json.loads((DATA / f"{name}.json").read_text(encoding="utf-8"))
+    return read
+
+
+# One lamp that is clear in every way: a measured 3.6 V LED behind 75 ohm, a divider that fits, words that differ.
+CLEAR = merge_patch(
+    document("smallest"),
+    {
+        "sources": {"usb": {"choice": {"part": "adapter-5v-1a"}}},
+        "lamps": {"lamp": {"channels": {"main": {"resistor_ohm": 75}}}},
+        "signals": {"serial.b_to_a": {"shift": {"values": {"upper_ohm": 1200, "lower_ohm": 2200}}}},
+        "rules": {"r2": {"host": "board", "when": {"heard": "off"}, "do": [{"verb": "off", "target": "lamp"}]}},
+    },
+)
+
+
+def plan_with(*patches: Document, base: Document = CLEAR) -> Plan:
+    """Load the clear plan with patches applied one after the other."""
+    whole: Any = base
+    for patch in patches:
+        whole = merge_patch(whole, patch)
+    plan = load_plan(whole)
+    check_parts(plan, load_catalog())
+    return plan
+
+
+def findings_of(plan: Plan) -> tuple[Finding, ...]:
+    """Run every rule on a plan."""
+    return run_rules(resolve(plan, load_catalog()))
+
+
+def codes(findings: Iterable[Finding]) -> set[tuple[str, str]]:
+    """Return code and severity of each finding."""
+    return {(finding.code, finding.severity) for finding in findings}
+
+
+def lamp(**channel: Any) -> Document:
+    """Patch the one lamp's channel."""
+    return {"lamps": {"lamp": {"channels": {"main": channel}}}}
+
+
+def own_drop(value: float, **spread: float) -> Document:
+    """Say what the LED drops, V."""
+    return {"led": {"overrides": {"forward_voltage_v": {"value": value, **spread}}}}
+
+
+def divider(upper_ohm: float, lower_ohm: float, tolerance_ratio: float | None = None) -> Document:
+    """Patch the divider between board and module."""
+    return {
+        "signals": {
+            "serial.b_to_a": {
+                "shift": {"values": {"upper_ohm": upper_ohm, "lower_ohm": lower_ohm, "tolerance_ratio": tolerance_ratio}}
+            }
+        }
+    }
+
+
+def words(framing: Document | None = None, **sent: str) -> Document:
+    """Patch the vocabulary: what each word sends."""
+    patch: Document = {"words": {word: {"sent": text} for word, text in sent.items()}}
+    if framing is not None:
+        patch["framing"] = framing
+    return {"vocabularies": {"words": patch}}
+
+
+LF = {"kind": "terminated", "terminator": "lf"}

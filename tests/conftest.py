@@ -1,0 +1,54 @@
+"""What tests share: no examples at random in CI, and a real server to talk to."""
+
+import os
+import socket
+import subprocess
+import sys
+import time
+from collections.abc import Iterator
+from contextlib import contextmanager
+from pathlib import Path
+
+import httpx
+import pytest
+from hypothesis import settings
+
+settings.register_profile("steady", derandomize=True, deadline=None)
+settings.load_profile("steady")
+
+
+def free_port() -> int:
+    """Ask the system for a port nobody listens on."""
+    with socket.socket() as probe:
+        probe.bind(("127.0.0.1", 0))
+        port: int = probe.getsockname()[1]
+        return port
+
+
+@contextmanager
+def running_server(database: Path) -> Iterator[str]:
+    """Serve from a database in a process of its own; yield its address once it answers."""
+    port = free_port()
+    command = [sys.executable, "-m", "oddlamp.cli", "serve", "--database", str(database), "--port", str(port)]
+    process = subprocess.Popen(command, stdout=subprocess.DEVNULL, env={**os.environ, "PYTHONUNBUFFERED": "1"})
+    address = f"http://127.0.0.1:{port}"
+    try:
+        give_up = time.monotonic() + 20
+        while True:
+            try:
+                httpx.get(f"{address}/api/projects", timeout=1)
+                break
+            except httpx.TransportError:
+                if time.monotonic() > give_up or process.poll() is not None:
+                    raise
+        yield address
+    finally:
+        process.terminate()
+        process.wait(timeout=10)
+
+
+@pytest.fixture(scope="session")
+def server(tmp_path_factory: pytest.TempPathFactory) -> Iterator[str]:
+    """One server for all tests that only need a fresh project each."""
+    with running_server(tmp_path_factory.mktemp("store") / "oddlamp.sqlite3") as address:
+        yield address

@@ -1,0 +1,58 @@
+"""Dividers and pulls: arithmetic worked by hand, and exact corners."""
+
+from fractions import Fraction
+
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from oddlamp.core.electrical.led import Spread
+from oddlamp.core.electrical.level import Divider, divide, first_fitting_divider, pulled_level, straight
+from tests.reference.exact import corners
+
+FIVE = Spread(least=4.75, value=5.0, most=5.25)
+
+
+@pytest.mark.parametrize(
+    ("upper", "lower", "expected_v"),
+    [(1000, 2000, 3.333), (1000, 2200, 3.438), (1200, 2200, 3.235), (2000, 4700, 3.507), (10_000, 20_000, 3.333)],
+)
+def test_nominal(upper: float, lower: float, expected_v: float) -> None:
+    """Arithmetic: V_in R2 / (R1 + R2) from 5.00 V."""
+    level = divide(FIVE, Divider(upper_ohm=upper, lower_ohm=lower, tolerance_ratio=0.05))
+    assert level.voltage_v.value == pytest.approx(expected_v, abs=5.01e-4)
+
+
+@pytest.mark.parametrize(
+    ("upper", "lower", "tolerance", "most_v"),
+    [(2000, 4700, 0.05, 3.79), (1000, 2000, 0.05, 3.615), (1000, 2000, 0.01, 3.523), (1200, 2200, 0.05, 3.515)],
+)
+def test_worst_case(upper: float, lower: float, tolerance: float, most_v: float) -> None:
+    """Arithmetic at 5.25 V with the upper resistor low and the lower one high."""
+    level = divide(FIVE, Divider(upper_ohm=upper, lower_ohm=lower, tolerance_ratio=tolerance))
+    assert level.voltage_v.most == pytest.approx(most_v, abs=1e-3)
+
+
+@given(upper=st.integers(100, 100_000), lower=st.integers(100, 100_000), tolerance=st.sampled_from([1, 2, 5, 10]))
+def test_corners(upper: int, lower: int, tolerance: int) -> None:
+    level = divide(FIVE, Divider(upper_ohm=upper, lower_ohm=lower, tolerance_ratio=tolerance / 100)).voltage_v
+    least, most = corners((Fraction("4.75"), Fraction("5.25")), Fraction(upper), Fraction(lower), Fraction(tolerance, 100))
+    assert level.least == pytest.approx(float(least), rel=1e-12)
+    assert level.most == pytest.approx(float(most), rel=1e-12)
+
+
+def test_a_straight_wire_gives_the_senders_own_rail() -> None:
+    assert straight(FIVE).voltage_v == FIVE, "JESD8C: a lightly loaded CMOS output reaches its rail"
+
+
+def test_a_pull_up_against_a_pull_down() -> None:
+    """3.3 V through 10 k against 12 k: 3.3 * 12 / 22 = 1.80 V."""
+    assert pulled_level(up_to_v=3.3, up_ohm=10_000, down_ohm=12_000).voltage_v.value == pytest.approx(1.80, abs=1e-9)
+
+
+def test_the_first_fitting_divider_fits_at_every_corner() -> None:
+    pairs = ((1000.0, 2000.0), (1200.0, 2200.0), (10_000.0, 20_000.0))
+    found = first_fitting_divider(FIVE, pairs=pairs, tolerance_ratio=0.05, limit_v=3.6, high_v=2.475)
+    assert found is not None
+    assert (found.upper_ohm, found.lower_ohm) == (1200.0, 2200.0)  # 1k/2k reaches 3.615 V
+    assert first_fitting_divider(FIVE, pairs=pairs, tolerance_ratio=0.05, limit_v=2.0, high_v=2.475) is None

@@ -1,0 +1,169 @@
+"""Every rule: a plan that breaks it, and one just inside the limit. A code that cannot fire fails here."""
+
+from typing import Any
+
+import pytest
+
+from oddlamp.catalog.load import load_catalog
+from oddlamp.core.checks.registry import RULES
+from oddlamp.core.plan.document import Document, edit_plan, merge_patch
+from oddlamp.core.review import review
+from tests.builders import CLEAR, LF, codes, divider, document, findings_of, lamp, own_drop, plan_with, words
+
+DIRECT = {"signals": {"serial.b_to_a": {"shift": {"school": "direct", "values": None}}}}
+STAR = document("foyer-star")
+WINGS = document("two-wings")
+MASTER = {"nodes": {"radio": {"setup": {"role": "master"}}}}
+RGB = {"kind": "rgb", "host": "board", "channels": {"red": {}, "green": {}, "blue": {}}}
+TWELVE_DIMMED: Document = {
+    "lamps": {f"l{n}": {"kind": "led", "host": "board", "channels": {"main": {"wanted_current_a": 0.001}}} for n in range(7)},
+    "rules": {
+        f"dim{n}": {
+            "host": "board",
+            "when": {"heard": "on"},
+            "do": [{"verb": "level", "target": f"l{n}", "values": {"level": 0.5}}],
+        }
+        for n in range(7)
+    },
+}
+
+
+def moved(pin: str, signal: str = "lamp.main") -> Document:
+    return {"signals": {signal: {"pin": pin}}}
+
+
+def pulled(pin: str, ohm: float, to: str) -> Document:
+    return {"signals": {"door.in": {"pin": pin, "pull_ohm": ohm, "pull_to": to}}}
+
+
+def on_wifi(pin: str, ohm: float, to: str) -> Document:
+    return merge_patch(STAR, pulled(pin, ohm, to))
+
+
+# code, severity, the patches that break it, the patches that stand just inside, the plan they change
+ROWS: list[tuple[str, str, list[Document], list[Document], Document]] = [
+    ("LED-OVER", "look", [lamp(resistor_ohm=69)], [lamp(resistor_ohm=70.1)], CLEAR),
+    ("LED-OVER", "stop", [lamp(resistor_ohm=46)], [lamp(resistor_ohm=47)], CLEAR),
+    ("LED-OVER", "look", [lamp(led={"overrides": {"absolute_current_a": {"value": 0.0231}}})], [lamp(led={"overrides": {"absolute_current_a": {"value": 0.0232}}})], CLEAR),
+    ("LED-HEADROOM", "look", [lamp(**own_drop(4.51), resistor_ohm=None)], [lamp(**own_drop(4.2), resistor_ohm=None)], CLEAR),
+    ("LED-HEADROOM", "stop", [lamp(**own_drop(5.0))], [lamp(**own_drop(5.1, least=4.9))], CLEAR),
+    ("PIN-CURRENT", "look", [lamp(in_parallel=2)], [lamp()], CLEAR),
+    ("PIN-CURRENT", "stop", [lamp(in_parallel=3)], [lamp(in_parallel=2)], CLEAR),
+    ("LVL-OVER", "stop", [DIRECT], [divider(2000, 5000)], CLEAR),
+    ("LVL-OVER", "look", [divider(1000, 2000)], [divider(1000, 2000, 0.01)], CLEAR),
+    ("LVL-UNDER", "stop", [divider(2200, 2000)], [divider(2000, 2000)], CLEAR),
+    ("LVL-UNDER", "look", [divider(2000, 2000)], [divider(1600, 2200)], CLEAR),
+    ("LVL-GROUND", "stop", [{"ends": {"far": {}}, "nodes": {"radio": {"end": "far"}}}], [{"ends": {"far": {}}}], CLEAR),
+    ("PIN-CANT", "stop", [{"rules": {"r3": {"host": "board", "when": {"heard": "on"}, "do": [{"verb": "level", "target": "lamp", "values": {"level": 0.5}}]}}}, moved("4")], [moved("4")], CLEAR),
+    ("PIN-CANT", "stop", [moved("D99")], [moved("A5")], CLEAR),
+    ("PIN-TWICE", "stop", [moved("8"), moved("8", "serial.a_to_b")], [moved("8"), moved("9", "serial.a_to_b")], CLEAR),
+    ("PIN-NO-FIT", "stop", [TWELVE_DIMMED], [merge_patch(TWELVE_DIMMED, {"lamps": {"l6": None}, "rules": {"dim6": None}})], CLEAR),
+    ("PIN-UPLOAD", "look", [moved("1")], [moved("2")], CLEAR),
+    ("PIN-STRAP", "stop", [], [pulled("D8", 40_000, "three")], on_wifi("D8", 10_000, "three")),
+    ("PIN-STRAP", "stop", [], [pulled("D3", 47_000, "ground")], on_wifi("D3", 10_000, "ground")),
+    ("MOD-PHONE", "stop", [{"nodes": {"phone": {"speaks": ["ble", "wifi"]}}}], [{"nodes": {"phone": {"speaks": ["ble", "classic"]}}}], CLEAR),
+    ("MOD-PHONE", "stop", [{"nodes": {"radio": {"choice": {"part": "family-c"}}}}], [{"nodes": {"radio": {"choice": {"part": "family-c"}}, "phone": {"speaks": ["ble"]}}}], CLEAR),
+    ("MOD-NAME", "stop", [{"nodes": {"radio": {"setup": {"name": "x" * 21}}}}], [{"nodes": {"radio": {"setup": {"name": "x" * 20}}}}], CLEAR),
+    ("MOD-ROLE", "stop", [MASTER], [{"nodes": {"radio": {"setup": {"role": "slave"}}}}], CLEAR),
+    ("MOD-ROLE", "stop", [{"nodes": {"mr": {"setup": {"role": "master"}}}}], [{}], WINGS),
+    ("MOD-BAUD-MISMATCH", "stop", [{"links": {"serial": {"baud_rate_bd": 10_000}}}], [{"links": {"serial": {"baud_rate_bd": 19_200}}}], CLEAR),
+    ("CMD-DUP", "stop", [words(on="S", off="S")], [words(on="S", off="s")], CLEAR),
+    ("CMD-PREFIX", "stop", [words(on="1", off="10")], [words(LF, on="1", off="10")], CLEAR),
+    ("CMD-ENDING", "look", [{"nodes": {"phone": {"appends": "cr-lf"}}}], [{"nodes": {"phone": {"appends": "none"}}}], CLEAR),
+    ("CMD-ENDING", "stop", [{"nodes": {"phone": {"appends": "none"}}}, words(LF)], [{"nodes": {"phone": {"appends": "lf"}}}, words(LF)], CLEAR),
+    ("CMD-ENDING", "stop", [{"nodes": {"phone": {"appends": "cr-lf"}}}, words(LF)], [{"nodes": {"phone": {"appends": "cr-lf"}}}, words({"kind": "terminated", "terminator": "cr-lf"})], CLEAR),
+    ("CMD-ENDING", "stop", [{"nodes": {"phone": {"appends": "lf"}}}, words(off="\\n")], [words(off="\\n")], CLEAR),
+    ("CMD-ENDING", "stop", [words({"kind": "single-byte"}, on="on")], [words(LF, on="on")], CLEAR),
+    ("CMD-ENDING", "stop", [words({"kind": "terminated", "terminator": "#"}, on="a#b")], [words({"kind": "terminated", "terminator": "#"}, on="ab")], CLEAR),
+    ("CMD-CHAR-NUMBER", "stop", [{"nodes": {"phone": {"sends_as": "numbers"}}}], [{"nodes": {"phone": {"sends_as": "numbers"}}}, words(on="a", off="b")], CLEAR),
+    ("CMD-CHAR-NUMBER", "stop", [words(on="\\x01")], [words(on="1")], CLEAR),
+    ("CMD-NO-STOP", "look", [{"rules": {"r2": None}}], [{}], CLEAR),
+]  # fmt: skip
+IDS = [f"{row[0]}-{row[1]}-{number}" for number, row in enumerate(ROWS)]
+
+
+@pytest.mark.parametrize(("code", "severity", "breaks", "inside", "base"), ROWS, ids=IDS)
+def test_one_breaks_and_one_stands_inside(
+    code: str, severity: str, breaks: list[Document], inside: list[Document], base: Document
+) -> None:
+    assert (code, severity) in codes(findings_of(plan_with(*breaks, base=base)))
+    assert (code, severity) not in codes(findings_of(plan_with(*inside, base=base)))
+
+
+def test_every_code_can_fire() -> None:
+    assert {row[0] for row in ROWS} == {rule.code for rule in RULES}
+
+
+def test_the_clear_plan_is_clear() -> None:
+    assert findings_of(plan_with()) == ()
+
+
+@pytest.mark.parametrize(("breaks", "base"), [(row[2], row[4]) for row in ROWS], ids=IDS)
+def test_every_verdict_has_numbers_working_and_a_way_out_that_works(breaks: list[Document], base: Document) -> None:
+    plan = plan_with(*breaks, base=base)
+    for finding in findings_of(plan):
+        assert finding.working, finding.key
+        assert all(step.source in load_catalog().references for step in finding.working)
+        assert finding.numbers, finding.key
+        assert finding.fixes or finding.code == "LED-HEADROOM", f"{finding.key} has no way out"
+        for fix in finding.fixes:
+            mended = review(edit_plan(plan, fix.patch), load_catalog())
+            left = [it for it in mended.findings if it.key == finding.key]
+            assert not left or (finding.severity, left[0].severity) == ("stop", "look"), (
+                f"{fix.label} does not clear {finding.key}: {left[0].message}"
+            )
+
+
+def test_messages_carry_the_numbers() -> None:
+    """Known answers, worked by hand: ISO/IEC 646 for the bytes, Ohm's law and the divider for the rest."""
+
+    def message(code: str, *patches: Document, base: Document = CLEAR) -> str:
+        return next(it.message for it in findings_of(plan_with(*patches, base=base)) if it.code == code).replace("\u00a0", " ")
+
+    assert "28 mA" in message("LED-OVER", base=document("smallest"))
+    assert "3.79 V" in message("LVL-OVER", base=document("smallest"))
+    assert "0x0D" in message("CMD-ENDING", {"nodes": {"phone": {"appends": "cr-lf"}}})
+    assert "0x0A" in message("CMD-ENDING", {"nodes": {"phone": {"appends": "cr-lf"}}})
+    assert "1.80 V, which is neither a sure low nor a sure high" in message("PIN-STRAP", base=STAR)
+    assert "(0x31)" in message("CMD-CHAR-NUMBER", {"nodes": {"phone": {"sends_as": "numbers"}}})
+
+
+def test_a_blue_led_from_a_3v3_pin_has_too_little_headroom() -> None:
+    blue = {
+        "nodes": {"board": {"choice": {"part": "board-wifi"}}},
+        **lamp(led={"part": "led-blue", "overrides": None}, resistor_ohm=None),
+    }
+    found = {it.code: it for it in findings_of(plan_with(blue))}
+    assert found["LED-HEADROOM"].severity == "look"
+    assert "0.10" in found["LED-HEADROOM"].message
+
+
+class TestAcceptance:
+    """A stop the user accepts stays listed, stops counting, and comes back when it gets worse."""
+
+    key = "LVL-OVER@serial.b_to_a"
+
+    def accepted(self, *patches: Document) -> Any:
+        before = next(it for it in findings_of(plan_with(DIRECT)) if it.key == self.key)
+        risk = {self.key: {"reason": "an old module to spare", "taken_at": "2026-01-01T10:00:00Z", "numbers": before.numbers}}
+        return review(plan_with(DIRECT, {"accepted": risk}, *patches), load_catalog())
+
+    def test_it_stays_listed_with_its_reason(self) -> None:
+        result = self.accepted()
+        assert [it.accepted for it in result.findings if it.key == self.key] == ["an old module to spare"]
+        assert result.stops == ()
+        assert next(stage.state for stage in result.line.stages if stage.id == "links.serial") == "look"
+
+    def test_it_comes_back_when_worse(self) -> None:
+        result = self.accepted({"sources": {"usb": {"choice": {"overrides": {"voltage_v": {"value": 5.2, "most": 5.5}}}}}})
+        assert [it.key for it in result.stops] == [self.key]
+
+
+def test_a_wire_nothing_is_said_on_may_be_left_out() -> None:
+    plan = plan_with(DIRECT)
+    fix = next(fix for it in findings_of(plan) if it.code == "LVL-OVER" for fix in it.fixes if "Leave this wire out" in fix.label)
+    assert "LVL-OVER" not in {code for code, _ in codes(findings_of(edit_plan(plan, fix.patch)))}
+    spoken = plan_with(DIRECT, {"vocabularies": {"words": {"words": {"lit": {"sent": "L", "direction": "back"}}}}})
+    set_up_through_it = plan_with(DIRECT, {"nodes": {"radio": {"setup": {"route": "board"}}}})
+    for needed in (spoken, set_up_through_it):
+        assert not [fix for it in findings_of(needed) for fix in it.fixes if "Leave" in fix.label]

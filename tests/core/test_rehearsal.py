@@ -1,0 +1,217 @@
+"""The rehearsal: byte times, losses with their reason, polarity, and what the eye sees."""
+
+import math
+from typing import Any
+
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from oddlamp.catalog.load import demo_plan, load_catalog
+from oddlamp.core.behaviour.lights import seen_light, step_duty
+from oddlamp.core.errors import EventsInvalid
+from oddlamp.core.plan.document import Document, load_plan
+from oddlamp.core.rehearsal.events import read_events
+from oddlamp.core.rehearsal.journeys import show_run
+from oddlamp.core.rehearsal.simulate import rehearse
+from oddlamp.core.rehearsal.trace import Trace
+from oddlamp.core.resolve import resolve
+from oddlamp.core.review import review
+from oddlamp.core.sheets.models import BytesPicture
+from oddlamp.core.words.framing import Parser, byte_time_s
+from tests.builders import LF, PLANS, divider, document, plan_with, words
+from tests.reference.exact import frame_bits
+
+ON: Document = {"kind": "control", "t_s": 0, "control": "on"}
+OFF: Document = {"kind": "control", "t_s": 1, "control": "off"}
+AIR_S = 0.035  # classic serial: 20 to 50 ms, from memory
+
+
+def played(*events: Document, patches: tuple[Document, ...] = (), **plan: Any) -> Trace:
+    return rehearse(plan_with(*patches, **plan), load_catalog(), read_events(list(events)))
+
+
+def at(trace: Trace, collection: str) -> list[Any]:
+    return [event for event in trace.events if event.stage.startswith(collection)]
+
+
+def test_a_byte_takes_ten_bits() -> None:
+    assert byte_time_s(9600) == pytest.approx(1.0417e-3, abs=1e-7), "ten bits at 9600 Bd"
+
+
+def test_a_word_runs_from_thumb_to_lamp() -> None:
+    trace = played(ON, OFF)
+    wire = at(trace, "links.serial")[0]
+    assert wire.t_s == pytest.approx(AIR_S)
+    assert wire.until_s == pytest.approx(AIR_S + 10 / 9600)
+    assert wire.volts == pytest.approx(3.3)
+    course = trace.lamps["lamp.main"]
+    assert [point.t_s for point in course] == pytest.approx([0, AIR_S + 10 / 9600, 1 + AIR_S + 10 / 9600])
+    assert [point.current_a for point in course] == pytest.approx([0, 1.4 / 75, 0])
+
+
+def test_five_bytes_take_5_21_ms_on_the_wire_and_the_air_is_told_apart() -> None:
+    trace = played(ON, patches=(words(LF, on="dusk"),))
+    wire = at(trace, "links.serial")
+    assert len(wire) == 5
+    assert wire[-1].until_s - wire[0].t_s == pytest.approx(5.2083e-3, abs=1e-7), "50 bits at 9600 Bd"
+    air = at(trace, "links.air")
+    assert air[0].until_s - air[0].t_s == pytest.approx(AIR_S)
+
+
+def test_bytes_queue_on_the_wire() -> None:
+    trace = played(*({"kind": "word", "t_s": 0, "talk": "main", "word": "on"} for _ in range(3)))
+    starts = [event.t_s for event in at(trace, "links.serial")]
+    assert starts == pytest.approx([AIR_S + n * 10 / 9600 for n in range(3)])
+
+
+def test_a_common_anode_is_lit_by_a_low_pin() -> None:
+    plan = load_plan(demo_plan())
+    trace = rehearse(plan, load_catalog(), read_events([{"kind": "word", "t_s": 0, "talk": "radio", "word": "dusk"}]))
+    pins = {event.ref: event for event in at(trace, "pins.board")}
+    assert pins["moon.red"].duty_ratio == 0.0
+    assert pins["moon.red"].volts == 0.0
+    assert pins["moon.blue"].duty_ratio == pytest.approx(1 - 13 / 255)
+    assert trace.lamps["moon.red"][-1].current_a == pytest.approx(3.0 / 150)
+
+
+@pytest.mark.parametrize(
+    ("event", "patches", "stage", "because"),
+    [
+        (ON, (divider(1200, 2200), {"signals": {"serial.a_to_b": {"is_omitted": True}}}), "links.serial", "left out"),
+        (
+            ON,
+            ({"signals": {"serial.a_to_b": {"shift": {"school": "divider", "values": {"upper_ohm": 2000, "lower_ohm": 2000}}}}},),
+            "links.serial",
+            "never counts as high",
+        ),
+        (ON, ({"nodes": {"phone": {"speaks": ["ble"]}}},), "links.air", "phone does not speak this radio"),
+        (ON, ({"nodes": {"phone": {"sends_as": "numbers"}}},), "vocabularies.words", "0x01 is no word here"),
+        ({"kind": "line", "t_s": 0, "talk": "main", "text": "x"}, (), "vocabularies.words", "x is no word here"),
+        ({"kind": "line", "t_s": 0, "talk": "main", "text": "é"}, (), "nodes.phone", "cannot be typed"),
+        ({"kind": "control", "t_s": 0, "control": "gong"}, (), "nodes.phone", "no press of gong"),
+        ({"kind": "word", "t_s": 0, "talk": "main", "word": "gong"}, (), "nodes.phone", "no word gong"),
+        (ON, ({"lamps": {"lamp": {"drive": {"school": "mosfet"}}}},), "lamps.lamp", "not worked out yet"),
+    ],
+)
+def test_a_message_that_dies_says_where_and_why(event: Document, patches: tuple[Document, ...], stage: str, because: str) -> None:
+    lost = played(event, patches=patches).lost
+    assert [it.stage for it in lost] == [stage]
+    assert because in lost[0].lost_because.replace("\u00a0", " ")
+
+
+def test_what_the_phone_adds_is_ignored_and_said() -> None:
+    trace = played(ON, patches=({"nodes": {"phone": {"appends": "cr-lf"}}},))
+    assert [event.bytes_hex for event in at(trace, "links.serial")] == ["31", "0d", "0a"]
+    assert [event.lost_because for event in trace.lost] == ["CR is no word here", "LF is no word here"]
+    assert trace.lamps["lamp.main"][-1].current_a > 0
+
+
+def test_the_board_answers_back_over_the_air() -> None:
+    answer: Document = {
+        "vocabularies": {"words": {"words": {"lit": {"sent": "L", "direction": "back"}}}},
+        "rules": {"r1": {"do": [{"verb": "on", "target": "lamp"}, {"verb": "say", "say": {"talk": "main", "word": "lit"}}]}},
+    }
+    plan = plan_with(answer)
+    trace = rehearse(plan, load_catalog(), read_events([ON]))
+    back = [event for event in trace.events if event.stage == "nodes.phone"][-1]
+    assert back.t_s == pytest.approx(2 * (AIR_S + 10 / 9600))
+    run = show_run(resolve(plan, load_catalog()), trace, since_s=0)
+    assert [leg.stage for leg in run.journeys[1].legs] == [
+        "pins.board",
+        "links.serial",
+        "nodes.radio",
+        "links.air",
+        "nodes.phone",
+    ]
+
+
+def test_a_switch_at_one_end_lights_the_lamp_at_the_other() -> None:
+    trace = rehearse(
+        load_plan(document("two-wings")), load_catalog(), read_events([{"kind": "input", "t_s": 0, "input": "sw", "event": "on"}])
+    )
+    lit = trace.lamps["lamp.main"][-1]
+    assert lit.t_s == pytest.approx(AIR_S + 2 * 10 / 9600)
+    assert lit.current_a == pytest.approx(0.02)
+    assert not trace.lost
+
+
+def test_boards_that_answer_each_other_for_ever_are_stopped() -> None:
+    ring: Document = {
+        "vocabularies": {"w": {"words": {"ping": {"sent": "p"}, "pong": {"sent": "q", "direction": "back"}}}},
+        "rules": {
+            "r8": {"host": "br", "when": {"heard": "ping"}, "do": [{"verb": "say", "say": {"talk": "wl", "word": "pong"}}]},
+            "r9": {"host": "bl", "when": {"heard": "pong"}, "do": [{"verb": "say", "say": {"talk": "wl", "word": "ping"}}]},
+        },
+    }
+    trace = played({"kind": "word", "t_s": 0, "talk": "wl", "word": "ping"}, patches=(ring,), base=document("two-wings"))
+    assert trace.is_cut_short
+
+
+@pytest.mark.parametrize("name", PLANS)
+def test_every_control_of_every_plan_can_be_pressed(name: str) -> None:
+    plan = load_plan(document(name))
+    buttons = review(plan, load_catalog()).phone
+    events = [
+        {"kind": "control", "t_s": n, "control": button.control, "gesture": gesture}
+        for n, button in enumerate(buttons)
+        for gesture in button.gestures
+    ]
+    trace = rehearse(plan, load_catalog(), read_events(events))
+    run = show_run(resolve(plan, load_catalog()), trace, since_s=0)
+    assert len([journey for journey in run.journeys if journey.legs[0].stage == "nodes.phone"]) == len(events)
+    assert all(journey.sentence for journey in run.journeys)
+    assert [event.t_s for event in trace.events] == sorted(event.t_s for event in trace.events)
+
+
+@pytest.mark.parametrize(
+    ("events", "field"),
+    [
+        ([{"kind": "control", "t_s": -1, "control": "on"}], "events.0.t_s"),
+        ([{"kind": "dance", "t_s": 0}], "events.0"),
+        ([{"kind": "word", "t_s": 0, "talk": "main"}], "events.0.word"),
+        ({"not": "a list"}, "events."),
+        ([{"kind": "control", "t_s": math.inf, "control": "on"}], "events.0.t_s"),
+    ],
+)
+def test_events_that_cannot_be_read_are_refused_by_field(events: Any, field: str) -> None:
+    with pytest.raises(EventsInvalid) as caught:
+        read_events(events)
+    assert caught.value.field.startswith(field)
+
+
+def test_duty_and_the_eye() -> None:
+    """ISO/CIE 11664-4: Y/Yn 0.184 is L* 50 (recalled); nine even steps to the eye end at 255."""
+    assert seen_light(0.184) == pytest.approx(0.50, abs=0.001)
+    assert seen_light(1.0) == pytest.approx(1.0)
+    assert seen_light(0.0) == 0.0
+    even = [next(duty for duty in range(256) if seen_light(duty / 255) >= step / 9 - 0.004) for step in range(1, 10)]
+    assert even == pytest.approx([3, 9, 20, 36, 60, 92, 135, 189, 255], abs=2)
+    assert [round(step_duty(k / 4) * 255) for k in range(5)] == [0, 64, 128, 191, 255], "floor(255 k/n + 1/2)"
+
+
+@given(st.lists(st.sampled_from([b"a", b"bc", b"bcd", b"zz"]), max_size=30), st.sampled_from([b"\n", b"\r\n", b"#"]))
+def test_terminated_words_are_read_back(said: list[bytes], terminator: bytes) -> None:
+    """Differential: the reference splits the whole stream at once."""
+    parser = Parser({b"a": "a", b"bc": "bc", b"bcd": "bcd"}, terminator)
+    stream = b"".join(word + terminator for word in said)
+    heard = [result for byte in stream if (result := parser.feed(byte)) is not None]
+    assert [it.taken for it in heard] == stream.split(terminator)[:-1]
+    assert [it.word for it in heard] == [None if word == b"zz" else word.decode() for word in said]
+
+
+@given(st.binary(max_size=300))
+def test_any_bytes_are_survived(stream: bytes) -> None:
+    for terminator in (b"", b"\n", b"\r\n"):
+        parser = Parser({b"1": "on"}, terminator)
+        heard = [result for byte in stream if (result := parser.feed(byte)) is not None]
+        assert len(b"".join(it.taken for it in heard)) <= len(stream)
+
+
+def test_bytes_are_drawn_with_their_ten_bits() -> None:
+    sheet = review(plan_with(words(on="1", off="U")), load_catalog()).sheets["vocabularies.words"]
+    assert isinstance(sheet.picture, BytesPicture)
+    drawn = [byte for row in sheet.picture.rows for byte in row.bytes]
+    assert [(byte.shown, byte.hex, byte.decimal) for byte in drawn] == [("1", "0x31", 49), ("U", "0x55", 85)], "ISO/IEC 646"
+    assert [byte.bits for byte in drawn] == [frame_bits(49), frame_bits(85)]
+    assert drawn[1].bits == "0101010101", "0x55 alternates on the wire, common practice"

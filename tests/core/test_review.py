@@ -1,0 +1,200 @@
+"""The review of any plan: nothing raises, nothing unknown is called clear, everything is drawn."""
+
+import random
+from collections.abc import Iterator
+from typing import Any
+
+import pytest
+
+from oddlamp.catalog.load import demo_plan, load_catalog
+from oddlamp.core.errors import PlanInvalid
+from oddlamp.core.parts.check import check_parts
+from oddlamp.core.plan.document import Document, dump_plan, edit_plan, load_plan
+from oddlamp.core.plan.model import Plan
+from oddlamp.core.resolve import resolve
+from oddlamp.core.review import Review, review
+from oddlamp.core.starts import opening
+from tests.builders import CLEAR, PLANS, document, lamp, own_drop, plan_with
+
+EMPTY: Document = {"format": "oddlamp-plan", "schema_version": 1, "title": "Nothing yet"}
+ALL: dict[str, Document] = {**{name: document(name) for name in PLANS}, "demo": demo_plan(), "clear": CLEAR, "empty": EMPTY}
+
+
+def reviewed(plan: Plan) -> Review:
+    return review(plan, load_catalog())
+
+
+def patches_of(result: Review) -> Iterator[tuple[str, Document]]:
+    """Yield every patch the screen could send by one press."""
+    for finding in result.findings:
+        yield from ((fix.label, fix.patch) for fix in finding.fixes)
+    for sheet in result.sheets.values():
+        yield from ((move.label, move.patch) for move in sheet.moves)
+        choices = [choice for panel in sheet.panels for choice in panel.choices]
+        choices += [row.does for row in sheet.words] + [row.pin for row in sheet.pins]
+        yield from ((f"{choice.label}: {option.label}", option.patch) for choice in choices for option in choice.options)
+        yield from ((move.label, move.patch) for panel in sheet.panels for move in panel.moves)
+        yield from ((row.remove.label, row.remove.patch) for row in sheet.words)
+    if result.opening:
+        yield from ((option.label, option.patch) for option in result.opening.lamps)
+        yield from ((option.label, option.patch) for choice in result.opening.choices for option in choice.options)
+
+
+@pytest.mark.parametrize("name", ALL)
+def test_every_plan_is_drawn_as_a_line(name: str) -> None:
+    result = reviewed(load_plan(ALL[name]))
+    line = result.line
+    columns = {stage.id: stage.column for stage in line.stages}
+    assert len(columns) == len(line.stages)
+    assert all(columns[segment.a] < columns[segment.b] for segment in line.segments)
+    assert len({(stage.column, stage.row) for stage in line.stages}) == len(line.stages)
+    assert all(riser.stage in columns for riser in line.risers)
+    assert {stage.id for stage in line.stages} <= set(result.sheets)
+    drawn = {f"{kind}.{item}" for kind in ("lamps", "inputs", "links", "vocabularies") for item in ALL[name].get(kind, {})}
+    assert drawn <= set(columns)
+
+
+@pytest.mark.parametrize("name", ALL)
+def test_what_is_not_worked_out_is_never_clear(name: str) -> None:
+    result = reviewed(load_plan(ALL[name]))
+    states = {stage.id: stage.state for stage in result.line.stages} | {rail.id: rail.state for rail in result.line.rails}
+    for stage in result.not_yet:
+        assert states[stage] != "clear", stage
+    for value in result.values:
+        assert (value.value is None) == (value.text == value.because), value.id
+        if value.value is None and value.id.partition(".")[0] in ALL[name].get("lamps", {}):
+            assert states[value.stage] != "clear", value.id
+
+
+@pytest.mark.parametrize(
+    ("name", "stage", "words"),
+    [
+        ("paper-moon", "lamps.foot", "MOSFET"),
+        ("paper-moon", "lamps.lightning", "pixels"),
+        ("paper-moon", "inputs.dimmer", "inputs"),
+        ("paper-moon", "rails.five", "load"),
+        ("foyer-star", "lamps.star", "pixels"),
+        ("prompters-nudge", "vocabularies.own", "module's own commands"),
+        ("two-wings", "lamps.buz", "buzzer"),
+    ],
+)
+def test_named_gaps_say_so(name: str, stage: str, words: str) -> None:
+    because = reviewed(load_plan(ALL[name])).not_yet[stage]
+    assert words in because
+    assert "not worked out yet" in because
+
+
+def test_the_smallest_plan_gives_its_known_numbers() -> None:
+    result = reviewed(load_plan(document("smallest")))
+    values = {value.id: value for value in result.values}
+    assert values["lamp.main.current_a"].value == pytest.approx(0.028)
+    assert values["serial.b_to_a.received_v"].value == pytest.approx(3.507, abs=5e-4)
+    assert values["serial.b_to_a.received_v"].max == pytest.approx(3.79, abs=1e-3)
+    assert values["serial.a_to_b.high_v"].max == pytest.approx(3.15), "0.6 x 5.25 V, from memory"
+    assert values["serial.a_to_b.received_v"].min == pytest.approx(3.234), "3.3 V less 2 %"
+    assert {(it.code, it.severity) for it in result.findings} >= {("LED-OVER", "look"), ("LVL-OVER", "look")}
+    assert result.stops == ()
+
+
+def test_the_proposed_resistor_is_visible_as_proposed_and_says_why() -> None:
+    value = next(it for it in reviewed(plan_with(lamp(resistor_ohm=None))).values if it.id == "lamp.main.resistor_ohm")
+    assert (value.value, value.origin) == (75.0, "proposed")
+    assert value.because
+    assert value.working[0].substituted.replace("\u00a0", " ") == "(5.00 V − 3.60 V) / 20 mA = 70 Ω"
+
+
+def test_a_measured_value_wins_over_own_and_part() -> None:
+    measured = {"measured": {"lamp.main.forward_voltage_v": {"value": 3.4, "unit": "V", "taken_at": "2026-01-01T10:00:00Z"}}}
+    value = next(it for it in reviewed(plan_with(measured)).values if it.id == "lamp.main.forward_voltage_v")
+    assert (value.value, value.origin) == (3.4, "measured")
+
+
+@pytest.mark.parametrize("name", ALL)
+def test_every_press_the_screen_offers_is_understood(name: str) -> None:
+    plan = load_plan(ALL[name])
+    presses = list(patches_of(reviewed(plan)))
+    for label, patch in presses:
+        after = edit_plan(plan, patch)
+        check_parts(after, load_catalog())
+        assert reviewed(after).title == plan.title, label
+    assert presses
+
+
+@pytest.mark.parametrize("seed", range(12))
+def test_a_long_walk_of_presses_never_raises(seed: int) -> None:
+    """From an empty project, press forty things at random: each is kept, each plan round-trips and is reviewed."""
+    chance = random.Random(seed)
+    plan = load_plan(EMPTY)
+    for _ in range(40):
+        label, patch = chance.choice(list(patches_of(reviewed(plan))))
+        try:
+            plan = edit_plan(plan, patch)
+        except PlanInvalid as refused:
+            raise AssertionError(f"{label} is offered and refused: {refused}") from refused
+        assert load_plan(dump_plan(plan)) == plan
+
+
+@pytest.mark.parametrize(
+    "patch",
+    [
+        lamp(**own_drop(900.0)),
+        lamp(in_series=500),
+        lamp(in_parallel=500, sharing="one"),
+        lamp(tolerance_ratio=0.5),
+        lamp(resistor_ohm=1e8, wanted_current_a=1e-9),
+        {"rails": {"five": {"fed_by": None}}, "sources": {"usb": {"end": None}}},
+        {"nodes": {"board": {"rail": None}}},
+        {"rails": {"a": {"fed_by": "c"}}, "converters": {"c": {"from_rail": "a"}}, "nodes": {"board": {"rail": "a"}}},
+        {"signals": {"serial.b_to_a": {"shift": {"values": {"tolerance_ratio": 0.5}}}}},
+        {"links": {"second": {"kind": "wire", "a": "board", "b": "radio"}}},
+        {"nodes": {"other": {"kind": "board"}}, "links": {"far": {"kind": "wire", "a": "board", "b": "other"}}},
+        {"nodes": {"chip": {"kind": "chip"}}},
+        {"vocabularies": {"words": {"words": {f"w{n}": {} for n in range(80)}}}},
+        {"talks": {"back": {"a": "board", "b": "phone", "via": ["serial", "air"], "vocabulary": "words"}}},
+        {"lamps": {"rgb": {"kind": "rgb", "host": "radio", "common": "anode"}}},
+    ],
+)
+def test_strange_plans_are_reviewed_and_never_clear_of_what_is_missing(patch: Document) -> None:
+    result = reviewed(plan_with(patch))
+    assert len(result.line.stages) >= 8
+    for value in result.values:
+        assert value.value is not None or value.because
+
+
+def test_a_common_anode_turns_the_drive_round() -> None:
+    rgb: Document = {"lamps": {"moon": {"kind": "rgb", "host": "board", "common": "anode", "channels": {}}}}
+    sheet = reviewed(plan_with(rgb)).sheets["lamps.moon"]
+    assert "A low pin lights it" in sheet.detail
+    values = {value.id: value for value in reviewed(plan_with(rgb)).values}
+    assert [values[f"moon.{colour}.resistor_ohm"].value for colour in ("red", "green", "blue")] == [150.0, 91.0, 91.0]
+
+
+def test_an_anode_above_its_pins_is_not_called_clear() -> None:
+    high: Document = {
+        "nodes": {"board": {"choice": {"part": "board-wifi"}}},
+        "lamps": {"moon": {"kind": "rgb", "host": "board", "common": "anode"}},
+    }
+    assert "goes dark" in reviewed(plan_with(high)).not_yet["lamps.moon"]
+
+
+def test_the_opening_asks_until_there_is_a_lamp() -> None:
+    catalog = load_catalog()
+    plan = load_plan(EMPTY)
+    questions = opening(resolve(plan, catalog))
+    assert questions is not None
+    plan = edit_plan(plan, questions.choices[0].options[1].patch)  # the board with a radio of its own
+    questions = opening(resolve(plan, catalog))
+    assert questions is not None
+    plan = edit_plan(plan, questions.lamps[0].patch)
+    assert opening(resolve(plan, catalog)) is None
+    result = review(plan, catalog)
+    assert [stage.kind for stage in result.line.stages] == ["handset", "air", "words", "behaviour", "pins", "lamp"]
+
+
+def test_pins_are_the_first_calm_ones_that_can() -> None:
+    """Facts of the 20 I/O board, from memory: 0 and 1 upload, 13 lights the status LED, PWM on 3, 5, 6, 9, 10, 11."""
+    design = resolve(load_plan(demo_plan()), load_catalog())
+    used: dict[str, Any] = {signal: pin.label for signal, pin in design.pins.items()}
+    assert {used["moon.red"], used["moon.green"], used["moon.blue"]} == {"9", "10", "11"}
+    assert not {"0", "1", "13"} & set(used.values())
+    assert len(set(used.values())) == len(used)

@@ -1,0 +1,61 @@
+"""A real browser against a real server; any console error or policy violation fails the test."""
+
+from collections.abc import Callable, Iterator
+
+import httpx
+import pytest
+from playwright.sync_api import Browser, Page, sync_playwright
+
+FLAGS = [
+    "--no-sandbox",
+    "--disable-gpu",
+    "--disable-quic",
+    "--no-first-run",
+    "--disable-background-networking",
+    "--disable-component-update",
+    "--disable-sync",
+]
+
+
+@pytest.fixture(scope="session")
+def browser() -> Iterator[Browser]:
+    with sync_playwright() as play:
+        chromium = play.chromium.launch(executable_path="/usr/bin/chromium", args=FLAGS)
+        yield chromium
+        chromium.close()
+
+
+@pytest.fixture
+def page(browser: Browser, server: str) -> Iterator[Page]:
+    context = browser.new_context(base_url=server, viewport={"width": 1280, "height": 800})
+    page = context.new_page()
+    troubles: list[str] = []
+    # A refused edit answers 422 or 409 on purpose, and the browser notes that.
+    page.on(
+        "console",
+        lambda message: troubles.append(message.text) if message.type == "error" and "status of 4" not in message.text else None,
+    )
+    page.on("pageerror", lambda error: troubles.append(str(error)))
+    page.on(
+        "request",
+        lambda request: (
+            troubles.append(f"left the machine: {request.url}")
+            if not request.url.startswith((server, "data:", "blob:"))
+            else None
+        ),
+    )
+    yield page
+    context.close()
+    assert troubles == []
+
+
+@pytest.fixture
+def open_plan(page: Page, server: str) -> Callable[[dict[str, object]], None]:
+    """Open a project made from a plan."""
+
+    def go(plan: dict[str, object]) -> None:
+        project = httpx.post(f"{server}/api/projects/import", json=plan).json()
+        page.goto(f"/projects/{project['id']}")
+        page.get_by_role("heading", level=2).first.wait_for()
+
+    return go

@@ -1,0 +1,94 @@
+"""The command line: JSON contracts and exit codes 0, 1 and 2."""
+
+import json
+from pathlib import Path
+from typing import Any
+
+import pytest
+from typer.testing import CliRunner
+
+from oddlamp.cli import app
+from oddlamp.core.plan.document import Document, merge_patch
+from tests.builders import CLEAR, lamp, words
+
+ON = [{"kind": "control", "t_s": 0, "control": "on"}]
+
+
+def run(tmp_path: Path, command: str, plan: Any, events: Any = None, *more: str) -> Any:
+    names = []
+    for name, content in (("plan.json", plan), ("events.json", events)):
+        if content is not None:
+            (tmp_path / name).write_text(content if isinstance(content, str) else json.dumps(content), encoding="utf-8")
+            names.append(str(tmp_path / name))
+    return CliRunner().invoke(app, [command, *names, *more])
+
+
+@pytest.mark.parametrize(
+    ("patch", "code", "said"),
+    [
+        ({}, 0, "Nothing to settle"),
+        (lamp(resistor_ohm=60), 0, "LED-OVER (look)"),
+        (lamp(resistor_ohm=40), 1, "LED-OVER (stop)"),
+        (words(on="S", off="S"), 1, "CMD-DUP (stop)"),
+    ],
+)
+def test_review_exit_codes(tmp_path: Path, patch: Document, code: int, said: str) -> None:
+    result = run(tmp_path, "review", merge_patch(CLEAR, patch))
+    assert (result.exit_code, said in result.stdout) == (code, True), result.stdout
+
+
+def test_an_accepted_stop_no_longer_counts(tmp_path: Path) -> None:
+    plan = merge_patch(CLEAR, lamp(resistor_ohm=40))
+    findings = json.loads(run(tmp_path, "review", plan, None, "--json").stdout)["findings"]
+    risks = {
+        it["key"]: {"reason": "known", "taken_at": "2026-01-01T00:00:00Z", "numbers": it["numbers"]}
+        for it in findings
+        if it["severity"] == "stop"
+    }
+    assert run(tmp_path, "review", {**plan, "accepted": risks}).exit_code == 0
+
+
+@pytest.mark.parametrize(
+    ("plan", "said"),
+    [
+        ("{", "not JSON"),
+        ([], "plan: given 'list'"),
+        ({**CLEAR, "colour": 1}, "colour: given 1"),
+        ({**CLEAR, "schema_version": 9}, "schema_version: given 9"),
+        ("[" * 100_000, "not JSON"),
+    ],
+)
+def test_what_cannot_be_read_is_exit_2_and_says_why(tmp_path: Path, plan: Any, said: str) -> None:
+    for command, events in (("review", None), ("rehearse", ON)):
+        result = run(tmp_path, command, plan, events)
+        assert result.exit_code == 2
+        assert said in result.stderr
+
+
+def test_a_missing_file_is_exit_2(tmp_path: Path) -> None:
+    result = CliRunner().invoke(app, ["review", str(tmp_path / "none.json")])
+    assert (result.exit_code, "No such file" in result.stderr) == (2, True)
+
+
+def test_review_as_json(tmp_path: Path) -> None:
+    shown = json.loads(run(tmp_path, "review", merge_patch(CLEAR, lamp(resistor_ohm=60)), None, "--json").stdout)
+    assert set(shown) == {"line", "values", "findings"}
+    assert set(shown["line"]) == {"stages", "segments", "rails", "risers", "columns"}
+    finding = shown["findings"][0]
+    assert set(finding) == {"code", "severity", "where", "stage", "message", "numbers", "working", "fixes", "accepted", "key"}
+    assert set(finding["working"][0]) == {"formula", "substituted", "source"}
+    assert set(finding["fixes"][0]) == {"label", "patch"}
+    value = next(it for it in shown["values"] if it["id"] == "lamp.main.current_a")
+    assert {"id", "stage", "label", "value", "because", "unit", "min", "max", "origin", "working"} <= set(value)
+    assert (value["unit"], value["value"]) == ("A", pytest.approx(1.4 / 60))
+
+
+def test_rehearse_as_json_and_its_exit_codes(tmp_path: Path) -> None:
+    result = run(tmp_path, "rehearse", CLEAR, ON, "--json")
+    shown = json.loads(result.stdout)
+    assert result.exit_code == 0
+    assert {"t_s", "stage", "ref", "bytes_hex", "volts", "lost_because"} <= set(shown["events"][0])
+    assert shown["lamps"]["lamp.main"][-1][:2] == pytest.approx([0.035 + 10 / 9600, 1.4 / 75])
+    lost = run(tmp_path, "rehearse", merge_patch(CLEAR, {"nodes": {"phone": {"speaks": ["wifi"]}}}), ON)
+    assert (lost.exit_code, "lost: the phone does not speak this radio" in lost.stdout) == (1, True)
+    assert run(tmp_path, "rehearse", CLEAR, [{"kind": "dance"}]).exit_code == 2

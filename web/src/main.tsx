@@ -1,0 +1,36 @@
+import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
+import { StrictMode } from "react";
+import { createRoot } from "react-dom/client";
+import { Redirect, Route, Switch } from "wouter";
+import "@fontsource-variable/atkinson-hyperlegible-next/wght.css";
+import "@fontsource-variable/bricolage-grotesque/wght.css";
+import "@fontsource-variable/sometype-mono/wght.css";
+import "./main.css";
+import { useShelf } from "./api/project";
+import { watchTheme } from "./theme";
+import { ProjectPage } from "./views/project/ProjectPage";
+
+watchTheme();
+const client = new QueryClient({ defaultOptions: { queries: { retry: 1, staleTime: 30_000 } } });
+
+function LastProject() {
+	const shelf = useShelf();
+	const last = shelf.data?.[0];
+	if (last) return <Redirect to={`/projects/${last.id}`} replace />;
+	return <p className="p-8 text-soft">{shelf.error ? shelf.error.message : "Opening the last project…"}</p>;
+}
+
+const root = document.getElementById("root");
+if (root)
+	createRoot(root).render(
+		<StrictMode>
+			<QueryClientProvider client={client}>
+				<Switch>
+					<Route path="/projects/:id">{({ id }) => <ProjectPage id={id} />}</Route>
+					<Route>
+						<LastProject />
+					</Route>
+				</Switch>
+			</QueryClientProvider>
+		</StrictMode>,
+	);

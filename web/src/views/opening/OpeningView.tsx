@@ -1,0 +1,60 @@
+import type { Opening } from "../../api/client";
+import { useEdit } from "../../api/project";
+import { ChoiceRow } from "../../ui/ChoiceRow";
+
+/** The first questions of an empty project. Picking a lamp brings all the rest, proposed. */
+export function OpeningView({ opening, onLamp }: { opening: Opening; onLamp: () => void }) {
+	const { edit } = useEdit();
+	return (
+		<section aria-labelledby="opening" className="mx-auto max-w-3xl space-y-8 px-8 pt-8">
+			<div>
+				<h2 id="opening" className="font-bold font-said text-4xl">
+					{opening.sentence}
+				</h2>
+				<p className="mt-1 text-soft">
+					Pick one. Everything between your thumb and it is then proposed, worked out and ready to rehearse.
+				</p>
+			</div>
+			<ul className="flex flex-wrap gap-x-9 gap-y-5">
+				{opening.lamps.map((lamp) => (
+					<li key={lamp.label}>
+						<button
+							type="button"
+							onClick={() => edit.mutate({ patch: lamp.patch, summary: lamp.label }, { onSuccess: onLamp })}
+							className="flex items-center gap-3 text-left hover:text-coppertext"
+						>
+							<LampKnot glow={lamp.glow} />
+							<span>
+								<span className="block font-said font-semibold text-xl">{lamp.label}</span>
+								<span className="block text-note text-soft">{lamp.detail}</span>
+							</span>
+						</button>
+					</li>
+				))}
+			</ul>
+			<div className="space-y-5">
+				{opening.choices.map((choice) => (
+					<ChoiceRow key={choice.label} choice={choice} />
+				))}
+			</div>
+		</section>
+	);
+}
+
+/** A lit ring for a colour; three for a lamp that mixes its own. */
+function LampKnot({ glow }: { glow?: string | null }) {
+	const rings = glow ? [glow] : ["#ff4a33", "#35e07a", "#4a8dff"];
+	return (
+		<svg width="52" height="52" viewBox="-26 -26 52 52" aria-hidden="true" className="overflow-visible">
+			{rings.map((colour, index) => {
+				const at = rings.length === 1 ? { x: 0, y: 0 } : { x: [-7, 7, 0][index], y: [5, 5, -7][index] };
+				return (
+					<g key={colour} transform={`translate(${at.x} ${at.y})`}>
+						<circle r={rings.length === 1 ? 20 : 13} fill={colour} opacity="0.5" style={{ filter: "blur(6px)" }} />
+						<circle r={rings.length === 1 ? 11 : 7} fill={colour} className="stroke-ink" strokeWidth="3" />
+					</g>
+				);
+			})}
+		</svg>
+	);
+}

@@ -1,0 +1,57 @@
+import type { Panel } from "../../api/client";
+import { useEdit } from "../../api/project";
+import { ActionButton } from "../../ui/ActionButton";
+import { ChoiceRow, SIDE_BY_SIDE_MOST } from "../../ui/ChoiceRow";
+import { EntryField } from "../../ui/EntryField";
+import { Origin } from "../../ui/Origin";
+import { Resistor } from "./Resistor";
+
+/** Values that belong together: schools first, then what to turn, then what comes of it. */
+export function PanelView({ panel }: { panel: Panel }) {
+	const { edit } = useEdit();
+	const narrow = panel.choices.filter((choice) => choice.options.length > SIDE_BY_SIDE_MOST);
+	const wide = panel.choices.filter((choice) => choice.options.length <= SIDE_BY_SIDE_MOST);
+	const hasValues = panel.entries.length + narrow.length > 0;
+	return (
+		<section aria-label={panel.title || undefined} className="space-y-3">
+			{panel.title && (
+				<h3 className="font-said font-semibold text-name">
+					{panel.title} {panel.note && <span className="font-normal font-text text-note text-soft">{panel.note}</span>}
+				</h3>
+			)}
+			{!panel.title && panel.note && <p className="text-note text-soft">{panel.note}</p>}
+			{wide.map((choice) => (
+				<ChoiceRow key={choice.label} choice={choice} />
+			))}
+			{hasValues && (
+				<div className="flex flex-wrap items-end gap-x-7 gap-y-3">
+					{narrow.map((choice) => (
+						<ChoiceRow key={choice.label} choice={choice} />
+					))}
+					{panel.entries.map((entry) => (
+						<EntryField key={entry.path.join(".")} entry={entry} isWide={!entry.value} />
+					))}
+					{panel.resistor_bands.length > 0 && <Resistor bands={panel.resistor_bands} />}
+				</div>
+			)}
+			{panel.facts.length > 0 && (
+				<dl className="flex flex-wrap gap-x-8 gap-y-2">
+					{panel.facts.map((fact) => (
+						<div key={fact.id}>
+							<dt className="text-note text-soft">{fact.label}</dt>
+							<dd className="flex items-baseline gap-2">
+								<span className="font-number">{fact.text}</span>
+								<Origin origin={fact.origin} because={fact.because} value={fact} label={fact.label} />
+							</dd>
+						</div>
+					))}
+				</dl>
+			)}
+			{panel.moves.map((move) => (
+				<ActionButton key={move.label} isQuiet onPress={() => edit.mutate({ patch: move.patch, summary: move.label })}>
+					{move.label}
+				</ActionButton>
+			))}
+		</section>
+	);
+}

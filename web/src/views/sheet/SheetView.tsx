@@ -1,0 +1,60 @@
+import type { Sheet } from "../../api/client";
+import { useEdit } from "../../api/project";
+import { ActionButton } from "../../ui/ActionButton";
+import { PanelView } from "./PanelView";
+import { PinRows } from "./PinRows";
+import { BytesPicture } from "./pictures/BytesPicture";
+import { CurrentPicture } from "./pictures/CurrentPicture";
+import { OutlinePicture } from "./pictures/OutlinePicture";
+import { WindowPicture } from "./pictures/WindowPicture";
+import { WordRows } from "./WordRows";
+
+/** What lies under a stage: the answer in one sentence, one picture, then the schools and the values to turn. */
+export function SheetView({ sheet }: { sheet: Sheet }) {
+	const { edit } = useEdit();
+	return (
+		<article aria-labelledby="sheet-sentence" className="space-y-5 px-8 py-5 pb-24">
+			<header>
+				<p className="sr-only">{sheet.title}</p>
+				<h2 id="sheet-sentence" className="text-balance font-bold font-said text-said leading-tight">
+					{sheet.sentence}
+				</h2>
+				<p className="mt-1 text-soft">{sheet.detail}</p>
+			</header>
+			<Picture picture={sheet.picture} />
+			{sheet.panels.map((panel, index) => (
+				<PanelView key={panel.title || String(index)} panel={panel} />
+			))}
+			{sheet.words.length > 0 && <WordRows words={sheet.words} />}
+			{sheet.pins.length > 0 && <PinRows pins={sheet.pins} />}
+			{sheet.moves.length > 0 && (
+				<p className="flex flex-wrap gap-5">
+					{sheet.moves.map((move) => (
+						<ActionButton
+							key={move.label}
+							isQuiet
+							onPress={() => edit.mutate({ patch: move.patch, summary: move.label })}
+						>
+							{move.label}
+						</ActionButton>
+					))}
+				</p>
+			)}
+		</article>
+	);
+}
+
+function Picture({ picture }: { picture: Sheet["picture"] }) {
+	switch (picture?.kind) {
+		case "current":
+			return <CurrentPicture picture={picture} />;
+		case "window":
+			return <WindowPicture picture={picture} />;
+		case "outline":
+			return <OutlinePicture picture={picture} />;
+		case "bytes":
+			return <BytesPicture picture={picture} />;
+		default:
+			return null;
+	}
+}

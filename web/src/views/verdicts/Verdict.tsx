@@ -1,0 +1,103 @@
+import { useId, useState } from "react";
+import type { Finding } from "../../api/client";
+import { useEdit } from "../../api/project";
+import { ActionButton } from "../../ui/ActionButton";
+import { Mark } from "../../ui/Mark";
+import { WorkingList } from "../../ui/WorkingList";
+
+type Props = { finding: Finding; sources: Record<string, string>; isHere: boolean; onChoose: (stage: string) => void };
+
+/** One verdict: a sentence with its numbers, ways out that take one press, and the working. */
+export function Verdict({ finding, sources, isHere, onChoose }: Props) {
+	const { edit } = useEdit();
+	const [isOpen, setOpen] = useState(false);
+	const [isKeeping, setKeeping] = useState(false);
+	return (
+		<li className={`flex gap-3 border-hair border-b py-3 ${finding.accepted ? "opacity-75" : ""}`}>
+			<span className="pt-1">
+				<Mark state={finding.severity} />
+			</span>
+			<div className="min-w-0 flex-1">
+				<button
+					type="button"
+					onClick={() => onChoose(finding.stage)}
+					className={`text-left font-said leading-snug hover:text-coppertext ${isHere ? "font-bold" : "font-semibold"}`}
+				>
+					{finding.message}
+				</button>
+				{finding.accepted && <p className="text-note text-soft">Kept, with the risk noted: {finding.accepted}</p>}
+				<div className="mt-1.5 flex flex-wrap gap-x-4 gap-y-2">
+					{finding.fixes.map((fix) => (
+						<ActionButton key={fix.label} onPress={() => edit.mutate({ patch: fix.patch, summary: fix.label })}>
+							{fix.label}
+						</ActionButton>
+					))}
+					<ActionButton isQuiet onPress={() => setOpen(!isOpen)}>
+						{isOpen ? "Hide working" : "Show working"}
+					</ActionButton>
+					{finding.accepted ? (
+						<ActionButton
+							isQuiet
+							onPress={() =>
+								edit.mutate({ patch: { accepted: { [finding.key]: null } }, summary: `Took back: ${finding.code}` })
+							}
+						>
+							Take that back
+						</ActionButton>
+					) : (
+						!isKeeping && (
+							<ActionButton isQuiet onPress={() => setKeeping(true)}>
+								Keep, note the risk
+							</ActionButton>
+						)
+					)}
+				</div>
+				{isKeeping && !finding.accepted && <KeepForm finding={finding} onDone={() => setKeeping(false)} />}
+				{isOpen && (
+					<>
+						<WorkingList working={finding.working} sources={sources} />
+						<p className="mt-1 font-number text-soft text-xs">{finding.code}</p>
+					</>
+				)}
+			</div>
+		</li>
+	);
+}
+
+function KeepForm({ finding, onDone }: { finding: Finding; onDone: () => void }) {
+	const { edit } = useEdit();
+	const id = useId();
+	const [reason, setReason] = useState("");
+	return (
+		<form
+			className="mt-2 flex items-end gap-3"
+			onSubmit={(event) => {
+				event.preventDefault();
+				if (!reason.trim()) return;
+				const risk = { reason: reason.trim(), taken_at: new Date().toISOString(), numbers: finding.numbers };
+				edit.mutate(
+					{ patch: { accepted: { [finding.key]: risk } }, summary: `Kept, risk noted: ${finding.code}` },
+					{ onSuccess: onDone },
+				);
+			}}
+		>
+			<span className="flex-1">
+				<label htmlFor={id} className="block text-note text-soft">
+					Why it may stay
+				</label>
+				<input
+					id={id}
+					value={reason}
+					// biome-ignore lint/a11y/noAutofocus: the reader has just pressed for this field
+					autoFocus
+					onChange={(event) => setReason(event.currentTarget.value)}
+					onKeyDown={(event) => event.key === "Escape" && onDone()}
+					className="w-full border-ink border-b-2 bg-transparent"
+				/>
+			</span>
+			<button type="submit" className="border-copper border-b-2 font-semibold text-note">
+				Keep
+			</button>
+		</form>
+	);
+}

@@ -1,0 +1,39 @@
+import type { Review } from "../../api/client";
+import { Verdict } from "./Verdict";
+
+type Props = { review: Review; chosen: string; onChoose: (stage: string) => void };
+
+/** What is to settle, worst first. */
+export function VerdictList({ review, chosen, onChoose }: Props) {
+	const open = Object.entries(review.not_yet);
+	return (
+		<section aria-label="Verdicts" aria-live="polite">
+			<h2 className="border-hair border-b pb-2 text-soft">{review.sentence}</h2>
+			<ul>
+				{review.findings.map((finding) => (
+					<Verdict
+						key={finding.key}
+						finding={finding}
+						sources={review.sources}
+						isHere={finding.stage === chosen}
+						onChoose={onChoose}
+					/>
+				))}
+			</ul>
+			{open.length > 0 && (
+				<details className="mt-3 text-note text-soft">
+					<summary className="cursor-pointer">Not worked out yet, so not judged: {open.length}</summary>
+					<ul className="mt-1 list-none space-y-0.5">
+						{open.map(([stage, because]) => (
+							<li key={stage}>
+								<button type="button" className="text-left hover:text-coppertext" onClick={() => onChoose(stage)}>
+									{review.sheets[stage]?.title ?? stage}: {because}
+								</button>
+							</li>
+						))}
+					</ul>
+				</details>
+			)}
+		</section>
+	);
+}
