@@ -63,9 +63,7 @@ def review(plan: PlanFile, as_json: AsJson = False) -> None:
 
 @app.command()
 def rehearse(
-    plan: PlanFile,
-    events: Annotated[Path, typer.Argument(help="A list of timed events (JSON)")],
-    as_json: AsJson = False,
+    plan: PlanFile, events: Annotated[Path, typer.Argument(help="A list of timed events (JSON)")], as_json: AsJson = False
 ) -> None:
     """Play events through a plan. Exit 0: every message arrived; 1: something was lost; 2: a file cannot be read."""
     read = _plan(plan)
@@ -77,12 +75,7 @@ def rehearse(
         rows = [event._asdict() for event in trace.events]
         typer.echo(
             json.dumps(
-                {
-                    "events": rows,
-                    "lamps": trace.lamps,
-                    "ends_at_s": trace.ends_at_s,
-                    "is_cut_short": trace.is_cut_short,
-                },
+                {"events": rows, "lamps": trace.lamps, "ends_at_s": trace.ends_at_s, "is_cut_short": trace.is_cut_short},
                 ensure_ascii=False,
             )
         )

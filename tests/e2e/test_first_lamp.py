@@ -146,7 +146,7 @@ def test_words_and_pins_are_turned_in_place(page: Page, open_plan: Open) -> None
     expect(page.get_by_label("Off", exact=True)).to_have_value("o")
     line(page, "Pins").click()  # type: ignore[attr-defined]
     page.get_by_role("combobox", name="Pin for Lamp").click()
-    page.get_by_role("option", name="1USB upload").click()
+    page.get_by_role("option", name="1", exact=True).click()
     expect(page.get_by_label("Verdicts").get_by_text("Pin 1 belongs to the USB upload")).to_be_visible()
 
 

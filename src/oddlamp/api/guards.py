@@ -31,12 +31,7 @@ class Guards:
         origin, host = headers.get("origin"), headers.get("host", "")
         if scope["method"] not in ("GET", "HEAD", "OPTIONS") and origin is not None and origin.partition("//")[2] != host:
             await problem(
-                403,
-                "other-origin",
-                "Changes come only from this page itself.",
-                field="origin",
-                given=origin,
-                allowed=host,
+                403, "other-origin", "Changes come only from this page itself.", field="origin", given=origin, allowed=host
             )(scope, receive, send)
             return
         length = headers.get("content-length", "0")

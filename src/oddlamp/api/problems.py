@@ -61,11 +61,7 @@ async def request_problem(_request: Request, error: Exception) -> JSONResponse:
     ]
     first = listed[0]
     return problem(
-        422,
-        "request-invalid",
-        f"{first['field']}: given {first['given']}, allowed: {first['allowed']}",
-        **first,
-        problems=listed,
+        422, "request-invalid", f"{first['field']}: given {first['given']}, allowed: {first['allowed']}", **first, problems=listed
     )
 
 

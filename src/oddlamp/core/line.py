@@ -231,12 +231,7 @@ def _draw_words(design: Design, name: str) -> Drawn:
     ending = {"none": "no ending", "cr": "end CR", "lf": "end LF", "cr-lf": "end CR LF"}.get(
         vocabulary.terminator_name, f"end {vocabulary.terminator_name}"
     )
-    return (
-        "words",
-        design.plan.vocabularies[name].label or "Words",
-        f"{plural(len(vocabulary.words), 'word')}, {ending}",
-        None,
-    )
+    return ("words", design.plan.vocabularies[name].label or "Words", f"{plural(len(vocabulary.words), 'word')}, {ending}", None)
 
 
 def _draw_rules(design: Design, name: str) -> Drawn:
@@ -296,21 +291,13 @@ def _supply(
     for node in design.nodes.values():
         if node.rail_id in design.rails and node.stage in columns:
             risers.append(
-                Riser(
-                    rail=f"rails.{node.rail_id}",
-                    stage=node.stage,
-                    state=_state(f"rails.{node.rail_id}", findings, opens),
-                )
+                Riser(rail=f"rails.{node.rail_id}", stage=node.stage, state=_state(f"rails.{node.rail_id}", findings, opens))
             )
     for lamp in design.lamps.values():
         takes_rail = (lamp.common is not None and lamp.common.id == "anode") or lamp.open_because is not None
         if lamp.rail_id in design.rails and takes_rail:
             risers.append(
-                Riser(
-                    rail=f"rails.{lamp.rail_id}",
-                    stage=lamp.stage,
-                    state=_state(f"rails.{lamp.rail_id}", findings, opens),
-                )
+                Riser(rail=f"rails.{lamp.rail_id}", stage=lamp.stage, state=_state(f"rails.{lamp.rail_id}", findings, opens))
             )
     rails: list[RailLine] = []
     last = max(columns.values(), default=0)

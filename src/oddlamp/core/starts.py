@@ -114,10 +114,7 @@ def first_lamp(design: Design, kind: str, part: str | None) -> dict[str, object]
         via = ["air"]
     else:
         nodes[module_id] = {"kind": "module", "end": end, "rail": rail}
-        links = {
-            "air": {"kind": "air", "a": phone, "b": module_id},
-            "serial": {"kind": "wire", "a": module_id, "b": board_id},
-        }
+        links = {"air": {"kind": "air", "a": phone, "b": module_id}, "serial": {"kind": "wire", "a": module_id, "b": board_id}}
         via = ["air", "serial"]
     return {
         "ends": {end: {}},

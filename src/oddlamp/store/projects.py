@@ -139,9 +139,7 @@ class ProjectStore:
     def _head(self, session: Session, project: ProjectRow, base_revision: int) -> RevisionRow:
         if project.head_id != base_revision:
             raise StaleRevision(
-                field="base_revision",
-                given=base_revision,
-                allowed=f"{project.head_id}, the revision now; load it and look again",
+                field="base_revision", given=base_revision, allowed=f"{project.head_id}, the revision now; load it and look again"
             )
         return self._revision(session, project.head_id)
 

@@ -104,8 +104,7 @@ export function RehearsalProvider({ children }: { children: ReactNode }) {
 				return next;
 			});
 		if (playing.step >= steps.length) {
-			if (playing.journey + 1 < playing.run.journeys.length)
-				setPlaying({ ...playing, journey: playing.journey + 1, step: 0 });
+			if (playing.journey + 1 < playing.run.journeys.length) setPlaying({ ...playing, journey: playing.journey + 1, step: 0 });
 			return;
 		}
 		const wait = isStill ? 0 : playing.step === 0 ? LEG_MS / 2 : LEG_MS;

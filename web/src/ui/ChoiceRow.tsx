@@ -37,9 +37,7 @@ export function ChoiceRow({ choice }: { choice: Choice }) {
 						>
 							<span className={`block text-note ${option.is_chosen ? "font-bold" : ""}`}>{option.label}</span>
 							{option.detail && (
-								<span
-									className={`flex items-center gap-1.5 text-soft ${option.state ? "font-number text-note" : "text-xs"}`}
-								>
+								<span className={`flex items-center gap-1.5 text-soft ${option.state ? "font-number text-note" : "text-xs"}`}>
 									{option.state && <Mark state={option.state} />}
 									{option.detail}
 								</span>

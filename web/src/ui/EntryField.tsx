@@ -25,8 +25,7 @@ export function EntryField({ entry, isWide = false }: { entry: Entry; isWide?: b
 					setTyped(null);
 					setRefused("");
 				},
-				onError: (error) =>
-					setRefused(error instanceof Refusal && error.allowed ? `Give ${error.allowed}.` : error.message),
+				onError: (error) => setRefused(error instanceof Refusal && error.allowed ? `Give ${error.allowed}.` : error.message),
 			},
 		);
 	};

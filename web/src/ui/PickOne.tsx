@@ -28,7 +28,7 @@ export function PickOne({ choice, onPick }: { choice: Choice; onPick: (index: nu
 								value={String(index)}
 								className="cursor-pointer rounded-xl px-3 py-1.5 outline-none data-[highlighted]:bg-ground data-[state=checked]:font-bold"
 							>
-								<Select.ItemText>{option.label}</Select.ItemText>
+								<Select.ItemText>{option.label}</Select.ItemText>{" "}
 								{option.detail && <span className="ml-3 font-normal text-soft text-xs">{option.detail}</span>}
 							</Select.Item>
 						))}

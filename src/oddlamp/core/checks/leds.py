@@ -128,8 +128,7 @@ def _headroom_fixes(design: Design, channel: ChannelDesign) -> Iterator[Move]:
         )
     if channel.in_series > 1:
         yield Move(
-            label="Take one LED less in series",
-            patch=channel_patch(channel, in_series=channel.in_series - 1, resistor_ohm=None),
+            label="Take one LED less in series", patch=channel_patch(channel, in_series=channel.in_series - 1, resistor_ohm=None)
         )
 
 

@@ -134,8 +134,7 @@ def _ways_down(design: Design, crossing: CrossingDesign) -> Iterator[Move]:
                 break
     if may_be_left_out(design, crossing):
         yield Move(
-            label="Leave this wire out: nothing is said on it",
-            patch=at_path(("signals", crossing.id, "is_omitted"), True),
+            label="Leave this wire out: nothing is said on it", patch=at_path(("signals", crossing.id, "is_omitted"), True)
         )
 
 

@@ -206,13 +206,7 @@ def without_lamp(design: Design, lamp_id: str) -> dict[str, object]:
         if any(step.target == lamp_id for step in cue.steps)
     }
     standing = {lamp_id: None} if lamp_id in plan.standing else {}
-    for field, part in (
-        ("signals", signals),
-        ("rules", rules),
-        ("groups", groups),
-        ("cues", cues),
-        ("standing", standing),
-    ):
+    for field, part in (("signals", signals), ("rules", rules), ("groups", groups), ("cues", cues), ("standing", standing)):
         if part:
             patch[field] = part
     if lamp_id in plan.order.get("lamps", ()):

@@ -35,8 +35,7 @@ def _free_letter(vocabulary: VocabularyDesign, word: WordDesign) -> str:
 def _resend(vocabulary: VocabularyDesign, word: WordDesign) -> Move:
     letter = _free_letter(vocabulary, word)
     return Move(
-        label=f"Send {letter} for {word.label}",
-        patch=at_path(("vocabularies", vocabulary.id, "words", word.id, "sent"), letter),
+        label=f"Send {letter} for {word.label}", patch=at_path(("vocabularies", vocabulary.id, "words", word.id, "sent"), letter)
     )
 
 
@@ -159,10 +158,7 @@ def _ending_of(talk: TalkDesign, handset: HandsetDesign) -> Iterator[Breach]:
         message = f"The phone adds {names}; these words want {want}. The listener never hears a whole word."
     ending = next(name for name, content in ENDINGS.items() if content == wanted)
     fixes = [
-        Move(
-            label=f"Let the phone add {want if wanted else 'nothing'}",
-            patch=at_path(("nodes", handset.id, "appends"), ending),
-        )
+        Move(label=f"Let the phone add {want if wanted else 'nothing'}", patch=at_path(("nodes", handset.id, "appends"), ending))
     ]
     if added:
         fixes.append(
@@ -204,10 +200,7 @@ def characters_are_characters(design: Design) -> Iterator[Breach]:
                 continue
             if handset.sends_as.id == "numbers":
                 message = f"The phone sends {word.text} as the number {sent[0]} (0x{sent[0]:02X}). The listener waits for the character {word.text} (0x{word.content[0]:02X})."
-                fix = Move(
-                    label="Let the phone send characters",
-                    patch=at_path(("nodes", handset.id, "sends_as"), "characters"),
-                )
+                fix = Move(label="Let the phone send characters", patch=at_path(("nodes", handset.id, "sends_as"), "characters"))
             else:
                 digit = chr(48 + word.content[0])
                 message = f"{word.label} is the number {word.content[0]} (0x{word.content[0]:02X}). A phone that sends characters sends {digit} as 0x{48 + word.content[0]:02X}."
@@ -280,18 +273,11 @@ def _add_dark(design: Design, vocabulary: VocabularyDesign, host: str, lamps: li
     word_id = unused[0] if unused else first_free("dark", lambda name: any(word.id == name for word in vocabulary.words))
     rule_id = first_free(f"when_{word_id}", design.plan.rules.__contains__)
     patch: dict[str, object] = {
-        "rules": {
-            rule_id: {
-                "host": host,
-                "when": {"heard": word_id},
-                "do": [{"verb": "off", "target": lamp} for lamp in lamps],
-            }
-        }
+        "rules": {rule_id: {"host": host, "when": {"heard": word_id}, "do": [{"verb": "off", "target": lamp} for lamp in lamps]}}
     }
     if not unused:
         patch["vocabularies"] = {vocabulary.id: {"words": {word_id: {}}}}
     label = next((word.label for word in vocabulary.words if word.id == word_id), word_id.capitalize())
     return Move(
-        label=f"Let {label} switch everything off" if unused else f"Add {label}, which switches everything off",
-        patch=patch,
+        label=f"Let {label} switch everything off" if unused else f"Add {label}, which switches everything off", patch=patch
     )

@@ -5,15 +5,7 @@ from typing import Final
 
 COLOURS: Final = ("black", "brown", "red", "orange", "yellow", "green", "blue", "violet", "grey", "white")
 MULTIPLIERS: Final = {-2: "silver", -1: "gold", **dict(enumerate(COLOURS))}
-TOLERANCES: Final = {
-    0.1: "silver",
-    0.05: "gold",
-    0.02: "red",
-    0.01: "brown",
-    0.005: "green",
-    0.0025: "blue",
-    0.001: "violet",
-}
+TOLERANCES: Final = {0.1: "silver", 0.05: "gold", 0.02: "red", 0.01: "brown", 0.005: "green", 0.0025: "blue", 0.001: "violet"}
 
 
 def band_colours(value_ohm: float, tolerance_ratio: float) -> tuple[str, ...]:

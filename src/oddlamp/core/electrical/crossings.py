@@ -58,9 +58,7 @@ def _crossing(plan: Plan, catalog: Catalog, link_id: str, way: Way, sender: Node
         )
         resistor = catalog.resistors[catalog.proposals["resistor"].part or ""]
         tolerance = slot("tolerance_ratio", "Tolerance", "ratio").filled(
-            divider.tolerance_ratio,
-            origin=origins[2],
-            because=resistor.label.lower() if origins[2] == "proposed" else None,
+            divider.tolerance_ratio, origin=origins[2], because=resistor.label.lower() if origins[2] == "proposed" else None
         )
     return CrossingDesign(
         id=path,
@@ -161,11 +159,7 @@ def _choose(
     if drive is not None and limit.value is not None and high.value is not None:
         proposed = first_fitting_divider(drive, pairs=pairs, tolerance_ratio=tolerance, limit_v=limit.value, high_v=high.high)
     first = (proposed.upper_ohm, proposed.lower_ohm) if proposed else pairs[0]
-    divider = Divider(
-        upper_ohm=values.upper_ohm or first[0],
-        lower_ohm=values.lower_ohm or first[1],
-        tolerance_ratio=tolerance,
-    )
+    divider = Divider(upper_ohm=values.upper_ohm or first[0], lower_ohm=values.lower_ohm or first[1], tolerance_ratio=tolerance)
     origins: tuple[Origin, Origin, Origin] = (
         "own" if values.upper_ohm else "proposed",
         "own" if values.lower_ohm else "proposed",

@@ -77,12 +77,7 @@ def straight(drive_voltage_v: Spread) -> Level:
 
 
 def first_fitting_divider(
-    drive_voltage_v: Spread,
-    *,
-    pairs: Iterable[tuple[float, float]],
-    tolerance_ratio: float,
-    limit_v: float,
-    high_v: float,
+    drive_voltage_v: Spread, *, pairs: Iterable[tuple[float, float]], tolerance_ratio: float, limit_v: float, high_v: float
 ) -> Divider | None:
     """Return the first pair that stays at or under ``limit_v`` and over ``high_v`` at every corner, or None."""
     for upper_ohm, lower_ohm in pairs:

@@ -31,11 +31,7 @@ def resolve_rails(plan: Plan, catalog: Catalog) -> dict[str, RailDesign]:
             picked = Picked(id=part_id, label=part.label, origin=choice.origin, why=choice.why)
             overrides = source.choice.overrides if source.choice else {}
             voltage = first_known(
-                slot,
-                reading=plan.measured.get(slot.id),
-                own=overrides.get("voltage_v"),
-                part=part.voltage_v,
-                because=choice.why,
+                slot, reading=plan.measured.get(slot.id), own=overrides.get("voltage_v"), part=part.voltage_v, because=choice.why
             )
             if choice.origin == "proposed" and voltage.origin == "part":
                 voltage = voltage.model_copy(update={"origin": "proposed"})

@@ -188,11 +188,7 @@ class _Run:
             )
             if air.radio not in radios:
                 self._lose(
-                    t_s,
-                    air.stage,
-                    hop.link_id,
-                    f"the {self.design.nodes[end].label.lower()} does not speak this radio",
-                    content,
+                    t_s, air.stage, hop.link_id, f"the {self.design.nodes[end].label.lower()} does not speak this radio", content
                 )
                 return
         for at in range(0, len(content), air.packet_most_bytes):
@@ -277,13 +273,7 @@ class _Run:
                 )
                 continue
             self.trace.append(
-                TraceEvent(
-                    t_s,
-                    f"rules.{host}",
-                    action.target or "",
-                    says=f"{action.verb} {action.target}",
-                    message=self.message,
-                )
+                TraceEvent(t_s, f"rules.{host}", action.target or "", says=f"{action.verb} {action.target}", message=self.message)
             )
             for lamp_id in self.design.targets(action.target):
                 self.states[lamp_id] = act(self.states.get(lamp_id, LampState()), action)
@@ -301,18 +291,7 @@ class _Run:
             if state is not None:
                 volts = None if outlet.high_v is None else pin_duty * outlet.high_v
                 append(
-                    TraceEvent(
-                        t_s,
-                        outlet.pin_stage,
-                        outlet.signal_id,
-                        "",
-                        volts,
-                        None,
-                        outlet.pin,
-                        None,
-                        pin_duty,
-                        self.message,
-                    )
+                    TraceEvent(t_s, outlet.pin_stage, outlet.signal_id, "", volts, None, outlet.pin, None, pin_duty, self.message)
                 )
             if outlet.current_a is None:
                 if state is not None:

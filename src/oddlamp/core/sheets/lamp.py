@@ -72,10 +72,7 @@ def _picture(lamp: LampDesign) -> CurrentPicture | None:
         if bar.current_a is not None
     ]
     return CurrentPicture(
-        text="; ".join(said) or "No current to draw",
-        axis_most_a=most,
-        ticks=ticks(most, lambda a: si(a, "A")),
-        bars=bars,
+        text="; ".join(said) or "No current to draw", axis_most_a=most, ticks=ticks(most, lambda a: si(a, "A")), bars=bars
     )
 
 
@@ -111,10 +108,7 @@ def _whole(design: Design, lamp: LampDesign) -> Panel:
     if lamp.common is not None:
         options = tuple(
             Option(
-                label=label,
-                detail=detail,
-                patch=at_path(("lamps", lamp.id, "common"), kind),
-                is_chosen=lamp.common.id == kind,
+                label=label, detail=detail, patch=at_path(("lamps", lamp.id, "common"), kind), is_chosen=lamp.common.id == kind
             )
             for kind, label, detail in (
                 ("cathode", "Common to ground", "a high pin lights it"),

@@ -125,8 +125,7 @@ def _row(design: Design, node: NodeDesign, pin: PinDesign) -> PinRow:
     ]
     if pin.label is not None and not any(option.is_chosen for option in options):
         options.insert(
-            0,
-            Option(label=pin.label, detail="cannot do this", state="stop", patch=at_path(path, pin.label), is_chosen=True),
+            0, Option(label=pin.label, detail="cannot do this", state="stop", patch=at_path(path, pin.label), is_chosen=True)
         )
     if pin.origin == "own":
         options.append(Option(label="Let it be proposed", detail="", patch=at_path(path, None)))

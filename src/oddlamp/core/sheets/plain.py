@@ -25,18 +25,13 @@ def phone_sheet(design: Design, node: NodeDesign) -> Sheet:
     radios = " and ".join(RADIO_NAMES[radio] for radio in handset.speaks) or "nothing"
     speaks = tuple(
         Option(
-            label=label,
-            patch=at_path(("nodes", node.id, "speaks"), list(radios_)),
-            is_chosen=radios_ == tuple(handset.speaks),
+            label=label, patch=at_path(("nodes", node.id, "speaks"), list(radios_)), is_chosen=radios_ == tuple(handset.speaks)
         )
         for radios_, label in SPEAKS
     )
     sends = tuple(
         Option(
-            label=label,
-            detail=detail,
-            patch=at_path(("nodes", node.id, "sends_as"), key),
-            is_chosen=handset.sends_as.id == key,
+            label=label, detail=detail, patch=at_path(("nodes", node.id, "sends_as"), key), is_chosen=handset.sends_as.id == key
         )
         for key, label, detail in (
             ("characters", "Characters", "1 goes out as 0x31"),
@@ -47,12 +42,7 @@ def phone_sheet(design: Design, node: NodeDesign) -> Sheet:
         title="",
         choices=(
             Choice(label="Speaks", origin=handset.speaks_picked.origin, because=handset.speaks_picked.why, options=speaks),
-            Choice(
-                label="Sends what is typed as",
-                origin=handset.sends_as.origin,
-                because=handset.sends_as.why,
-                options=sends,
-            ),
+            Choice(label="Sends what is typed as", origin=handset.sends_as.origin, because=handset.sends_as.why, options=sends),
             appends_choice(node.id, handset.appends.id, handset.appends.origin == "own", handset.appends.why),
         ),
     )
@@ -111,10 +101,7 @@ def module_sheet(design: Design, node: NodeDesign) -> Sheet:
     role = (setup.role if setup else None) or "slave"
     roles = tuple(
         Option(label=label, detail=detail, patch=at_path((*path, "setup", "role"), key), is_chosen=role == key)
-        for key, label, detail in (
-            ("slave", "Slave", "waits to be called"),
-            ("master", "Master", "calls another module"),
-        )
+        for key, label, detail in (("slave", "Slave", "waits to be called"), ("master", "Master", "calls another module"))
     )
     routes = tuple(
         Option(
@@ -205,10 +192,7 @@ def behaviour_sheet(design: Design, host: str) -> Sheet:
         )
         what = describe(design, [action.model_dump(mode="json", exclude_none=True) for action in rule.do]) or "nothing"
         panels.append(
-            Panel(
-                title=f"{heard}: {what}.",
-                moves=(Move(label="Take this rule out", patch=at_path(("rules", name), None)),),
-            )
+            Panel(title=f"{heard}: {what}.", moves=(Move(label="Take this rule out", patch=at_path(("rules", name), None)),))
         )
     open_rules = [
         name
@@ -226,12 +210,7 @@ def behaviour_sheet(design: Design, host: str) -> Sheet:
         else "Each acts the moment its word is whole. Choose what a word does under Words."
     )
     return Sheet(
-        stage=f"rules.{host}",
-        kind="behaviour",
-        title="Behaviour",
-        sentence=sentence,
-        detail=detail,
-        panels=tuple(panels),
+        stage=f"rules.{host}", kind="behaviour", title="Behaviour", sentence=sentence, detail=detail, panels=tuple(panels)
     )
 
 

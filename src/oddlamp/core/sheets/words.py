@@ -6,18 +6,7 @@ from oddlamp.core.design import Design, TalkDesign, VocabularyDesign, WordDesign
 from oddlamp.core.findings import Finding, Move
 from oddlamp.core.plan.document import at_path
 from oddlamp.core.plan.text import ENDINGS, shown
-from oddlamp.core.sheets.models import (
-    ByteRow,
-    BytesPicture,
-    Choice,
-    Entry,
-    Option,
-    Panel,
-    Sheet,
-    TimedByte,
-    WordRow,
-    ticks,
-)
+from oddlamp.core.sheets.models import ByteRow, BytesPicture, Choice, Entry, Option, Panel, Sheet, TimedByte, WordRow, ticks
 from oddlamp.core.words.framing import byte_time_s
 from oddlamp.core.words.resolve import ENDING_NAMES
 
@@ -94,11 +83,7 @@ def _byte_row(design: Design, vocabulary: VocabularyDesign, talk: TalkDesign, wo
     typed = vocabulary.terminator if handset and vocabulary.terminator and vocabulary.terminator not in ENDINGS.values() else b""
     body = sent_bytes(word, handset) if handset else word.content
     role = "ending" if added == vocabulary.terminator else "unwanted"
-    marked = [
-        *((byte, "word") for byte in body),
-        *((byte, "ending") for byte in typed),
-        *((byte, role) for byte in added),
-    ]
+    marked = [*((byte, "word") for byte in body), *((byte, "ending") for byte in typed), *((byte, role) for byte in added)]
     timed = tuple(
         TimedByte(
             shown=shown(byte),
@@ -209,13 +194,7 @@ def _deeds(design: Design, host: str) -> list[tuple[str, list[dict[str, object]]
             deeds += [
                 (
                     f"{lamp.label} {name}",
-                    [
-                        {
-                            "verb": "colour",
-                            "target": lamp.id,
-                            "values": dict(zip(("red", "green", "blue"), shade, strict=True)),
-                        }
-                    ],
+                    [{"verb": "colour", "target": lamp.id, "values": dict(zip(("red", "green", "blue"), shade, strict=True))}],
                 )
                 for name, shade in COLOURS.items()
             ]

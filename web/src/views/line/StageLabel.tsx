@@ -47,9 +47,7 @@ export function StageLabel({ stage, layout, scroll = 0, isChosen, onChoose, labe
 			style={style}
 			className={`absolute leading-tight hover:text-coppertext ${lay}`}
 		>
-			<span className={`block truncate font-said text-name ${isChosen ? "font-extrabold" : "font-semibold"}`}>
-				{stage.label}
-			</span>
+			<span className={`block truncate font-said text-name ${isChosen ? "font-extrabold" : "font-semibold"}`}>{stage.label}</span>
 			<span
 				className={`block text-balance font-number text-xs ${stage.state === "unknown" ? "text-soft italic" : ""} ${isLamp && layout.isTight ? "whitespace-nowrap" : ""}`}
 			>

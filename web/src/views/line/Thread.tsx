@@ -5,9 +5,7 @@ import type { Point } from "./layout";
 export function Thread({ d, state, from, to }: { d: string; state: State; from: Point; to: Point }) {
 	const middle = { x: (from.x + to.x) / 2, y: (from.y + to.y) / 2 };
 	if (state === "look")
-		return (
-			<path d={d} fill="none" className="stroke-ink" strokeWidth="3.6" strokeLinecap="round" strokeDasharray="0.1 8" />
-		);
+		return <path d={d} fill="none" className="stroke-ink" strokeWidth="3.6" strokeLinecap="round" strokeDasharray="0.1 8" />;
 	if (state === "unknown")
 		return (
 			<g fill="none">

@@ -30,18 +30,11 @@ export function layOut(line: Line, width: number, scroll: number): Layout {
 	const lamps = line.stages.filter((stage) => stage.kind === "lamp");
 	const right = width - (lamps.length ? LAMP_LABEL : LEFT);
 	const spacing = line.columns > 1 ? (right - LEFT) / (line.columns - 1) : 0;
-	const pitch = Math.min(
-		LAMP_PITCH_MOST,
-		Math.max(LAMP_PITCH_LEAST, (LAMP_BOTTOM - LAMP_TOP) / Math.max(1, lamps.length)),
-	);
+	const pitch = Math.min(LAMP_PITCH_MOST, Math.max(LAMP_PITCH_LEAST, (LAMP_BOTTOM - LAMP_TOP) / Math.max(1, lamps.length)));
 	const lampsTall = pitch * lamps.length;
 	const room = LAMP_BOTTOM - LAMP_TOP;
 	const top =
-		lampsTall > room
-			? LAMP_TOP - scroll
-			: lamps.length < 4
-				? THREAD_Y - lampsTall / 2
-				: LAMP_TOP + (room - lampsTall) / 2;
+		lampsTall > room ? LAMP_TOP - scroll : lamps.length < 4 ? THREAD_Y - lampsTall / 2 : LAMP_TOP + (room - lampsTall) / 2;
 	const place = (stage: Stage): Point => {
 		const x = LEFT + stage.column * spacing;
 		if (stage.kind === "lamp") return { x, y: top + pitch * (lamps.indexOf(stage) + 0.5) };

@@ -40,9 +40,7 @@ function Trouble({ message }: { message: string }) {
 function chosenStage(review: Review, wanted: string | null): string {
 	if (wanted && review.sheets[wanted]) return wanted;
 	const worst = review.findings.find((finding) => !finding.accepted && review.sheets[finding.stage]);
-	return (
-		worst?.stage ?? review.line.stages.find((stage) => stage.kind === "lamp")?.id ?? review.line.stages[0]?.id ?? ""
-	);
+	return worst?.stage ?? review.line.stages.find((stage) => stage.kind === "lamp")?.id ?? review.line.stages[0]?.id ?? "";
 }
 
 function Desk() {

@@ -30,11 +30,7 @@ export function SheetView({ sheet }: { sheet: Sheet }) {
 			{sheet.moves.length > 0 && (
 				<p className="flex flex-wrap gap-5">
 					{sheet.moves.map((move) => (
-						<ActionButton
-							key={move.label}
-							isQuiet
-							onPress={() => edit.mutate({ patch: move.patch, summary: move.label })}
-						>
+						<ActionButton key={move.label} isQuiet onPress={() => edit.mutate({ patch: move.patch, summary: move.label })}>
 							{move.label}
 						</ActionButton>
 					))}

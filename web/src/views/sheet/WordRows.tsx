@@ -10,10 +10,7 @@ export function WordRows({ words }: { words: Sheet["words"] }) {
 	return (
 		<ul className="divide-y divide-hair border-hair border-y">
 			{words.map((word) => (
-				<li
-					key={word.id}
-					className="grid grid-cols-[11rem_minmax(6rem,1fr)_minmax(11rem,1.4fr)_auto] items-end gap-x-5 py-2"
-				>
+				<li key={word.id} className="grid grid-cols-[11rem_minmax(6rem,1fr)_minmax(11rem,1.4fr)_auto] items-end gap-x-5 py-2">
 					<EntryField entry={{ ...word.sent, label: word.label }} />
 					<p className="pb-0.5 font-number text-note text-soft">
 						{word.hex}
@@ -27,8 +24,7 @@ export function WordRows({ words }: { words: Sheet["words"] }) {
 							choice={word.does}
 							onPick={(index) => {
 								const option = word.does.options[index];
-								if (option && !option.is_chosen)
-									edit.mutate({ patch: option.patch, summary: `${word.label}: ${option.label}` });
+								if (option && !option.is_chosen) edit.mutate({ patch: option.patch, summary: `${word.label}: ${option.label}` });
 							}}
 						/>
 					)}

@@ -22,8 +22,7 @@ export function ShelfMenu() {
 		go(`/projects/${next.id}`);
 	};
 	const say = (caught: unknown) => setTrouble(caught instanceof Error ? caught.message : "That did not work.");
-	const start = (from: "empty" | "demo") =>
-		answered(api.POST("/api/projects", { body: { start: from } })).then(show, say);
+	const start = (from: "empty" | "demo") => answered(api.POST("/api/projects", { body: { start: from } })).then(show, say);
 	const bring = async (chosen: File) => {
 		try {
 			show(await answered(api.POST("/api/projects/import", { body: JSON.parse(await chosen.text()) })));
@@ -81,10 +80,7 @@ export function ShelfMenu() {
 				}}
 			/>
 			{trouble && (
-				<p
-					role="alert"
-					className="absolute top-14 right-7 z-40 max-w-md rounded-2xl bg-cut px-4 py-3 text-note text-sheet"
-				>
+				<p role="alert" className="absolute top-14 right-7 z-40 max-w-md rounded-2xl bg-cut px-4 py-3 text-note text-sheet">
 					{trouble}{" "}
 					<button type="button" className="underline" onClick={() => setTrouble("")}>
 						Close

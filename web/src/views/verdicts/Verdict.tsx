@@ -38,9 +38,7 @@ export function Verdict({ finding, sources, isHere, onChoose }: Props) {
 					{finding.accepted ? (
 						<ActionButton
 							isQuiet
-							onPress={() =>
-								edit.mutate({ patch: { accepted: { [finding.key]: null } }, summary: `Took back: ${finding.code}` })
-							}
+							onPress={() => edit.mutate({ patch: { accepted: { [finding.key]: null } }, summary: `Took back: ${finding.code}` })}
 						>
 							Take that back
 						</ActionButton>

@@ -14,13 +14,7 @@ export function BytesPicture({ picture }: { picture: Data }) {
 	const foot = picture.rows.length * ROW + 4;
 	return (
 		<div ref={box}>
-			<svg
-				width={width}
-				height={foot + 22}
-				role="img"
-				aria-label={picture.text}
-				className="overflow-visible font-number text-xs"
-			>
+			<svg width={width} height={foot + 22} role="img" aria-label={picture.text} className="overflow-visible font-number text-xs">
 				{picture.rows.map((row, index) => (
 					<g key={row.word}>
 						<text x={0} y={index * ROW + 28} className="fill-ink font-text text-note">
@@ -36,13 +30,7 @@ export function BytesPicture({ picture }: { picture: Data }) {
 				))}
 				<path d={`M${NAME} ${foot}H${right}`} className="stroke-ink" strokeWidth="1.5" />
 				{picture.ticks.map((tick) => (
-					<text
-						key={tick.at}
-						x={x(tick.at)}
-						y={foot + 16}
-						textAnchor={tick.at ? "middle" : "start"}
-						className="fill-ink"
-					>
+					<text key={tick.at} x={x(tick.at)} y={foot + 16} textAnchor={tick.at ? "middle" : "start"} className="fill-ink">
 						{tick.text}
 					</text>
 				))}

@@ -12,13 +12,7 @@ export function CurrentPicture({ picture }: { picture: Data }) {
 	const foot = 22 + picture.bars.length * ROW;
 	return (
 		<div ref={box}>
-			<svg
-				width={width}
-				height={foot + 26}
-				role="img"
-				aria-label={picture.text}
-				className="overflow-visible font-number text-xs"
-			>
+			<svg width={width} height={foot + 26} role="img" aria-label={picture.text} className="overflow-visible font-number text-xs">
 				{picture.bars.map((bar, row) => {
 					const y = 22 + row * ROW;
 					return (
@@ -46,23 +40,13 @@ export function CurrentPicture({ picture }: { picture: Data }) {
 									fill="var(--spread)"
 								/>
 							)}
-							<path
-								d={`M${x(bar.wanted_a)} ${y}v${ROW - 4}`}
-								className="stroke-ink"
-								strokeWidth="1.6"
-								strokeDasharray="2 3"
-							/>
+							<path d={`M${x(bar.wanted_a)} ${y}v${ROW - 4}`} className="stroke-ink" strokeWidth="1.6" strokeDasharray="2 3" />
 							<path d={`M${x(bar.limit_a)} ${y}v${ROW - 4}`} className="stroke-cut" strokeWidth="3" />
 							{bar.with_pin_a != null && (
 								<circle cx={x(bar.with_pin_a)} cy={y + 22.5} r={4} className="fill-sheet stroke-ink" strokeWidth="2" />
 							)}
 							{bar.current_a != null && (
-								<path
-									d={`M${x(bar.current_a)} ${y + 8}v29`}
-									className="stroke-ink"
-									strokeWidth="4.5"
-									strokeLinecap="round"
-								/>
+								<path d={`M${x(bar.current_a)} ${y + 8}v29`} className="stroke-ink" strokeWidth="4.5" strokeLinecap="round" />
 							)}
 						</g>
 					);
@@ -71,13 +55,7 @@ export function CurrentPicture({ picture }: { picture: Data }) {
 				<Named at={x(picture.bars[0]?.limit_a ?? 0)} end="start" text="harm" />
 				<path d={`M${left} ${foot}H${x(picture.axis_most_a)}`} className="stroke-ink" strokeWidth="1.5" />
 				{picture.ticks.map((tick) => (
-					<text
-						key={tick.at}
-						x={x(tick.at)}
-						y={foot + 18}
-						textAnchor={tick.at ? "middle" : "start"}
-						className="fill-ink"
-					>
+					<text key={tick.at} x={x(tick.at)} y={foot + 18} textAnchor={tick.at ? "middle" : "start"} className="fill-ink">
 						{tick.text}
 					</text>
 				))}

@@ -13,13 +13,7 @@ export function OutlinePicture({ picture }: { picture: Data }) {
 	const board = { top: 88, tall: 64 };
 	return (
 		<div ref={box}>
-			<svg
-				width={width}
-				height={242}
-				role="img"
-				aria-label={picture.text}
-				className="overflow-visible font-number text-xs"
-			>
+			<svg width={width} height={242} role="img" aria-label={picture.text} className="overflow-visible font-number text-xs">
 				<rect
 					x={1}
 					y={board.top}
@@ -30,12 +24,7 @@ export function OutlinePicture({ picture }: { picture: Data }) {
 					className="stroke-ink"
 					strokeWidth="2.5"
 				/>
-				<text
-					x={most * pitch * 0.5 + 12}
-					y={board.top + board.tall / 2 + 4}
-					textAnchor="middle"
-					className="fill-soft font-text"
-				>
+				<text x={most * pitch * 0.5 + 12} y={board.top + board.tall / 2 + 4} textAnchor="middle" className="fill-soft font-text">
 					{picture.label}
 				</text>
 				{rows.map((row, side) =>

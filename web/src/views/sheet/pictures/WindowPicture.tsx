@@ -45,14 +45,7 @@ function WindowRow({ row, y, x, width }: { row: Row; y: number; x: (v: number) =
 			/>
 			<path d={`M${x(row.limit.at)} ${top - 5}V${foot + 5}`} className="stroke-cut" strokeWidth="3" />
 			{row.least_v != null && row.most_v != null && (
-				<rect
-					x={x(row.least_v)}
-					y={top + 14}
-					width={x(row.most_v) - x(row.least_v)}
-					height={11}
-					rx={5.5}
-					fill="var(--spread)"
-				/>
+				<rect x={x(row.least_v)} y={top + 14} width={x(row.most_v) - x(row.least_v)} height={11} rx={5.5} fill="var(--spread)" />
 			)}
 			{row.level_v != null && (
 				<path d={`M${x(row.level_v)} ${top + 5}v28`} className="stroke-ink" strokeWidth="4.5" strokeLinecap="round" />

@@ -1,0 +1,70 @@
+"""Take the pictures in docs/screenshots from the demo data: run after a view has changed."""
+
+import json
+import tempfile
+from pathlib import Path
+
+import httpx
+from playwright.sync_api import Page, sync_playwright
+
+from tests.conftest import running_server
+from tests.e2e.conftest import FLAGS
+
+ROOT = Path(__file__).parent.parent
+OUT = ROOT / "docs" / "screenshots"
+
+
+def settle(page: Page) -> None:
+    """Wait until the sheet is there and the fonts are in."""
+    page.get_by_role("heading", level=2).first.wait_for()
+    page.evaluate("document.fonts.ready")
+
+
+def main() -> None:
+    """Write one picture of each main view."""
+    with (
+        tempfile.TemporaryDirectory() as folder,
+        running_server(Path(folder) / "shots.sqlite3") as address,
+        sync_playwright() as play,
+    ):
+        browser = play.chromium.launch(executable_path="/usr/bin/chromium", args=FLAGS)
+
+        def new_page(theme: str) -> Page:
+            return browser.new_page(
+                base_url=address, viewport={"width": 1280, "height": 800}, color_scheme="dark" if theme == "dark" else "light"
+            )
+
+        page = new_page("light")
+        demo = httpx.get(f"{address}/api/projects").json()[0]["id"]
+        for name, stage in (
+            ("lamp", "lamps.foot3"),
+            ("rgb-lamp", "lamps.moon"),
+            ("hook-up", "links.serial"),
+            ("words", "vocabularies.words"),
+            ("pins", "pins.board"),
+            ("phone", "nodes.phone"),
+        ):
+            page.goto(f"/projects/{demo}?stage={stage}")
+            settle(page)
+            page.screenshot(path=OUT / f"{name}.png")
+        for name, plan in (("two-ends", "two-wings"), ("no-board", "prompters-nudge"), ("strap-pin", "foyer-star")):
+            document = json.loads((ROOT / "tests" / "data" / f"{plan}.json").read_text(encoding="utf-8"))
+            page.goto(f"/projects/{httpx.post(f'{address}/api/projects/import', json=document).json()['id']}")
+            settle(page)
+            page.screenshot(path=OUT / f"{name}.png")
+        page.goto(f"/projects/{httpx.post(f'{address}/api/projects', json={'start': 'empty'}).json()['id']}")
+        settle(page)
+        page.screenshot(path=OUT / "opening.png")
+        page = new_page("dark")
+        page.goto(f"/projects/{demo}?stage=lamps.moon")
+        settle(page)
+        for button in ("Footlights", "Moon"):
+            page.get_by_label("Phone", exact=True).get_by_role("button", name=button).click()
+            page.get_by_text("Reached").wait_for()
+        page.locator("nav .bead").first.wait_for(state="detached")
+        page.screenshot(path=OUT / "rehearsal.png")
+        browser.close()
+
+
+if __name__ == "__main__":
+    main()

@@ -1,0 +1,147 @@
+"""Measures the budgets: ``make bench``. Medians on this machine, against what they may be."""
+
+import gzip
+import statistics
+import subprocess
+import sys
+import tempfile
+import time
+from collections.abc import Callable
+from pathlib import Path
+
+import httpx
+from playwright.sync_api import sync_playwright
+
+from oddlamp.catalog.load import demo_plan, load_catalog
+from oddlamp.core.plan.document import load_plan, merge_patch
+from oddlamp.core.rehearsal.events import read_events
+from oddlamp.core.rehearsal.simulate import rehearse
+from oddlamp.core.review import review
+from tests.conftest import free_port, running_server
+from tests.e2e.conftest import FLAGS
+
+STATIC = Path(__file__).parent.parent / "src" / "oddlamp" / "api" / "static"
+EDITS = 50
+
+
+def timed(work: Callable[[], object], times: int) -> list[float]:
+    """Return the seconds each call took, after two to warm up."""
+    work(), work()
+    out = []
+    for _ in range(times):
+        begun = time.perf_counter()
+        work()
+        out.append(time.perf_counter() - begun)
+    return out
+
+
+def review_s() -> float:
+    """Median review of the demo project, s."""
+    plan, catalog = load_plan(demo_plan()), load_catalog()
+    return statistics.median(timed(lambda: review(plan, catalog), 50))
+
+
+def rehearsal_ratio() -> float:
+    """How many times faster than life: 60 s of ten 5-byte words a second on the demo."""
+    words = {"words": {"words": {"dusk": {"sent": "dusk"}}, "framing": {"kind": "terminated", "terminator": "lf"}}}
+    plan = load_plan(merge_patch(demo_plan(), {"vocabularies": words, "nodes": {"phone": {"appends": "lf"}}}))
+    events = read_events([{"kind": "word", "t_s": n / 10, "talk": "radio", "word": "dusk"} for n in range(600)])
+    trace = rehearse(plan, load_catalog(), events)
+    wire = [event for event in trace.events if event.stage == "links.serial"]
+    if len(wire) != 3000 or trace.lost:
+        raise SystemExit("the rehearsal did not carry 600 words of five bytes")
+    return 60 / statistics.median(timed(lambda: rehearse(plan, load_catalog(), events), 15))
+
+
+def start_s(folder: Path) -> float:
+    """From the command to the first answer, with the demo to make, s."""
+    begun = time.perf_counter()
+    with running_server(folder / "start.sqlite3"):
+        return time.perf_counter() - begun
+
+
+REPAINT = """
+async ([ohm]) => {
+  const field = document.querySelector('input[id][aria-invalid]:not([readonly])') && [...document.querySelectorAll('label')].find((it) => it.textContent === 'Series resistor').control;
+  const heading = document.querySelector('#sheet-sentence');
+  const before = heading.textContent;
+  Object.getOwnPropertyDescriptor(HTMLInputElement.prototype, 'value').set.call(field, ohm);
+  field.dispatchEvent(new Event('input', { bubbles: true }));
+  await new Promise(requestAnimationFrame);
+  const begun = performance.now();
+  const changed = new Promise((done, fail) => {
+    setTimeout(() => fail(new Error('no repaint')), 5000);
+    const watch = new MutationObserver(() => {
+      if (heading.textContent === before) return;
+      watch.disconnect();
+      requestAnimationFrame(() => { const channel = new MessageChannel(); channel.port1.onmessage = () => done(performance.now() - begun); channel.port2.postMessage(0); });
+    });
+    watch.observe(heading, { childList: true, characterData: true, subtree: true });
+  });
+  field.dispatchEvent(new KeyboardEvent('keydown', { key: 'Enter', bubbles: true }));
+  return await changed;
+}
+"""
+
+
+def repaint_s(folder: Path) -> list[float]:
+    """Key press in the demo to the first frame after the new sentence, s, sorted."""
+    with running_server(folder / "repaint.sqlite3") as address, sync_playwright() as play:
+        browser = play.chromium.launch(executable_path="/usr/bin/chromium", args=FLAGS)
+        page = browser.new_page(viewport={"width": 1280, "height": 800})
+        project = httpx.get(f"{address}/api/projects").json()[0]["id"]
+        page.goto(f"{address}/projects/{project}?stage=lamps.foot3")
+        page.get_by_role("heading", level=2).first.wait_for()
+        taken = [page.evaluate(REPAINT, [str(round(100 * 1.03**n))]) / 1000 for n in range(EDITS + 2)][2:]
+        browser.close()
+    return sorted(taken)
+
+
+def idle_memory_mb(folder: Path) -> float:
+    """Resident memory of an idle server, MB."""
+    port = free_port()
+    process = subprocess.Popen(
+        [sys.executable, "-m", "oddlamp.cli", "serve", "--database", str(folder / "idle.sqlite3"), "--port", str(port)],
+        stdout=subprocess.DEVNULL,
+    )
+    try:
+        give_up = time.monotonic() + 20
+        while time.monotonic() < give_up:
+            try:
+                httpx.get(f"http://127.0.0.1:{port}/api/projects", timeout=1)
+                break
+            except httpx.TransportError:
+                continue
+        status = Path(f"/proc/{process.pid}/status").read_text(encoding="utf-8")
+        return int(next(line for line in status.splitlines() if line.startswith("VmRSS")).split()[1]) / 1024
+    finally:
+        process.terminate()
+        process.wait()
+
+
+def main() -> None:
+    """Print every figure with its budget."""
+    with tempfile.TemporaryDirectory() as name:
+        folder = Path(name)
+        script = sum(len(gzip.compress(path.read_bytes())) for path in (STATIC / "assets").glob("*.js"))
+        repaint = repaint_s(folder)
+        rows = [
+            ("review of the demo, median", review_s() * 1000, "ms", 20.0, "at most"),
+            ("edit to repaint, median of 50", statistics.median(repaint) * 1000, "ms", 100.0, "at most"),
+            ("edit to repaint, 95th percentile", repaint[int(0.95 * EDITS)] * 1000, "ms", 0.0, ""),
+            ("rehearsal, times real time", rehearsal_ratio(), "x", 1000.0, "at least"),
+            ("compressed script", script / 1000, "kB", 250.0, "at most"),
+            ("start-up, first time", start_s(folder), "s", 2.5, "at most"),
+            ("start-up, again", start_s(folder), "s", 2.5, "at most"),
+            ("idle memory", idle_memory_mb(folder), "MB", 200.0, "at most"),
+        ]
+    missed = 0
+    for what, value, unit, budget, sense in rows:
+        is_met = not sense or (value <= budget if sense == "at most" else value >= budget)
+        missed += not is_met
+        print(f"{what:34} {value:9.1f} {unit:3} {f'{sense} {budget:g}' if sense else '':16} {'' if is_met else 'MISSED'}")
+    sys.exit(1 if missed else 0)
+
+
+if __name__ == "__main__":
+    main()
