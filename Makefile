@@ -5,6 +5,8 @@ STAMPS := .stamps
 PORT ?= 8080
 DATABASE ?= demo-data/oddlamp.sqlite3
 WEB_SOURCES := $(shell find web/src web/index.html web/vite.config.ts -type f 2>/dev/null)
+# A machine with an empty environment has no PATH, and Python then cannot even name itself.
+export PATH := $(or $(PATH),/usr/local/sbin:/usr/local/bin:/usr/sbin:/usr/bin:/sbin:/bin)
 export PIP_DISABLE_PIP_VERSION_CHECK := 1
 
 .PHONY: demo test bench loc lint types schema

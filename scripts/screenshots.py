@@ -58,10 +58,10 @@ def main() -> None:
         page = new_page("dark")
         page.goto(f"/projects/{demo}?stage=lamps.moon")
         settle(page)
-        for button in ("Footlights", "Moon"):
+        for button, told in (("Footlights", "Reached 6 lamps"), ("Moon", "Reached Moon")):
             page.get_by_label("Phone", exact=True).get_by_role("button", name=button).click()
-            page.get_by_text("Reached").wait_for()
-        page.locator("nav .bead").first.wait_for(state="detached")
+            page.get_by_text(told).wait_for()
+        page.wait_for_function("!document.querySelector('nav .bead')")
         page.screenshot(path=OUT / "rehearsal.png")
         browser.close()
 

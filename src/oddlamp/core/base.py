@@ -1,7 +1,7 @@
 """What every core model shares: strict frozen models, working, and numbers as people read them."""
 
 import math
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from typing import Final
 
 from pydantic import BaseModel, ConfigDict, Field
@@ -56,6 +56,11 @@ def si(value: float, unit: str, *, digits: int = 3) -> str:
 def plural(count: int, one: str, many: str | None = None) -> str:
     """Write a count with its noun: ``plural(2, "lamp")`` is ``2 lamps``."""
     return f"{count} {one if count == 1 else many or one + 's'}"
+
+
+def and_list(parts: Sequence[str]) -> str:
+    """Write a list as people say it: ``a, b and c``."""
+    return " and ".join([", ".join(parts[:-1]), parts[-1]]) if len(parts) > 1 else "".join(parts)
 
 
 def first_free(stem: str, taken: Callable[[str], bool]) -> str:

@@ -31,7 +31,7 @@ class Stage(Model):
 
 
 class Segment(Model):
-    """A stretch of thread between two stages; its state is that of the stage it leads to."""
+    """A stretch of thread between two stages; its state is that of the stage it leads to, or of the input it comes from."""
 
     a: str
     b: str
@@ -81,7 +81,7 @@ def draw_line(design: Design, findings: tuple[Finding, ...], opens: dict[str, st
     states = {stage: _state(stage, findings, opens) for stage in columns}
     rows = _rows(columns, edges)
     stages = tuple(_stage(design, stage, columns[stage], rows[stage], states[stage]) for stage in columns)
-    segments = tuple(Segment(a=a, b=b, state=states[b]) for a, b in edges)
+    segments = tuple(Segment(a=a, b=b, state=states[a if a.startswith("inputs.") else b]) for a, b in edges)
     rails, risers = _supply(design, columns, findings, opens)
     return Line(stages=stages, segments=segments, rails=rails, risers=risers, columns=max(columns.values(), default=-1) + 1)
 

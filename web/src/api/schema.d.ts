@@ -783,7 +783,7 @@ export interface components {
         };
         /**
          * Segment
-         * @description A stretch of thread between two stages; its state is that of the stage it leads to.
+         * @description A stretch of thread between two stages; its state is that of the stage it leads to, or of the input it comes from.
          */
         Segment: {
             /** A */

@@ -106,14 +106,20 @@ def _dotted(loc: tuple[int | str, ...], document: Any) -> str:
         was_tag = not was_tag and not is_last and isinstance(here, Mapping) and here.get("kind") == step
         if was_tag or step == "[key]":
             continue
-        if (isinstance(step, int) and isinstance(here, list | tuple) and step < len(here)) or (
-            isinstance(here, Mapping) and step in here
-        ):
-            here = here[step]
+        inner = _inside(here, step)
+        if inner is not None:
+            here = inner[0]
         elif not is_last or not isinstance(here, Mapping):
             continue
         parts.append(str(step))
     return ".".join(parts)
+
+
+def _inside(here: Any, step: int | str) -> tuple[Any] | None:
+    """Return what stands at a step of the path, wrapped, or None where the document has nothing there."""
+    if isinstance(here, Mapping):
+        return (here[step],) if step in here else None
+    return (here[step],) if isinstance(step, int) and isinstance(here, list | tuple) and step < len(here) else None
 
 
 def _allowed(item: Any) -> str:

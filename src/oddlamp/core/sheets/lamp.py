@@ -1,6 +1,6 @@
 """The sheet of a lamp: what flows, against what is wanted and what it can stand."""
 
-from oddlamp.core.base import si
+from oddlamp.core.base import and_list, si
 from oddlamp.core.checks.leds import channel_patch
 from oddlamp.core.checks.pins import without_lamp
 from oddlamp.core.design import ChannelDesign, Design, LampDesign
@@ -25,10 +25,6 @@ def lamp_sheet(design: Design, lamp: LampDesign) -> Sheet:
     )
 
 
-def _and(parts: list[str]) -> str:
-    return parts[0] if len(parts) == 1 else ", ".join(parts[:-1]) + " and " + parts[-1]
-
-
 def _sentence(lamp: LampDesign) -> str:
     if lamp.open_because is not None:
         return f"{lamp.label} is {NOT_YET}: {lamp.open_because.partition(':')[0]}."
@@ -41,7 +37,7 @@ def _sentence(lamp: LampDesign) -> str:
     ]
     wanted = list(dict.fromkeys(channel.wanted.text for channel in lamp.channels))
     unit = "\u00a0mA" if len(flows) > 1 else ""
-    return f"{_and(flows)}{unit} {'flows' if len(flows) == 1 else 'flow'} through {lamp.label}. Wanted: {_and(wanted)}."
+    return f"{and_list(flows)}{unit} {'flows' if len(flows) == 1 else 'flow'} through {lamp.label}. Wanted: {and_list(wanted)}."
 
 
 def _detail(design: Design, lamp: LampDesign) -> str:

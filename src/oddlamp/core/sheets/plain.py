@@ -1,6 +1,6 @@
 """The sheets of the other stages: phone, air, module, behaviour, rail, input."""
 
-from oddlamp.core.base import plural, si
+from oddlamp.core.base import and_list, plural, si
 from oddlamp.core.checks.modules import RADIO_NAMES
 from oddlamp.core.design import Design, NodeDesign, RailDesign
 from oddlamp.core.findings import Move
@@ -12,7 +12,7 @@ from oddlamp.core.sheets.words import appends_choice, describe
 from oddlamp.core.values import NOT_YET
 
 SPEAKS = (
-    (("classic", "ble", "wifi"), "Classic serial, BLE and Wi-Fi"),
+    (("classic", "ble", "wifi"), "All three radios"),
     (("ble", "wifi"), "BLE and Wi-Fi only"),
     (("classic",), "Classic serial only"),
     (("wifi",), "Wi-Fi only"),
@@ -22,7 +22,7 @@ SPEAKS = (
 def phone_sheet(design: Design, node: NodeDesign) -> Sheet:
     """Build the sheet of the phone: what it speaks, and how it sends what is typed."""
     handset = design.handsets[node.id]
-    radios = " and ".join(RADIO_NAMES[radio] for radio in handset.speaks) or "nothing"
+    radios = and_list([RADIO_NAMES[radio] for radio in handset.speaks]) or "nothing"
     speaks = tuple(
         Option(
             label=label, patch=at_path(("nodes", node.id, "speaks"), list(radios_)), is_chosen=radios_ == tuple(handset.speaks)

@@ -13,7 +13,13 @@ export function OutlinePicture({ picture }: { picture: Data }) {
 	const board = { top: 88, tall: 64 };
 	return (
 		<div ref={box}>
-			<svg width={width} height={242} role="img" aria-label={picture.text} className="overflow-visible font-number text-xs">
+			<svg
+				width={width}
+				height={rows[1]?.some((pin) => pin.line) ? 236 : 172}
+				role="img"
+				aria-label={picture.text}
+				className="overflow-visible font-number text-xs"
+			>
 				<rect
 					x={1}
 					y={board.top}
