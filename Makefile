@@ -53,7 +53,7 @@ $(STAMPS)/browser: scripts/install-system.sh | $(STAMPS)/system
 	@touch $@
 
 $(STAMPS)/node: web/package-lock.json | $(STAMPS)/system
-	cd web && npm ci --silent --no-audit --no-fund
+	cd web && npm install --no-save --silent --no-audit --no-fund # not ci: the lock, made on one platform, leaves out the others
 	@mkdir -p $(STAMPS) && touch $@
 
 $(STAMPS)/pages: $(WEB_SOURCES) web/package.json | $(STAMPS)/node
