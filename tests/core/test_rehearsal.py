@@ -9,6 +9,7 @@ from hypothesis import strategies as st
 
 from oddlamp.catalog.load import demo_plan, load_catalog
 from oddlamp.core.behaviour.lights import seen_light, step_duty
+from oddlamp.core.design import WordDesign
 from oddlamp.core.errors import EventsInvalid
 from oddlamp.core.plan.document import Document, load_plan
 from oddlamp.core.rehearsal.events import read_events
@@ -190,21 +191,26 @@ def test_duty_and_the_eye() -> None:
     assert [round(step_duty(k / 4) * 255) for k in range(5)] == [0, 64, 128, 191, 255], "floor(255 k/n + 1/2)"
 
 
+def as_word(content: bytes) -> WordDesign:
+    name = content.decode()
+    return WordDesign(id=name, label=name, text=name, content=content, origin="own", direction="out")
+
+
 @given(st.lists(st.sampled_from([b"a", b"bc", b"bcd", b"zz"]), max_size=30), st.sampled_from([b"\n", b"\r\n", b"#"]))
 def test_terminated_words_are_read_back(said: list[bytes], terminator: bytes) -> None:
     """Differential: the reference splits the whole stream at once."""
-    parser = Parser({b"a": "a", b"bc": "bc", b"bcd": "bcd"}, terminator)
+    parser = Parser({word: as_word(word) for word in (b"a", b"bc", b"bcd")}, terminator)
     stream = b"".join(word + terminator for word in said)
-    heard = [result for byte in stream if (result := parser.feed(byte)) is not None]
+    heard = [it for at in range(0, len(stream), 3) for _, it in parser.feed(stream[at : at + 3])]
     assert [it.taken for it in heard] == stream.split(terminator)[:-1]
-    assert [it.word for it in heard] == [None if word == b"zz" else word.decode() for word in said]
+    assert [it.word and it.word.id for it in heard] == [None if word == b"zz" else word.decode() for word in said]
 
 
 @given(st.binary(max_size=300))
 def test_any_bytes_are_survived(stream: bytes) -> None:
     for terminator in (b"", b"\n", b"\r\n"):
-        parser = Parser({b"1": "on"}, terminator)
-        heard = [result for byte in stream if (result := parser.feed(byte)) is not None]
+        parser = Parser({b"1": as_word(b"1")}, terminator)
+        heard = [it for at in range(0, len(stream), 3) for _, it in parser.feed(stream[at : at + 3])]
         assert len(b"".join(it.taken for it in heard)) <= len(stream)
 
 

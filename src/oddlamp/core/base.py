@@ -2,6 +2,7 @@
 
 import math
 from collections.abc import Callable, Sequence
+from functools import lru_cache
 from typing import Final
 
 from pydantic import BaseModel, ConfigDict, Field
@@ -26,6 +27,7 @@ UNIT_SIGNS: Final = {"ohm": "Ω", "ratio": "", "": ""}
 _PREFIXES: Final = ((1e9, "G"), (1e6, "M"), (1e3, "k"), (1.0, ""), (1e-3, "m"), (1e-6, "µ"), (1e-9, "n"), (1e-12, "p"))
 
 
+@lru_cache(maxsize=8192)  # a review writes the same limits and thresholds hundreds of times
 def si(value: float, unit: str, *, digits: int = 3) -> str:
     """Write a quantity the way a bench note would: ``si(0.0187, "A")`` is ``18.7 mA``.
 

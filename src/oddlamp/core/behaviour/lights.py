@@ -8,6 +8,7 @@ from oddlamp.core.design import Design
 from oddlamp.core.plan.model import Action
 
 LADDER_TOP = 255
+COLOURS = {"red": 0, "green": 1, "blue": 2}
 
 
 class LampState(NamedTuple):
@@ -19,8 +20,10 @@ class LampState(NamedTuple):
 
     def share(self, channel_id: str) -> float:
         """Return the wanted duty of one channel, 0 to 1."""
-        shade = dict(zip(("red", "green", "blue"), self.colour, strict=True)).get(channel_id, 1.0)
-        return self.level * shade if self.is_on else 0.0
+        if not self.is_on:
+            return 0.0
+        at = COLOURS.get(channel_id)
+        return self.level if at is None else self.level * self.colour[at]
 
 
 def act(state: LampState, action: Action) -> LampState:

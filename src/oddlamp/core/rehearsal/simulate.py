@@ -2,7 +2,6 @@
 
 import heapq
 from collections.abc import Sequence
-from functools import lru_cache
 from itertools import count
 from typing import Final, NamedTuple
 
@@ -17,10 +16,11 @@ from oddlamp.core.rehearsal.events import ControlEvent, Event, InputEvent, LineE
 from oddlamp.core.rehearsal.trace import LampPoint, Trace, TraceEvent
 from oddlamp.core.resolve import resolve
 from oddlamp.core.values import NOT_YET
-from oddlamp.core.words.framing import Parser, byte_time_s
+from oddlamp.core.words.framing import Heard, Parser, byte_time_s
 
 MOST_MESSAGES: Final = 50_000
-Arrival = tuple[float, int, TalkDesign, int, bytes, bool, int]
+_HEX: Final = tuple(f"{byte:02x}" for byte in range(256))
+Arrival = tuple[float, int, TalkDesign, int, bytes | Heard, bool, int]
 
 
 def rehearse(plan: Plan, catalog: Catalog, events: Sequence[Event]) -> Trace:
@@ -49,9 +49,8 @@ class _Run:
     def __init__(self, design: Design) -> None:
         self.design = design
         self.trace: list[TraceEvent] = []
-        self.lamps: dict[str, list[LampPoint]] = {}
         self.states: dict[str, LampState] = {}
-        self.parsers: dict[tuple[str, str], Parser] = {}
+        self.parsers: dict[tuple[str, bool], Parser] = {}
         self.wire_free_s: dict[tuple[str, str], float] = {}
         self.queue: list[Arrival] = []
         self.order = count()
@@ -60,8 +59,9 @@ class _Run:
         self.controls = {control.id: control for handset in design.handsets.values() for control in handset.controls}
         self.outlets = {lamp.id: _outlets(design, lamp) for lamp in design.lamps.values()}
         self.heard_by = {host: design.rules_of(host) for host in design.nodes}
-        for lamp in design.lamps.values():
-            self._light(0.0, lamp.id)
+        self.effects: dict[tuple[str, LampState], list[_Effect]] = {}
+        dark = LampPoint(0.0, 0.0, 0.0)
+        self.lamps = {it.signal_id: [dark] for mine in self.outlets.values() for it in mine if it.current_a is not None}
 
     def play(self, events: Sequence[Event]) -> Trace:
         """Take the events in time order, letting what they set off happen in between."""
@@ -162,14 +162,18 @@ class _Run:
             return
         self._push(t_s, talk, 0, content, goes_out)
 
-    def _push(self, t_s: float, talk: TalkDesign, hops_done: int, content: bytes, goes_out: bool) -> None:
+    def _push(self, t_s: float, talk: TalkDesign, hops_done: int, content: bytes | Heard, goes_out: bool) -> None:
         heapq.heappush(self.queue, (t_s, next(self.order), talk, hops_done, content, goes_out, self.message))
 
     def _arrive(self, arrival: Arrival) -> None:
         """Carry a piece of a message over its next link, or let the listener hear it."""
         t_s, _, talk, hops_done, content, goes_out, self.message = arrival
-        if hops_done == len(talk.hops):
+        if isinstance(content, Heard):
             self._hear(t_s, talk, content, goes_out)
+            return
+        if hops_done == len(talk.hops):
+            for _, heard in self._parser(talk, goes_out).feed(content):
+                self._hear(t_s, talk, heard, goes_out)
             return
         hop = talk.hops[hops_done] if goes_out else talk.hops[-1 - hops_done]
         if hop.kind == "air":
@@ -222,37 +226,41 @@ class _Run:
         free_s = self.wire_free_s.get((hop.link_id, way), 0.0)
         start_s = t_s if t_s > free_s else free_s
         append, push, message = self.trace.append, self._push, self.message
+        stage, ref = crossing.stage, crossing.id
         for at, byte in enumerate(content):
             end_s = start_s + (at + 1) * byte_s
-            append(TraceEvent(end_s - byte_s, crossing.stage, crossing.id, f"{byte:02x}", got, None, "", end_s, None, message))
-            push(end_s, talk, hops_done + 1, content[at : at + 1], goes_out)
+            append(TraceEvent(end_s - byte_s, stage, ref, _HEX[byte], got, None, "", end_s, None, message))
+            if hops_done + 1 < len(talk.hops):
+                push(end_s, talk, hops_done + 1, content[at : at + 1], goes_out)
+        if hops_done + 1 == len(talk.hops):
+            # Bytes of one talk arrive in the order sent, so the listener's parser can run ahead: only whole words wait their turn.
+            for taken, heard in self._parser(talk, goes_out).feed(content):
+                push(start_s + taken * byte_s, talk, hops_done + 1, heard, goes_out)
         ends_s = start_s + len(content) * byte_s
         self.wire_free_s[(hop.link_id, way)] = ends_s
         if crossing.receiver.node.kind == "module":
             append(TraceEvent(ends_s, crossing.receiver.stage, crossing.receiver.id, content.hex(), message=message))
 
-    def _hear(self, t_s: float, talk: TalkDesign, content: bytes, goes_out: bool) -> None:
-        vocabulary = talk.vocabulary
-        listener = talk.b if goes_out else talk.a
-        parser = self.parsers.get((talk.id, listener))
+    def _parser(self, talk: TalkDesign, goes_out: bool) -> Parser:
+        parser = self.parsers.get((talk.id, goes_out))
         if parser is None:
             direction = "out" if goes_out else "back"
-            words = {word.content: word.id for word in reversed(vocabulary.words) if word.direction == direction}
-            parser = self.parsers[(talk.id, listener)] = Parser(words, vocabulary.terminator)
-        stage = vocabulary.stage if goes_out else self.design.nodes[listener].stage
-        for byte in content:
-            heard = parser.feed(byte)
-            if heard is None:
-                continue
-            if heard.word is None:
-                names = " ".join(shown(it) for it in heard.taken) or "nothing"
-                self._lose(t_s, stage, talk.id, f"{names} is no word here", heard.taken)
-                continue
-            word = vocabulary.word(heard.word)
-            self.trace.append(TraceEvent(t_s, stage, word.id, heard.taken.hex(), says=word.label, message=self.message))
-            for _, rule in self.heard_by[listener]:
-                if rule.when.heard == word.id:
-                    self._do(t_s, listener, rule.do)
+            words = {word.content: word for word in reversed(talk.vocabulary.words) if word.direction == direction}
+            parser = self.parsers[(talk.id, goes_out)] = Parser(words, talk.vocabulary.terminator)
+        return parser
+
+    def _hear(self, t_s: float, talk: TalkDesign, heard: Heard, goes_out: bool) -> None:
+        listener = talk.b if goes_out else talk.a
+        stage = talk.vocabulary.stage if goes_out else self.design.nodes[listener].stage
+        word = heard.word
+        if word is None:
+            names = " ".join(shown(it) for it in heard.taken) or "nothing"
+            self._lose(t_s, stage, talk.id, f"{names} is no word here", heard.taken)
+            return
+        self.trace.append(TraceEvent(t_s, stage, word.id, heard.taken.hex(), says=word.label, message=self.message))
+        for _, rule in self.heard_by[listener]:
+            if rule.when.heard == word.id:
+                self._do(t_s, listener, rule.do)
 
     def _do(self, t_s: float, host: str, actions: tuple[Action, ...]) -> None:
         for action in actions:
@@ -281,28 +289,44 @@ class _Run:
 
     def _light(self, t_s: float, lamp_id: str) -> None:
         """Set the pins of a lamp, and note current and light of every channel that has numbers."""
-        state = self.states.get(lamp_id)
-        lamp = self.design.lamps[lamp_id]
-        append = self.trace.append
-        for outlet in self.outlets[lamp_id]:
-            duty = step_duty(state.share(outlet.channel_id)) if state is not None else 0.0
-            # A common anode is lit by a low pin: the share of time the pin is high is the rest.
-            pin_duty = 1.0 - duty if outlet.is_inverted else duty
-            if state is not None:
-                volts = None if outlet.high_v is None else pin_duty * outlet.high_v
-                append(
-                    TraceEvent(t_s, outlet.pin_stage, outlet.signal_id, "", volts, None, outlet.pin, None, pin_duty, self.message)
-                )
-            if outlet.current_a is None:
-                if state is not None:
-                    self._lose(t_s, lamp.stage, outlet.signal_id, outlet.because)
+        state, append, message = self.states[lamp_id], self.trace.append, self.message
+        effects = self.effects.get((lamp_id, state))
+        if effects is None:
+            effects = self.effects[(lamp_id, state)] = [_effect(outlet, state) for outlet in self.outlets[lamp_id]]
+        for outlet, volts, pin_duty, duty, current_a, seen, flow in effects:
+            append(TraceEvent(t_s, outlet.pin_stage, outlet.signal_id, "", volts, None, outlet.pin, None, pin_duty, message))
+            if current_a is None:
+                self._lose(t_s, outlet.stage, outlet.signal_id, outlet.because)
                 continue
-            current_a = duty * outlet.current_a
-            self.lamps.setdefault(outlet.signal_id, []).append(LampPoint(t_s, current_a, _seen(current_a / outlet.wanted_a)))
-            if state is not None:
-                append(TraceEvent(t_s, lamp.stage, outlet.signal_id, "", None, None, _flow(current_a), None, duty, self.message))
-        if not lamp.channels and state is not None:
+            self.lamps[outlet.signal_id].append(LampPoint(t_s, current_a, seen))
+            append(TraceEvent(t_s, outlet.stage, outlet.signal_id, "", None, None, flow, None, duty, message))
+        if not effects:
+            lamp = self.design.lamps[lamp_id]
             self._lose(t_s, lamp.stage, lamp_id, lamp.open_because or NOT_YET)
+
+
+def _effect(outlet: "_Outlet", state: LampState) -> "_Effect":
+    duty = step_duty(state.share(outlet.channel_id))
+    # A common anode is lit by a low pin: the share of time the pin is high is the rest.
+    pin_duty = 1.0 - duty if outlet.is_inverted else duty
+    volts = None if outlet.high_v is None else pin_duty * outlet.high_v
+    if outlet.current_a is None:
+        return _Effect(outlet, volts, pin_duty, duty, None, 0.0, "")
+    current_a = duty * outlet.current_a
+    flow = si(current_a, "A") if current_a else "dark"
+    return _Effect(outlet, volts, pin_duty, duty, current_a, seen_light(current_a / outlet.wanted_a), flow)
+
+
+class _Effect(NamedTuple):
+    """What one state of a lamp does to one channel."""
+
+    outlet: "_Outlet"
+    volts: float | None
+    pin_duty: float
+    duty: float
+    current_a: float | None
+    seen: float
+    flow: str
 
 
 class _Outlet(NamedTuple):
@@ -311,6 +335,7 @@ class _Outlet(NamedTuple):
     channel_id: str
     signal_id: str
     is_inverted: bool
+    stage: str
     pin_stage: str
     pin: str
     high_v: float | None
@@ -326,6 +351,7 @@ def _outlets(design: Design, lamp: LampDesign) -> tuple[_Outlet, ...]:
             channel.id,
             channel.signal_id,
             channel.is_inverted,
+            lamp.stage,
             f"pins.{lamp.host}",
             f"pin {pin.label if (pin := design.pins.get(channel.signal_id)) and pin.label else '?'}",
             logic.value if logic else None,
@@ -335,11 +361,3 @@ def _outlets(design: Design, lamp: LampDesign) -> tuple[_Outlet, ...]:
         )
         for channel in lamp.channels
     )
-
-
-@lru_cache(maxsize=4096)
-def _flow(current_a: float) -> str:
-    return si(current_a, "A") if current_a else "dark"
-
-
-_seen = lru_cache(maxsize=4096)(seen_light)

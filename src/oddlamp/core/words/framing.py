@@ -2,14 +2,16 @@
 
 from typing import Final, NamedTuple
 
+from oddlamp.core.design import WordDesign
+
 BITS_PER_BYTE: Final = 10  # 8N1: start bit, eight data bits, stop bit
 BUFFER_MOST: Final = 64
 
 
 class Heard(NamedTuple):
-    """What a parser made of the bytes so far: a word's id, or None where they are no word."""
+    """What a parser made of the bytes so far: a word, or None where they are none."""
 
-    word: str | None
+    word: WordDesign | None
     taken: bytes
 
 
@@ -17,30 +19,35 @@ class Parser:
     """Reads a byte at a time, as the firmware will. One for each talk and listener.
 
     Args:
-        words: word id by the exact bytes that stand for it, the first of two alike.
+        words: word by the exact bytes that stand for it, the first of two alike.
         terminator: what ends a word; empty where every byte is a word.
     """
 
-    def __init__(self, words: dict[bytes, str], terminator: bytes) -> None:
+    def __init__(self, words: dict[bytes, WordDesign], terminator: bytes) -> None:
         self._words = words
         self._terminator = terminator
         self._pending = bytearray()
 
-    def feed(self, byte: int) -> Heard | None:
-        """Take one byte; return what was heard once a word is complete, else None."""
+    def feed(self, content: bytes) -> list[tuple[int, Heard]]:
+        """Take bytes; return each whole word, or what is none, with the count of bytes taken when it was complete."""
         if not self._terminator:
-            taken = bytes((byte,))
-            return Heard(self._words.get(taken), taken)
-        self._pending.append(byte)
-        if self._pending.endswith(self._terminator):
-            taken = bytes(self._pending[: -len(self._terminator)])
-            self._pending.clear()
-            return Heard(self._words.get(taken), taken)
-        if len(self._pending) > BUFFER_MOST:
-            taken = bytes(self._pending)
-            self._pending.clear()
-            return Heard(None, taken)
-        return None
+            return [(at, Heard(self._words.get(taken), taken)) for at, taken in enumerate(_one_by_one(content), 1)]
+        out: list[tuple[int, Heard]] = []
+        pending, terminator = self._pending, self._terminator
+        for at, byte in enumerate(content, 1):
+            pending.append(byte)
+            if byte == terminator[-1] and pending.endswith(terminator):
+                taken = bytes(pending[: -len(terminator)])
+                out.append((at, Heard(self._words.get(taken), taken)))
+                pending.clear()
+            elif len(pending) > BUFFER_MOST:
+                out.append((at, Heard(None, bytes(pending))))
+                pending.clear()
+        return out
+
+
+def _one_by_one(content: bytes) -> list[bytes]:
+    return [content[at : at + 1] for at in range(len(content))]
 
 
 def byte_time_s(baud_rate_bd: float) -> float:
