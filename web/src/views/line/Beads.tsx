@@ -28,7 +28,7 @@ export function Beads({ layout }: { layout: Layout }) {
 					<span
 						key={moveKey + leg.stage}
 						className={`bead ${forward ? "" : "bead-back"} ${leg.lost_because ? "bead-lost" : ""}`}
-						style={{ offsetPath: `path("${path}")` }}
+						style={{ offsetPath: `path("${path.d}")` }}
 					/>
 				);
 			})}

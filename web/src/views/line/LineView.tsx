@@ -41,11 +41,9 @@ export function LineView({ line, chosen, onChoose }: Props) {
 				<Pool layout={layout} chosen={chosen} width={width} />
 				<SupplyThreads line={line} layout={layout} chosen={chosen} width={width} />
 				{line.segments.map(({ a, b, state }) => {
-					const from = layout.points.get(a);
-					const to = layout.points.get(b);
-					const d = layout.paths.get(segmentKey(a, b));
-					if (!from || !to || !d || !isSeen(a) || !isSeen(b)) return null;
-					return <Thread key={segmentKey(a, b)} d={d} state={state} from={from} to={to} />;
+					const path = layout.paths.get(segmentKey(a, b));
+					if (!path || !isSeen(a) || !isSeen(b)) return null;
+					return <Thread key={segmentKey(a, b)} path={path} state={state} />;
 				})}
 				{line.stages.map((stage) => {
 					const at = layout.points.get(stage.id);

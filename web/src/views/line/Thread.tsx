@@ -1,9 +1,9 @@
 import type { State } from "../../api/client";
-import type { Point } from "./layout";
+import type { Path } from "./layout";
 
 /** One stretch of thread in its state: whole, dots, cut with two slashes, or hollow where nothing is worked out. */
-export function Thread({ d, state, from, to }: { d: string; state: State; from: Point; to: Point }) {
-	const middle = { x: (from.x + to.x) / 2, y: (from.y + to.y) / 2 };
+export function Thread({ path, state }: { path: Path; state: State }) {
+	const { d, cut, cutAt } = path;
 	if (state === "look")
 		return <path d={d} fill="none" className="stroke-ink" strokeWidth="3.6" strokeLinecap="round" strokeDasharray="0.1 8" />;
 	if (state === "unknown")
@@ -16,12 +16,14 @@ export function Thread({ d, state, from, to }: { d: string; state: State; from: 
 	if (state === "stop")
 		return (
 			<g fill="none" strokeLinecap="round">
-				<path d={d} className="stroke-ink" strokeWidth="3.2" pathLength={100} strokeDasharray="40 20 40 100" />
 				<path
-					d={`M${middle.x - 9} ${middle.y - 7}l5 14M${middle.x + 4} ${middle.y - 7}l5 14`}
-					className="stroke-cut"
-					strokeWidth="3"
+					d={d}
+					className="stroke-ink"
+					strokeWidth="3.2"
+					pathLength={100}
+					strokeDasharray={`${100 * cutAt - 9} 18 ${100 * (1 - cutAt) - 9} 100`}
 				/>
+				<path d={`M${cut.x - 8} ${cut.y - 7}l5 14M${cut.x + 3} ${cut.y - 7}l5 14`} className="stroke-cut" strokeWidth="3" />
 			</g>
 		);
 	return <path d={d} fill="none" className="stroke-ink" strokeWidth="3.2" strokeLinecap="round" />;

@@ -1,9 +1,11 @@
 import type { Line, Stage } from "../../api/client";
 
 export type Point = { x: number; y: number };
+/** A stretch of thread, and where on it a cut is shown: on a fan, near its own lamp, where threads lie apart. */
+export type Path = { d: string; cut: Point; cutAt: number };
 export type Layout = {
 	points: Map<string, Point>;
-	paths: Map<string, string>;
+	paths: Map<string, Path>;
 	railY: (depth: number) => number;
 	height: number;
 	spacing: number;
@@ -41,14 +43,16 @@ export function layOut(line: Line, width: number, scroll: number): Layout {
 		return { x, y: THREAD_Y + 5 * Math.sin(2.1 * stage.column) + stage.row * 54 };
 	};
 	for (const stage of line.stages) points.set(stage.id, place(stage));
-	const paths = new Map<string, string>();
+	const paths = new Map<string, Path>();
 	line.segments.forEach(({ a, b }, index) => {
 		const from = points.get(a);
 		const to = points.get(b);
-		if (from && to) paths.set(segmentKey(a, b), thread(from, to, index));
+		if (from && to) paths.set(segmentKey(a, b), thread(from, to, index, b.startsWith("lamps.") && lamps.length > 1));
 	});
 	const depths = Math.max(0, ...line.rails.map((rail) => rail.depth));
-	const railY = (depth: number) => RAIL_Y + depth * 20;
+	const lowest = Math.max(0, ...line.stages.map((stage) => (stage.kind === "lamp" ? 0 : (points.get(stage.id)?.y ?? 0))));
+	const railTop = Math.max(RAIL_Y, lowest + 48);
+	const railY = (depth: number) => railTop + depth * 20;
 	return {
 		points,
 		paths,
@@ -62,11 +66,22 @@ export function layOut(line: Line, width: number, scroll: number): Layout {
 	};
 }
 
-function thread(from: Point, to: Point, index: number): string {
+function thread(from: Point, to: Point, index: number, isFan: boolean): Path {
 	const dx = (to.x - from.x) * 0.5;
 	const isLevel = Math.abs(to.y - from.y) < 20;
 	const sag = isLevel ? (index % 2 ? -13 : 13) : 0;
-	const c1 = `${(from.x + dx).toFixed(1)} ${(from.y + sag).toFixed(1)}`;
-	const c2 = `${(to.x - dx).toFixed(1)} ${(to.y + sag).toFixed(1)}`;
-	return `M${from.x.toFixed(1)} ${from.y.toFixed(1)}C${c1} ${c2} ${to.x.toFixed(1)} ${to.y.toFixed(1)}`;
+	const bends = [from, { x: from.x + dx, y: from.y + sag }, { x: to.x - dx, y: to.y + sag }, to] as const;
+	const written = bends.map((bend) => `${bend.x.toFixed(1)} ${bend.y.toFixed(1)}`);
+	const cutAt = isFan ? 0.76 : 0.5;
+	return {
+		d: `M${written[0]}C${written.slice(1).join(" ")}`,
+		cut: { x: along(bends, cutAt, "x"), y: along(bends, cutAt, "y") },
+		cutAt,
+	};
+}
+
+type Bends = readonly [Point, Point, Point, Point];
+function along(bends: Bends, t: number, axis: "x" | "y"): number {
+	const [a, b, c, d] = bends.map((bend) => bend[axis]) as [number, number, number, number];
+	return (1 - t) ** 3 * a + 3 * (1 - t) ** 2 * t * b + 3 * (1 - t) * t ** 2 * c + t ** 3 * d;
 }
