@@ -5,6 +5,7 @@ import subprocess
 from pathlib import Path
 
 from oddlamp.api.app import create_app, published_schema
+from oddlamp.core.checks.handbook import findings_page
 
 ROOT = Path(__file__).parent.parent
 
@@ -14,6 +15,10 @@ def test_descriptions_are_fresh() -> None:
         assert json.loads((ROOT / path).read_text(encoding="utf-8")) == json.loads(json.dumps(document)), (
             f"{path} is stale: run make schema"
         )
+
+
+def test_the_handbook_of_findings_is_fresh() -> None:
+    assert (ROOT / "docs/findings.md").read_text(encoding="utf-8") == findings_page(), "stale: run make schema"
 
 
 def test_front_end_types_are_fresh(tmp_path: Path) -> None:

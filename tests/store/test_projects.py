@@ -111,11 +111,11 @@ def test_refusals_keep_nothing(store: ProjectStore) -> None:
 
 def test_the_shelf_shows_the_last_opened_first(store: ProjectStore) -> None:
     one, two = (store.create(load_plan({**CLEAR, "title": title}), summary="start") for title in ("One", "Two"))
-    assert [item.title for item in store.list()] == ["Two", "One"]
+    assert [item.title for item in store.names()] == ["Two", "One"]
     store.open(one.id)
-    assert [item.id for item in store.list()] == [one.id, two.id]
+    assert [item.id for item in store.names()] == [one.id, two.id]
     store.edit(two.id, {"title": "Second"}, base_revision=two.revision, summary="named", check=check)
-    assert {item.title for item in store.list()} == {"One", "Second"}
+    assert {item.title for item in store.names()} == {"One", "Second"}
 
 
 WRITER = """
@@ -125,7 +125,7 @@ from oddlamp.core.plan.document import load_plan
 from oddlamp.store.database import open_database
 from oddlamp.store.projects import ProjectStore
 store = ProjectStore(open_database(Path(sys.argv[1])))
-item = store.list()[0]
+item = store.names()[0]
 kept = store.read(item.id)
 while True:
     value = kept.number + 100

@@ -12,6 +12,7 @@ from oddlamp import __version__
 from oddlamp.api import projects
 from oddlamp.api.guards import Guards
 from oddlamp.api.problems import add_problem_handlers, problem
+from oddlamp.api.workshop import Workshop
 from oddlamp.catalog.load import demo_plan, load_catalog
 from oddlamp.core.plan.document import load_plan
 from oddlamp.core.plan.model import Plan
@@ -30,9 +31,10 @@ def create_app(database: Path | None = None) -> FastAPI:
     app = FastAPI(title="Odd Lamp", version=__version__, docs_url=None, redoc_url=None, openapi_url="/api/openapi.json")
     if database is not None:
         load_catalog()
-        app.state.store = ProjectStore(open_database(database))
-        if not app.state.store.list():
-            app.state.store.create(load_plan(demo_plan()), summary="Started from the demo")
+        store = ProjectStore(open_database(database))
+        app.state.workshop = Workshop(store)
+        if not store.names():
+            store.create(load_plan(demo_plan()), summary="Started from the demo")
     add_problem_handlers(app)
     app.include_router(projects.router)
 

@@ -5,6 +5,7 @@ from typing import Any, Final
 from fastapi import FastAPI, Request
 from fastapi.exceptions import RequestValidationError
 from fastapi.responses import JSONResponse
+from starlette.exceptions import HTTPException
 
 from oddlamp.core import errors
 from oddlamp.core.errors import DomainError
@@ -16,8 +17,10 @@ STATUS: Final[dict[type[DomainError], int]] = {
     errors.EventsInvalid: 422,
     errors.UnknownPart: 422,
     errors.UnknownProject: 404,
+    errors.UnknownRevision: 404,
     errors.StaleRevision: 409,
     errors.NothingToUndo: 409,
+    errors.NotKept: 507,
 }
 
 
@@ -36,6 +39,7 @@ async def domain_problem(_request: Request, error: Exception) -> JSONResponse:
         raise error
     first = error.problems[0]
     listed = [item.model_dump() for item in error.problems]
+    stale = _stale(error) if isinstance(error, errors.StaleRevision) else {}
     return problem(
         STATUS[type(error)],
         error.code,
@@ -44,7 +48,12 @@ async def domain_problem(_request: Request, error: Exception) -> JSONResponse:
         given=first.given,
         allowed=first.allowed,
         problems=listed,
+        **stale,
     )
+
+
+def _stale(error: errors.StaleRevision) -> dict[str, Any]:
+    return {"revision": error.revision, "clashes": [clash.model_dump(mode="json") for clash in error.clashes]}
 
 
 async def request_problem(_request: Request, error: Exception) -> JSONResponse:
@@ -65,8 +74,25 @@ async def request_problem(_request: Request, error: Exception) -> JSONResponse:
     )
 
 
+async def http_problem(_request: Request, error: Exception) -> JSONResponse:
+    """Answer what the framework itself refuses, such as a body nested past what a JSON reader takes, or a wrong method."""
+    if not isinstance(error, HTTPException):
+        raise error
+    if error.status_code == 400:
+        return problem(
+            400,
+            "not-readable",
+            "The body is no JSON that can be read.",
+            field="body",
+            given="bytes that cannot be read",
+            allowed="a JSON document nested no deeper than a plan",
+        )
+    return problem(error.status_code, "refused", str(error.detail))
+
+
 def add_problem_handlers(app: FastAPI) -> None:
     """Make every refusal a problem document."""
     for error in STATUS:
         app.add_exception_handler(error, domain_problem)
     app.add_exception_handler(RequestValidationError, request_problem)
+    app.add_exception_handler(HTTPException, http_problem)

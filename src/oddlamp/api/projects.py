@@ -1,153 +1,166 @@
-"""Routes of projects: open, edit, undo, redo, rehearse, export, import."""
+"""Routes of projects: the shelf, edits and steps, history, trials, rehearsals, export and import."""
 
-from typing import Annotated, Any, Literal
+from typing import Annotated, Any
 
-from fastapi import APIRouter, Depends, Request
-from pydantic import Field
+from fastapi import APIRouter, Depends, Query, Request
+from fastapi.responses import JSONResponse, PlainTextResponse
 
+from oddlamp.api.models import (
+    Attempt,
+    Edit,
+    HistoryItem,
+    NewProject,
+    Place,
+    ProjectState,
+    Rehearsal,
+    Restore,
+    RevisionId,
+    ShelfItem,
+    Step,
+    Trial,
+)
+from oddlamp.api.workshop import Workshop
 from oddlamp.catalog.load import demo_plan, load_catalog
-from oddlamp.core.base import Model
-from oddlamp.core.parts.check import check_parts
-from oddlamp.core.plan.document import dump_plan, load_plan
-from oddlamp.core.plan.model import Plan
+from oddlamp.core.answers import answers_text
+from oddlamp.core.compare import Comparison, compare
+from oddlamp.core.plan.document import dump_plan, edit_plan, load_plan
+from oddlamp.core.plan.upgrades import upgrade
 from oddlamp.core.rehearsal.events import read_events
 from oddlamp.core.rehearsal.journeys import show_run
 from oddlamp.core.rehearsal.simulate import rehearse_design
 from oddlamp.core.rehearsal.trace import Run
 from oddlamp.core.resolve import resolve
-from oddlamp.core.review import Review, review
-from oddlamp.store.projects import Kept, ProjectStore
+from oddlamp.core.review import review
 
 router = APIRouter(prefix="/api/projects")
 EMPTY: dict[str, Any] = {"format": "oddlamp-plan", "schema_version": 1, "title": "New light"}
 
 
-class ShelfItem(Model):
-    """A project on the shelf."""
-
-    id: str
-    title: str
-    opened_at: str
+def get_workshop(request: Request) -> Workshop:
+    """Return the store and the reviews the server was started with."""
+    workshop: Workshop = request.app.state.workshop
+    return workshop
 
 
-class ProjectState(Model):
-    """A project as it stands, with everything the screen shows of it."""
-
-    id: str
-    revision: int
-    number: int = Field(description="How many changes led here")
-    kept_at: str
-    undo: str | None = Field(description="What undo would take back; None where there is nothing")
-    redo: str | None = Field(description="What redo would bring again; None where there is nothing")
-    review: Review
-
-
-class NewProject(Model):
-    """What a project starts from."""
-
-    start: Literal["empty", "demo"]
-
-
-class Edit(Model):
-    """A merge patch (RFC 7396) made on a revision."""
-
-    base_revision: int
-    patch: dict[str, Any]
-    summary: str = Field(default="Changed", max_length=200)
-
-
-class Step(Model):
-    """An undo or redo made on a revision."""
-
-    base_revision: int
-
-
-class Rehearsal(Model):
-    """Timed events to play through the plan."""
-
-    events: Annotated[list[dict[str, Any]], Field(max_length=20_000)]
-    since_s: float = Field(default=0.0, ge=0, description="Leave out of the answer what happened before, s; looks are whole")
-
-
-def get_store(request: Request) -> ProjectStore:
-    """Return the store the server was started with."""
-    store: ProjectStore = request.app.state.store
-    return store
-
-
-Store = Annotated[ProjectStore, Depends(get_store)]
-
-
-def _check(plan: Plan) -> None:
-    check_parts(plan, load_catalog())
-
-
-def _state(kept: Kept) -> ProjectState:
-    return ProjectState(
-        id=kept.id,
-        revision=kept.revision,
-        number=kept.number,
-        kept_at=kept.made_at,
-        undo=kept.undo,
-        redo=kept.redo,
-        review=review(kept.plan, load_catalog()),
-    )
+Shop = Annotated[Workshop, Depends(get_workshop)]
 
 
 @router.get("")
-def list_projects(store: Store) -> list[ShelfItem]:
-    """List all projects, the last opened first."""
-    return [ShelfItem(id=item.id, title=item.title, opened_at=item.opened_at) for item in store.list()]
+def list_projects(shop: Shop) -> list[ShelfItem]:
+    """List all projects, the last opened first, those put away and thrown away included."""
+    return [shop.shelf_item(item) for item in shop.store.names()]
 
 
 @router.post("", status_code=201)
-def new_project(store: Store, new: NewProject) -> ProjectState:
+def new_project(shop: Shop, new: NewProject) -> ProjectState:
     """Start a project, empty or from the demo."""
     plan = load_plan(EMPTY if new.start == "empty" else demo_plan())
-    _check(plan)
-    return _state(store.create(plan, summary="Started empty" if new.start == "empty" else "Started from the demo"))
+    shop.check(plan)
+    return shop.state(shop.store.create(plan, summary="Started empty" if new.start == "empty" else "Started from the demo"))
 
 
 @router.post("/import", status_code=201)
-def import_project(store: Store, plan: dict[str, Any]) -> ProjectState:
-    """Start a project from a plan file."""
-    read = load_plan(plan)
-    _check(read)
-    return _state(store.create(read, summary="Read from a file"))
+def import_project(shop: Shop, plan: dict[str, Any]) -> ProjectState:
+    """Start a project from a plan file; the file of an older version is brought up to date and kept as it was."""
+    document, was = upgrade(plan)
+    read = load_plan(document)
+    shop.check(read)
+    summary = "Read from a file" + ("" if was is None else f" of version {was}, brought up to date")
+    return shop.state(shop.store.create(read, summary=summary, original=None if was is None else plan))
 
 
 @router.get("/{project_id}")
-def open_project(store: Store, project_id: str) -> ProjectState:
+def open_project(shop: Shop, project_id: str) -> ProjectState:
     """Open a project."""
-    return _state(store.open(project_id))
+    return shop.state(shop.store.open(project_id))
 
 
 @router.get("/{project_id}/plan")
-def export_plan(store: Store, project_id: str) -> dict[str, Any]:
+def export_plan(shop: Shop, project_id: str) -> dict[str, Any]:
     """Give the plan as a file that can be imported again."""
-    return dump_plan(store.read(project_id).plan)
+    return dump_plan(shop.store.read(project_id).plan)
+
+
+@router.get("/{project_id}/original")
+def export_original(shop: Shop, project_id: str) -> JSONResponse:
+    """Give the file of an older version that the project was read from, as it was; null where there was none."""
+    return JSONResponse(shop.store.original(project_id))
+
+
+@router.get("/{project_id}/answers", response_class=PlainTextResponse)
+def answers(shop: Shop, project_id: str) -> str:
+    """Give the current answers as text."""
+    kept = shop.store.read(project_id)
+    return answers_text(shop.review(kept.id, kept.revision))
 
 
 @router.post("/{project_id}/edits")
-def edit_project(store: Store, project_id: str, edit: Edit) -> ProjectState:
+def edit_project(shop: Shop, project_id: str, edit: Edit) -> ProjectState:
     """Apply an edit and answer with the new state, kept."""
-    return _state(store.edit(project_id, edit.patch, base_revision=edit.base_revision, summary=edit.summary, check=_check))
+    kept = shop.store.edit(project_id, edit.patch, base_revision=edit.base_revision, summary=edit.summary, check=shop.check)
+    return shop.state(kept)
+
+
+@router.post("/{project_id}/trials")
+def try_edit(shop: Shop, project_id: str, attempt: Attempt) -> Trial:
+    """Show what an edit would give, and what it moves, without keeping it."""
+    before = shop.store.plan_at(project_id, attempt.base_revision)
+    after = edit_plan(before, attempt.patch)
+    shop.check(after)
+    tried = review(after, load_catalog())
+    now = shop.review(project_id, attempt.base_revision)
+    return Trial(review=tried, comparison=compare((before, now), (after, tried)))
 
 
 @router.post("/{project_id}/undo")
-def undo(store: Store, project_id: str, step: Step) -> ProjectState:
+def undo(shop: Shop, project_id: str, step: Step) -> ProjectState:
     """Take the last change back."""
-    return _state(store.undo(project_id, base_revision=step.base_revision))
+    return shop.state(shop.store.undo(project_id, base_revision=step.base_revision))
 
 
 @router.post("/{project_id}/redo")
-def redo(store: Store, project_id: str, step: Step) -> ProjectState:
+def redo(shop: Shop, project_id: str, step: Step) -> ProjectState:
     """Bring the change last taken back again."""
-    return _state(store.redo(project_id, base_revision=step.base_revision))
+    return shop.state(shop.store.redo(project_id, base_revision=step.base_revision))
+
+
+@router.post("/{project_id}/restore")
+def restore(shop: Shop, project_id: str, wanted: Restore) -> ProjectState:
+    """Bring an earlier state back as a new change."""
+    return shop.state(shop.store.restore(project_id, wanted.revision, base_revision=wanted.base_revision))
+
+
+@router.get("/{project_id}/history")
+def history(shop: Shop, project_id: str) -> list[HistoryItem]:
+    """List every state of a project, the newest first."""
+    return shop.history(project_id)
+
+
+@router.get("/{project_id}/compare")
+def compare_revisions(
+    shop: Shop, project_id: str, before: Annotated[RevisionId, Query()], after: Annotated[RevisionId, Query()]
+) -> Comparison:
+    """Compare two states: decisions, numbers and verdicts."""
+    sides = [(shop.store.plan_at(project_id, side), shop.review(project_id, side)) for side in (before, after)]
+    return compare(sides[0], sides[1])
+
+
+@router.post("/{project_id}/copy", status_code=201)
+def copy_project(shop: Shop, project_id: str) -> ProjectState:
+    """Start a project from another one as it stands."""
+    kept = shop.store.read(project_id)
+    title = f"{kept.plan.title[:70]}, copy"
+    return shop.state(shop.store.create(kept.plan.model_copy(update={"title": title}), summary=f"Copied from {kept.plan.title}"))
+
+
+@router.post("/{project_id}/place")
+def put_project(shop: Shop, project_id: str, where: Place) -> ShelfItem:
+    """Put a project in the archive or the bin, or back on the shelf."""
+    return shop.shelf_item(shop.store.move(project_id, where.place))
 
 
 @router.post("/{project_id}/rehearsals")
-def run_rehearsal(store: Store, project_id: str, rehearsal: Rehearsal) -> Run:
+def run_rehearsal(shop: Shop, project_id: str, rehearsal: Rehearsal) -> Run:
     """Play events through the plan as it stands."""
-    design = resolve(store.read(project_id).plan, load_catalog())
+    design = resolve(shop.store.read(project_id).plan, load_catalog())
     return show_run(design, rehearse_design(design, read_events(rehearsal.events)), since_s=rehearsal.since_s)

@@ -5,6 +5,7 @@ from typing import Literal
 
 from oddlamp.core.electrical.led import LedBranch, LedPoint, Spread
 from oddlamp.core.parts.models import Catalog, LedPart, LogicPart
+from oddlamp.core.plan.built import Drift
 from oddlamp.core.plan.model import Node, Plan, Rule, Signal
 from oddlamp.core.values import Origin, Value
 
@@ -261,7 +262,7 @@ class WireDesign:
 
 @dataclass(frozen=True, slots=True)
 class Design:
-    """Everything the rules, the review and the rehearsal read."""
+    """Everything the rules, the review and the rehearsal read; ``plan`` is the plan with built lines as they were built."""
 
     plan: Plan
     catalog: Catalog
@@ -275,6 +276,7 @@ class Design:
     pins: dict[str, PinDesign]
     lamps: dict[str, LampDesign]
     crossings: dict[str, CrossingDesign]
+    drifts: tuple[Drift, ...] = ()
 
     def rules_of(self, host: str) -> list[tuple[str, Rule]]:
         """Return the rules that run on one host, in plan order."""

@@ -1,5 +1,6 @@
 """Refusals the core understands. They know nothing of HTTP or the command line."""
 
+from collections.abc import Sequence
 from typing import ClassVar
 
 from oddlamp.core.base import Model
@@ -55,9 +56,29 @@ class UnknownProject(DomainError):
 
 
 class StaleRevision(DomainError):
-    """An edit was made on a revision that is no longer the current one."""
+    """An edit that meets another one, or a step from a revision that is no longer the current one.
+
+    ``revision`` is the current one; ``clashes`` tells what each side wants, where both touched the same place.
+    """
 
     code = "stale-revision"
+
+    def __init__(self, *, given: object, revision: int, clashes: Sequence[Model] = ()) -> None:
+        told = "choose between the two" if clashes else "load it and look again"
+        super().__init__(field="base_revision", given=given, allowed=f"{revision}, the revision now; {told}")
+        self.revision, self.clashes = revision, tuple(clashes)
+
+
+class UnknownRevision(DomainError):
+    """The project has no revision of this number."""
+
+    code = "unknown-revision"
+
+
+class NotKept(DomainError):
+    """The disk took nothing: full, read-only or broken. What was kept before is untouched."""
+
+    code = "not-kept"
 
 
 class NothingToUndo(DomainError):

@@ -6,6 +6,7 @@ from oddlamp.core.electrical.lamps import resolve_lamps
 from oddlamp.core.electrical.supplies import resolve_nodes, resolve_rails
 from oddlamp.core.parts.models import Catalog
 from oddlamp.core.pins.assign import assign_pins
+from oddlamp.core.plan.built import as_built
 from oddlamp.core.plan.model import Plan
 from oddlamp.core.words.resolve import resolve_handsets, resolve_links, resolve_talks, resolve_vocabularies
 
@@ -19,6 +20,7 @@ def resolve(plan: Plan, catalog: Catalog) -> Design:
     Returns:
         The design; a value that cannot be computed is None with ``because``, never an error.
     """
+    plan, drifts = as_built(plan)
     rails = resolve_rails(plan, catalog)
     nodes = resolve_nodes(plan, catalog, rails)
     vocabularies = resolve_vocabularies(plan, catalog)
@@ -39,4 +41,5 @@ def resolve(plan: Plan, catalog: Catalog) -> Design:
         pins=assign_pins(plan, nodes, lamps, crossings),
         lamps=lamps,
         crossings=crossings,
+        drifts=drifts,
     )

@@ -5,12 +5,13 @@ from pydantic import Field
 from oddlamp.core.base import Model, plural
 from oddlamp.core.checks.registry import run_rules
 from oddlamp.core.design import Design
-from oddlamp.core.findings import Finding
+from oddlamp.core.findings import Finding, Move
 from oddlamp.core.line import Line, draw_line
 from oddlamp.core.parts.models import Catalog
 from oddlamp.core.plan.model import Plan
 from oddlamp.core.plan.text import shown
 from oddlamp.core.resolve import resolve
+from oddlamp.core.settle import keep_all, keep_sheet
 from oddlamp.core.sheets.hookup import hookup_sheet
 from oddlamp.core.sheets.lamp import lamp_sheet
 from oddlamp.core.sheets.models import Opening, PhoneButton, Sheet
@@ -31,6 +32,7 @@ class Review(Model):
     findings: tuple[Finding, ...]
     not_yet: dict[str, str] = Field(description="Stage id to what is not worked out there yet")
     sheets: dict[str, Sheet]
+    keep: Move | None = Field(description="Settles everything that is proposed; None where nothing is")
     phone: tuple[PhoneButton, ...]
     opening: Opening | None
     sources: dict[str, str] = Field(description="Source key to title, for every working shown")
@@ -57,6 +59,8 @@ def review_design(design: Design) -> Review:
     opens = not_worked_out(design)
     line = draw_line(design, findings, opens)
     to_settle = sum(finding.accepted is None for finding in findings)
+    sheets = {stage.id: keep_sheet(_sheet(design, stage.id, findings)) for stage in line.stages}
+    sheets |= {rail.stage: keep_sheet(rail_sheet(design, rail)) for rail in design.rails.values()}
     return Review(
         title=design.plan.title,
         sentence=f"{plural(to_settle, 'thing')} to settle"
@@ -68,8 +72,8 @@ def review_design(design: Design) -> Review:
         values=_values(design),
         findings=findings,
         not_yet=opens,
-        sheets={stage.id: _sheet(design, stage.id, findings) for stage in line.stages}
-        | {rail.stage: rail_sheet(design, rail) for rail in design.rails.values()},
+        sheets=sheets,
+        keep=keep_all(design, sheets.values()),
         phone=_phone(design),
         opening=opening(design),
         sources={key: reference.title for key, reference in design.catalog.references.items()},

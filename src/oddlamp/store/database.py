@@ -1,13 +1,20 @@
 """The database file: opening it safely and bringing it up to date."""
 
+import sqlite3
 from pathlib import Path
 from typing import Any, Final
 
 from alembic import command
 from alembic.config import Config
+from alembic.migration import MigrationContext
+from alembic.script import ScriptDirectory
 from sqlalchemy import Engine, create_engine, event
 
 MIGRATIONS: Final = Path(__file__).parent / "migrations"
+
+
+class DatabaseTooNew(Exception):
+    """The file was written by a later Odd Lamp; it is left as it is."""
 
 
 def open_database(path: Path) -> Engine:
@@ -15,6 +22,9 @@ def open_database(path: Path) -> Engine:
 
     Every connection waits for a writer up to 5 s, checks foreign keys, and returns from a commit only
     once the data is on disk (WAL with synchronous FULL), so that what is shown as kept survives a kill.
+    An older file is copied beside itself before it is changed.
+    Raises:
+        DatabaseTooNew: a later version wrote the file.
     """
     path.parent.mkdir(parents=True, exist_ok=True)
     engine = create_engine(f"sqlite:///{path}")
@@ -30,14 +40,40 @@ def open_database(path: Path) -> Engine:
         # A write lock from the start: a read that turns into a write could otherwise fail half way.
         connection.exec_driver_sql("BEGIN IMMEDIATE")
 
-    migrate(engine)
+    migrate(engine, path)
     return engine
 
 
-def migrate(engine: Engine) -> None:
-    """Bring the tables up to the newest migration."""
+def migrate(engine: Engine, path: Path) -> None:
+    """Bring the tables up to the newest migration, with a copy of an older file beside it.
+
+    Raises:
+        DatabaseTooNew: the file stands at a migration this program does not know.
+    """
     config = Config()
     config.set_main_option("script_location", str(MIGRATIONS))
+    scripts = ScriptDirectory.from_config(config)
+    known = {script.revision for script in scripts.walk_revisions()}
+    newest = scripts.get_current_head()
+    with engine.connect() as connection:
+        stands_at = MigrationContext.configure(connection).get_current_revision()
+    if stands_at == newest:
+        return
+    if stands_at is not None and stands_at not in known:
+        engine.dispose()
+        raise DatabaseTooNew(f"{path} was written by a later Odd Lamp (migration {stands_at}); this one knows up to {newest}")
+    if stands_at is not None:
+        keep_copy(path, path.with_name(f"{path.name}.before-{newest}"))
     with engine.begin() as connection:
         config.attributes["connection"] = connection
         command.upgrade(config, "head")
+
+
+def keep_copy(path: Path, copy: Path) -> None:
+    """Copy a database file whole, what still stands in its log included."""
+    source, target = sqlite3.connect(path), sqlite3.connect(copy)
+    try:
+        source.backup(target)
+    finally:
+        target.close()
+        source.close()

@@ -11,13 +11,16 @@ class Base(DeclarativeBase):
 
 
 class ProjectRow(Base):
-    """A project; ``head_id`` is the revision it shows."""
+    """A project; ``head_id`` is the revision it shows, ``original`` the file of an older version it was read from."""
 
     __tablename__ = "projects"
     id: Mapped[str] = mapped_column(String(32), primary_key=True)
     title: Mapped[str] = mapped_column(String(80))
     created_at: Mapped[str] = mapped_column(String(32))
     opened_at: Mapped[str] = mapped_column(String(32))
+    archived_at: Mapped[str | None] = mapped_column(String(32))
+    deleted_at: Mapped[str | None] = mapped_column(String(32))
+    original: Mapped[dict[str, Any] | None] = mapped_column(JSON)
     head_id: Mapped[int | None] = mapped_column(ForeignKey("revisions.id", use_alter=True))
 
 
@@ -35,7 +38,7 @@ class RevisionRow(Base):
 
 
 class MoveRow(Base):
-    """A move of a project's head: an edit, an undo or a redo."""
+    """A move of a project's head: an edit, a restore, an undo or a redo."""
 
     __tablename__ = "moves"
     __table_args__ = (Index("ix_moves_project_to", "project_id", "to_id"),)

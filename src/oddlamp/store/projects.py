@@ -1,28 +1,44 @@
 """Projects on disk: a tree of revisions with a moving head, written in one transaction per change."""
 
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager
 from datetime import UTC, datetime
-from typing import NamedTuple
+from typing import Literal, NamedTuple
 from uuid import uuid4
 
 from sqlalchemy import Engine, select
+from sqlalchemy.exc import DatabaseError
 from sqlalchemy.orm import Session
 
-from oddlamp.core.errors import NothingToUndo, StaleRevision, UnknownProject
-from oddlamp.core.plan.document import dump_plan, edit_plan, load_plan
+from oddlamp.core.errors import NothingToUndo, NotKept, PlanInvalid, StaleRevision, UnknownProject, UnknownRevision
+from oddlamp.core.plan.changes import Clash, clashes
+from oddlamp.core.plan.document import Document, dump_plan, edit_plan, load_plan
 from oddlamp.core.plan.model import Plan
 from oddlamp.store.models import MoveRow, ProjectRow, RevisionRow
 
 Clock = Callable[[], datetime]
-Patch = dict[str, object]
+Place = Literal["shelf", "archive", "bin"]
+Check = Callable[[Plan], None]
 
 
 class ProjectName(NamedTuple):
-    """A project on the shelf."""
+    """A project on the shelf, put away in the archive, or thrown in the bin."""
 
     id: str
     title: str
     opened_at: str
+    place: Place
+    revision: int
+
+
+class RevisionName(NamedTuple):
+    """One state of a project; ``parent`` is the revision it was made from, None for the first."""
+
+    revision: int
+    parent: int | None
+    number: int
+    made_at: str
+    summary: str
 
 
 class Kept(NamedTuple):
@@ -39,7 +55,10 @@ class Kept(NamedTuple):
 
 
 class ProjectStore:
-    """Keeps projects. Every method is one transaction; it returns only once the data is on disk."""
+    """Keeps projects. Every method is one transaction; it returns only once the data is on disk.
+
+    Any method raises NotKept where the disk refuses, and UnknownProject for an id that is not there.
+    """
 
     def __init__(self, engine: Engine, clock: Clock = lambda: datetime.now(UTC)) -> None:
         self._engine, self._clock = engine, clock
@@ -47,41 +66,69 @@ class ProjectStore:
     def _now(self) -> str:
         return self._clock().isoformat(timespec="milliseconds").replace("+00:00", "Z")
 
-    def list(self) -> list[ProjectName]:
-        """Return all projects, the last opened first."""
-        with Session(self._engine) as session:
-            rows = session.scalars(select(ProjectRow).order_by(ProjectRow.opened_at.desc(), ProjectRow.id))
-            return [ProjectName(row.id, row.title, row.opened_at) for row in rows]
+    @contextmanager
+    def _transaction(self) -> Iterator[Session]:
+        try:
+            with Session(self._engine) as session, session.begin():
+                yield session
+        except DatabaseError as error:
+            reason = str(error.orig)
+            raise NotKept(
+                field="disk",
+                given=reason,
+                allowed="a disk with room that can be written; nothing of this change was kept, all before it is safe",
+            ) from error
 
-    def create(self, plan: Plan, *, summary: str) -> Kept:
-        """Start a project with a plan as its first revision."""
-        with Session(self._engine) as session, session.begin():
+    def names(self) -> list[ProjectName]:
+        """Return all projects, the last opened first."""
+        with self._transaction() as session:
+            rows = session.scalars(select(ProjectRow).order_by(ProjectRow.opened_at.desc(), ProjectRow.id))
+            return [_named(row) for row in rows]
+
+    def create(self, plan: Plan, *, summary: str, original: Document | None = None) -> Kept:
+        """Start a project with a plan as its first revision; ``original`` is the older file it was upgraded from."""
+        with self._transaction() as session:
             now = self._now()
-            project = ProjectRow(id=uuid4().hex[:12], title=plan.title, created_at=now, opened_at=now)
+            project = ProjectRow(id=uuid4().hex[:12], title=plan.title, created_at=now, opened_at=now, original=original)
             session.add(project)
             session.flush()
             self._add(session, project, plan, parent=None, summary=summary)
             return self._kept(session, project)
 
     def open(self, project_id: str) -> Kept:
-        """Return a project and note that it was opened.
-
-        Raises:
-            UnknownProject: there is none with this id.
-        """
-        with Session(self._engine) as session, session.begin():
-            project = self._project(session, project_id)
-            project.opened_at = self._now()
-            return self._kept(session, project)
+        """Return a project and note that it was opened; on a full disk it opens all the same."""
+        try:
+            with self._transaction() as session:
+                project = self._project(session, project_id)
+                project.opened_at = self._now()
+                return self._kept(session, project)
+        except NotKept:
+            return self.read(project_id)
 
     def read(self, project_id: str) -> Kept:
-        """Return a project; raises UnknownProject."""
-        with Session(self._engine) as session:
+        """Return a project."""
+        with self._transaction() as session:
             return self._kept(session, self._project(session, project_id))
 
-    def edit(self, project_id: str, patch: Patch, *, base_revision: int, summary: str, check: Callable[[Plan], None]) -> Kept:
-        """Apply a merge patch to the head as a new revision.
+    def original(self, project_id: str) -> Document | None:
+        """Return the file of an older version that a project was read from, as it was; None where there was none."""
+        with self._transaction() as session:
+            return self._project(session, project_id).original
 
+    def move(self, project_id: str, place: Place) -> ProjectName:
+        """Put a project on the shelf, in the archive, or in the bin; it keeps all its revisions there."""
+        with self._transaction() as session:
+            project = self._project(session, project_id)
+            now = self._now()
+            project.archived_at = now if place == "archive" else None
+            project.deleted_at = now if place == "bin" else None
+            return _named(project)
+
+    def edit(self, project_id: str, patch: Document, *, base_revision: int, summary: str, check: Check) -> Kept:
+        """Apply a merge patch as a new revision on the head.
+
+        Where the patch was made on an older revision and touches other places than what was kept since,
+        it is applied on top.
         Args:
             project_id: which project.
             patch: RFC 7396 merge patch; text quantities are parsed.
@@ -89,27 +136,47 @@ class ProjectStore:
             summary: what changed, in plain words.
             check: called with the new plan before it is kept; it may refuse.
         Raises:
-            UnknownProject, StaleRevision: base_revision is not the head; PlanInvalid: the result cannot be read.
+            UnknownRevision: the project has no such revision.
+            StaleRevision: both sides want something else of the same place; it tells what.
+            PlanInvalid: the result cannot be read.
         """
-        with Session(self._engine) as session, session.begin():
+        with self._transaction() as session:
             project = self._project(session, project_id)
-            head = self._head(session, project, base_revision)
-            plan = edit_plan(load_plan(head.plan), patch)
+            head, base = self._head(session, project), self._revision(session, project, base_revision)
+            plan = edit_plan(load_plan(base.plan), patch)
+            if base.id != head.id:
+                plan = _on_top(base, head, plan, patch)
             check(plan)
-            document = dump_plan(plan)
-            if document != head.plan:
+            if dump_plan(plan) != head.plan:
                 self._add(session, project, plan, parent=head, summary=summary[:200])
+            return self._kept(session, project)
+
+    def restore(self, project_id: str, revision: int, *, base_revision: int) -> Kept:
+        """Bring the plan of any revision back as a new one on the head; undo takes that back.
+
+        Raises:
+            UnknownRevision: the project has no such revision.
+            StaleRevision: the head has moved on.
+        """
+        with self._transaction() as session:
+            project = self._project(session, project_id)
+            head = self._unmoved(session, project, base_revision)
+            wanted = self._revision(session, project, revision)
+            if wanted.plan != head.plan:
+                summary = f"Back to change {wanted.number}: {wanted.summary}"[:200]
+                self._add(session, project, load_plan(wanted.plan), parent=head, summary=summary)
             return self._kept(session, project)
 
     def undo(self, project_id: str, *, base_revision: int) -> Kept:
         """Go back to the parent of the head.
 
         Raises:
-            UnknownProject, StaleRevision, NothingToUndo: the head is the first revision.
+            StaleRevision: the head has moved on.
+            NothingToUndo: the head is the first revision.
         """
-        with Session(self._engine) as session, session.begin():
+        with self._transaction() as session:
             project = self._project(session, project_id)
-            head = self._head(session, project, base_revision)
+            head = self._unmoved(session, project, base_revision)
             if head.parent_id is None:
                 raise NothingToUndo(field="revision", given=head.number, allowed="a revision that has one before it")
             self._move(session, project, "undo", head.parent_id)
@@ -119,16 +186,30 @@ class ProjectStore:
         """Go forward to the child last left by undo.
 
         Raises:
-            UnknownProject, StaleRevision, NothingToUndo: nothing was undone here.
+            StaleRevision: the head has moved on.
+            NothingToUndo: nothing was undone here.
         """
-        with Session(self._engine) as session, session.begin():
+        with self._transaction() as session:
             project = self._project(session, project_id)
-            head = self._head(session, project, base_revision)
+            head = self._unmoved(session, project, base_revision)
             child = self._last_left(session, head)
             if child is None:
                 raise NothingToUndo(field="revision", given=head.number, allowed="a revision that undo came back to")
             self._move(session, project, "redo", child.id)
             return self._kept(session, project)
+
+    def history(self, project_id: str) -> list[RevisionName]:
+        """Return every revision of a project, in the order they were made."""
+        with self._transaction() as session:
+            project = self._project(session, project_id)
+            columns = (RevisionRow.id, RevisionRow.parent_id, RevisionRow.number, RevisionRow.made_at, RevisionRow.summary)
+            rows = session.execute(select(*columns).where(RevisionRow.project_id == project.id).order_by(RevisionRow.id))
+            return [RevisionName(*row) for row in rows]
+
+    def plan_at(self, project_id: str, revision: int) -> Plan:
+        """Return the plan of one revision; raises UnknownRevision."""
+        with self._transaction() as session:
+            return load_plan(self._revision(session, self._project(session, project_id), revision).plan)
 
     def _project(self, session: Session, project_id: str) -> ProjectRow:
         project = session.get(ProjectRow, project_id)
@@ -136,15 +217,22 @@ class ProjectStore:
             raise UnknownProject(field="project", given=project_id, allowed="the id of a project on the shelf")
         return project
 
-    def _head(self, session: Session, project: ProjectRow, base_revision: int) -> RevisionRow:
-        if project.head_id != base_revision:
-            raise StaleRevision(
-                field="base_revision", given=base_revision, allowed=f"{project.head_id}, the revision now; load it and look again"
-            )
-        return self._revision(session, project.head_id)
+    def _head(self, session: Session, project: ProjectRow) -> RevisionRow:
+        return session.scalars(select(RevisionRow).where(RevisionRow.id == project.head_id)).one()
 
-    def _revision(self, session: Session, revision_id: int | None) -> RevisionRow:
-        return session.scalars(select(RevisionRow).where(RevisionRow.id == revision_id)).one()
+    def _unmoved(self, session: Session, project: ProjectRow, base_revision: int) -> RevisionRow:
+        head = self._head(session, project)
+        if head.id != base_revision:
+            raise StaleRevision(given=base_revision, revision=head.id)
+        return head
+
+    def _revision(self, session: Session, project: ProjectRow, revision: int) -> RevisionRow:
+        row = session.scalars(
+            select(RevisionRow).where(RevisionRow.id == revision, RevisionRow.project_id == project.id)
+        ).one_or_none()
+        if row is None:
+            raise UnknownRevision(field="revision", given=revision, allowed="a revision of this project")
+        return row
 
     def _add(self, session: Session, project: ProjectRow, plan: Plan, *, parent: RevisionRow | None, summary: str) -> None:
         revision = RevisionRow(
@@ -157,27 +245,26 @@ class ProjectStore:
         )
         session.add(revision)
         session.flush()
-        project.title = plan.title
         self._move(session, project, "edit", revision.id)
 
     def _move(self, session: Session, project: ProjectRow, kind: str, to_id: int) -> None:
         session.add(MoveRow(project_id=project.id, kind=kind, from_id=project.head_id, to_id=to_id, made_at=self._now()))
         project.head_id = to_id
+        project.title = self._head(session, project).plan["title"]
         session.flush()
 
     def _last_left(self, session: Session, head: RevisionRow) -> RevisionRow | None:
-        move = session.scalars(
-            select(MoveRow)
+        return session.scalars(
+            select(RevisionRow)
+            .join(MoveRow, MoveRow.from_id == RevisionRow.id)
             .where(MoveRow.kind == "undo", MoveRow.project_id == head.project_id, MoveRow.to_id == head.id)
             .order_by(MoveRow.id.desc())
             .limit(1)
         ).first()
-        return self._revision(session, move.from_id) if move else None
 
     def _kept(self, session: Session, project: ProjectRow) -> Kept:
-        head = self._revision(session, project.head_id)
+        head = self._head(session, project)
         child = self._last_left(session, head)
-        project.title = head.plan.get("title", project.title)
         return Kept(
             id=project.id,
             revision=head.id,
@@ -188,3 +275,23 @@ class ProjectStore:
             redo=child.summary if child else None,
             plan=load_plan(head.plan),
         )
+
+
+def _named(row: ProjectRow) -> ProjectName:
+    place: Place = "bin" if row.deleted_at else "archive" if row.archived_at else "shelf"
+    return ProjectName(row.id, row.title, row.opened_at, place, row.head_id or 0)
+
+
+def _on_top(base: RevisionRow, head: RevisionRow, mine: Plan, patch: Document) -> Plan:
+    """Apply an edit made on an older revision on top of what was kept since; raises StaleRevision where they meet."""
+    found = clashes(base.plan, head.plan, dump_plan(mine))
+    if not found:
+        try:
+            return edit_plan(load_plan(head.plan), patch)
+        except PlanInvalid as error:
+            # What the edit speaks of was taken out meanwhile: another place, but the two cannot both stand.
+            found = tuple(
+                Clash(path=tuple(it.field.split(".")), label=it.field, was="", theirs=f"{it.given} is gone", yours=it.given)
+                for it in error.problems
+            )
+    raise StaleRevision(given=base.id, revision=head.id, clashes=found)

@@ -33,7 +33,7 @@ export interface paths {
         };
         /**
          * List Projects
-         * @description List all projects, the last opened first.
+         * @description List all projects, the last opened first, those put away and thrown away included.
          */
         get: operations["list_projects_api_projects_get"];
         put?: never;
@@ -59,7 +59,7 @@ export interface paths {
         put?: never;
         /**
          * Import Project
-         * @description Start a project from a plan file.
+         * @description Start a project from a plan file; the file of an older version is brought up to date and kept as it was.
          */
         post: operations["import_project_api_projects_import_post"];
         delete?: never;
@@ -88,6 +88,66 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/projects/{project_id}/answers": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Answers
+         * @description Give the current answers as text.
+         */
+        get: operations["answers_api_projects__project_id__answers_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{project_id}/compare": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Compare Revisions
+         * @description Compare two states: decisions, numbers and verdicts.
+         */
+        get: operations["compare_revisions_api_projects__project_id__compare_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{project_id}/copy": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Copy Project
+         * @description Start a project from another one as it stands.
+         */
+        post: operations["copy_project_api_projects__project_id__copy_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/projects/{project_id}/edits": {
         parameters: {
             query?: never;
@@ -102,6 +162,66 @@ export interface paths {
          * @description Apply an edit and answer with the new state, kept.
          */
         post: operations["edit_project_api_projects__project_id__edits_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{project_id}/history": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * History
+         * @description List every state of a project, the newest first.
+         */
+        get: operations["history_api_projects__project_id__history_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{project_id}/original": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Export Original
+         * @description Give the file of an older version that the project was read from, as it was; null where there was none.
+         */
+        get: operations["export_original_api_projects__project_id__original_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{project_id}/place": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Put Project
+         * @description Put a project in the archive or the bin, or back on the shelf.
+         */
+        post: operations["put_project_api_projects__project_id__place_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -168,6 +288,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/projects/{project_id}/restore": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Restore
+         * @description Bring an earlier state back as a new change.
+         */
+        post: operations["restore_api_projects__project_id__restore_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{project_id}/trials": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Try Edit
+         * @description Show what an edit would give, and what it moves, without keeping it.
+         */
+        post: operations["try_edit_api_projects__project_id__trials_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/projects/{project_id}/undo": {
         parameters: {
             query?: never;
@@ -192,6 +352,18 @@ export interface paths {
 export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
+        /**
+         * Attempt
+         * @description A merge patch to look at without keeping it.
+         */
+        Attempt: {
+            /** Base Revision */
+            base_revision: number;
+            /** Patch */
+            patch: {
+                [key: string]: unknown;
+            };
+        };
         /**
          * ByteRow
          * @description One word as it goes over the wire.
@@ -224,6 +396,20 @@ export interface components {
             ticks: components["schemas"]["Tick"][];
         };
         /**
+         * Change
+         * @description One place of a plan before and after, as people read it; empty where there is nothing.
+         */
+        Change: {
+            /** After */
+            after: string;
+            /** Before */
+            before: string;
+            /** Label */
+            label: string;
+            /** Path */
+            path: string[];
+        };
+        /**
          * Choice
          * @description A decision with its schools side by side.
          */
@@ -239,6 +425,20 @@ export interface components {
              * @enum {string}
              */
             origin: "own" | "measured" | "part" | "proposed" | "computed";
+        };
+        /**
+         * Comparison
+         * @description What differs from one plan to another.
+         */
+        Comparison: {
+            /** Changes */
+            changes: components["schemas"]["Change"][];
+            /** Findings */
+            findings: components["schemas"]["MovedFinding"][];
+            /** Sentence */
+            sentence: string;
+            /** Values */
+            values: components["schemas"]["MovedValue"][];
         };
         /**
          * CurrentBar
@@ -305,8 +505,18 @@ export interface components {
         Entry: {
             /** Because */
             because?: string | null;
+            /**
+             * Higher
+             * @description The next usual value up
+             */
+            higher?: number | null;
             /** Label */
             label: string;
+            /**
+             * Lower
+             * @description The next usual value down, in the value's own unit
+             */
+            lower?: number | null;
             /**
              * Origin
              * @enum {string}
@@ -314,6 +524,11 @@ export interface components {
             origin: "own" | "measured" | "part" | "proposed" | "computed";
             /** Path */
             path: string[];
+            /**
+             * Settles
+             * @description What keeping the proposal writes; None where nothing is proposed
+             */
+            settles?: number | string | null;
             /** Text */
             text: string;
             /** @description The number behind it, with working; None for plain text */
@@ -372,6 +587,26 @@ export interface components {
         HTTPValidationError: {
             /** Detail */
             detail?: components["schemas"]["ValidationError"][];
+        };
+        /**
+         * HistoryItem
+         * @description One state of a project; ``lane`` is 0 on the way from the first to the newest state, and counts side branches.
+         */
+        HistoryItem: {
+            /** Is Head */
+            is_head: boolean;
+            /** Lane */
+            lane: number;
+            /** Made At */
+            made_at: string;
+            /** Number */
+            number: number;
+            /** Parent */
+            parent: number | null;
+            /** Revision */
+            revision: number;
+            /** Summary */
+            summary: string;
         };
         /**
          * Journey
@@ -469,6 +704,47 @@ export interface components {
             patch: {
                 [key: string]: unknown;
             };
+        };
+        /**
+         * MovedFinding
+         * @description A verdict that came, went or changed its severity or its words.
+         */
+        MovedFinding: {
+            /**
+             * After
+             * @enum {string}
+             */
+            after: "clear" | "look" | "stop";
+            /**
+             * Before
+             * @enum {string}
+             */
+            before: "clear" | "look" | "stop";
+            /** Key */
+            key: string;
+            /**
+             * Message
+             * @description The sentence after, or before where it went
+             */
+            message: string;
+            /** Stage */
+            stage: string;
+        };
+        /**
+         * MovedValue
+         * @description A number that differs; empty text where a side does not have it.
+         */
+        MovedValue: {
+            /** After */
+            after: string;
+            /** Before */
+            before: string;
+            /** Id */
+            id: string;
+            /** Label */
+            label: string;
+            /** Stage */
+            stage: string;
         };
         /**
          * NewProject
@@ -639,6 +915,17 @@ export interface components {
             remark: string;
         };
         /**
+         * Place
+         * @description Where a project is put.
+         */
+        Place: {
+            /**
+             * Place
+             * @enum {string}
+             */
+            place: "shelf" | "archive" | "bin";
+        };
+        /**
          * ProjectState
          * @description A project as it stands, with everything the screen shows of it.
          */
@@ -709,12 +996,24 @@ export interface components {
             since_s: number;
         };
         /**
+         * Restore
+         * @description Which revision to bring back, and the one it was asked on.
+         */
+        Restore: {
+            /** Base Revision */
+            base_revision: number;
+            /** Revision */
+            revision: number;
+        };
+        /**
          * Review
          * @description Everything the screens, the command line and the exports show of a plan.
          */
         Review: {
             /** Findings */
             findings: components["schemas"]["Finding"][];
+            /** @description Settles everything that is proposed; None where nothing is */
+            keep: components["schemas"]["Move"] | null;
             line: components["schemas"]["Line"];
             /**
              * Not Yet
@@ -803,6 +1102,8 @@ export interface components {
         Sheet: {
             /** Detail */
             detail: string;
+            /** @description Settles everything proposed on this sheet */
+            keep?: components["schemas"]["Move"] | null;
             /**
              * Kind
              * @enum {string}
@@ -839,13 +1140,30 @@ export interface components {
         };
         /**
          * ShelfItem
-         * @description A project on the shelf.
+         * @description A project on the shelf, in the archive or in the bin, with its thread in small.
          */
         ShelfItem: {
             /** Id */
             id: string;
             /** Opened At */
             opened_at: string;
+            /**
+             * Place
+             * @enum {string}
+             */
+            place: "shelf" | "archive" | "bin";
+            /** Revision */
+            revision: number;
+            /**
+             * Sentence
+             * @description How many things are to settle
+             */
+            sentence: string;
+            /**
+             * Thread
+             * @description The states along the line, thumb to lamp, lamps last
+             */
+            thread: ("clear" | "look" | "stop" | "unknown")[];
             /** Title */
             title: string;
         };
@@ -923,6 +1241,14 @@ export interface components {
             shown: string;
             /** Starts S */
             starts_s: number;
+        };
+        /**
+         * Trial
+         * @description What an attempt would give, and what moves.
+         */
+        Trial: {
+            comparison: components["schemas"]["Comparison"];
+            review: components["schemas"]["Review"];
         };
         /** ValidationError */
         ValidationError: {
@@ -1204,6 +1530,102 @@ export interface operations {
             };
         };
     };
+    answers_api_projects__project_id__answers_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/plain": string;
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    compare_revisions_api_projects__project_id__compare_get: {
+        parameters: {
+            query: {
+                before: number;
+                after: number;
+            };
+            header?: never;
+            path: {
+                project_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Comparison"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    copy_project_api_projects__project_id__copy_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProjectState"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
     edit_project_api_projects__project_id__edits_post: {
         parameters: {
             query?: never;
@@ -1226,6 +1648,103 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ProjectState"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    history_api_projects__project_id__history_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HistoryItem"][];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    export_original_api_projects__project_id__original_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": unknown;
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    put_project_api_projects__project_id__place_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Place"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ShelfItem"];
                 };
             };
             /** @description Validation Error */
@@ -1329,6 +1848,76 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Run"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    restore_api_projects__project_id__restore_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Restore"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProjectState"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    try_edit_api_projects__project_id__trials_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Attempt"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Trial"];
                 };
             };
             /** @description Validation Error */

@@ -36,5 +36,8 @@ def _choices(plan: Plan, catalog: Catalog) -> Iterator[tuple[str, PartChoice | N
         if lamp.kind in ("led", "rgb"):
             for channel_id, channel in lamp.channels.items():
                 yield f"lamps.{name}.channels.{channel_id}.led", channel.led, catalog.leds
+    for name, signal in plan.signals.items():
+        if signal.built is not None:
+            yield f"signals.{name}.built.led", PartChoice(part=signal.built.led), catalog.leds
     for name, vocabulary in plan.vocabularies.items():
         yield f"vocabularies.{name}.dialect", PartChoice(part=vocabulary.dialect), catalog.modules

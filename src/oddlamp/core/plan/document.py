@@ -9,6 +9,7 @@ from oddlamp.core.errors import FieldProblem, PlanInvalid, PlanTooNew
 from oddlamp.core.plan.model import Plan
 
 SCHEMA_VERSION: Final = 1
+DEPTH_MOST: Final = 24
 Document = dict[str, Any]
 
 
@@ -25,6 +26,7 @@ def load_plan(document: Any) -> Plan:
     """
     if not isinstance(document, Mapping):
         raise PlanInvalid(field="plan", given=type(document).__name__, allowed="a JSON object")
+    refuse_deep(document, "plan")
     version = document.get("schema_version")
     if isinstance(version, int) and not isinstance(version, bool) and version > SCHEMA_VERSION:
         raise PlanTooNew(
@@ -36,6 +38,26 @@ def load_plan(document: Any) -> Plan:
         problems = field_problems(error, document)
         first = problems[0]
         raise PlanInvalid(field=first.field, given=first.given, allowed=first.allowed, problems=problems) from None
+
+
+def refuse_deep(document: Any, field: str) -> None:
+    """Refuse a document nested deeper than any plan is; walks it level by level, so that it cannot exhaust the stack.
+
+    Raises:
+        PlanInvalid: more than ``DEPTH_MOST`` levels.
+    """
+    level, depth = [document], 0
+    while level:
+        depth += 1
+        if depth > DEPTH_MOST:
+            raise PlanInvalid(field=field, given=f"over {DEPTH_MOST} levels deep", allowed=f"at most {DEPTH_MOST} levels")
+        level = [
+            inner
+            for it in level
+            if isinstance(it, Mapping | list)
+            for inner in (it.values() if isinstance(it, Mapping) else it)
+            if isinstance(inner, Mapping | list)
+        ]
 
 
 def dump_plan(plan: Plan) -> Document:
@@ -64,6 +86,7 @@ def edit_plan(plan: Plan, patch: Document) -> Plan:
     """
     if not isinstance(patch, Mapping):
         raise PlanInvalid(field="patch", given=type(patch).__name__, allowed="a JSON object (merge patch, RFC 7396)")
+    refuse_deep(patch, "patch")
     return load_plan(merge_patch(dump_plan(plan), patch))
 
 

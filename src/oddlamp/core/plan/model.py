@@ -11,6 +11,7 @@ from oddlamp.core.plan.quantities import Baud, Celsius, Farad, Ohm, Ratio, Secon
 from oddlamp.core.plan.references import dangling
 from oddlamp.core.plan.text import SentText, TerminatorText
 
+PinLabel = Annotated[str, Field(min_length=1, max_length=12)]
 Radio = Literal["classic", "ble", "wifi"]
 Transport = Literal["classic-serial", "ble-serial", "tcp", "udp", "http", "websocket", "mqtt"]
 
@@ -211,11 +212,27 @@ class Shift(Model):
     values: ShiftValues | None = None
 
 
+class Built(Model):
+    """What a built line was made with; these values hold whatever the plan says later."""
+
+    pin: PinLabel | None = None
+    resistor_ohm: Ohm | None = None
+    led: PartId | None = None
+    school: Literal["direct", "divider"] | None = None
+    upper_ohm: Ohm | None = None
+    lower_ohm: Ohm | None = None
+    tolerance_ratio: Tolerance | None = None
+
+
 class Signal(Model):
     """One physical line, such as ``serial.b_to_a``, ``moon.red`` or ``cue.in``."""
 
-    pin: Annotated[str, Field(min_length=1, max_length=12)] | None = None
+    pin: PinLabel | None = None
     is_omitted: bool | None = None
+    is_built: bool | None = Field(
+        default=None, description="Soldered: its values are those in built, and later edits never move it"
+    )
+    built: Built | None = None
     shift: Shift | None = None
     series_ohm: Ohm | None = None
     pull_ohm: Ohm | None = None

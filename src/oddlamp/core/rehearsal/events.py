@@ -6,7 +6,7 @@ from pydantic import Field, TypeAdapter, ValidationError
 
 from oddlamp.core.base import Model
 from oddlamp.core.errors import EventsInvalid
-from oddlamp.core.plan.document import field_problems
+from oddlamp.core.plan.document import field_problems, refuse_deep
 from oddlamp.core.plan.fields import Id
 
 AtTime = Annotated[float, Field(ge=0, le=86_400)]
@@ -57,7 +57,9 @@ def read_events(document: Any) -> tuple[Event, ...]:
 
     Raises:
         EventsInvalid: lists every field that cannot be read.
+        PlanInvalid: the list is nested deeper than any event is.
     """
+    refuse_deep(document, "events")
     try:
         return _EVENTS.validate_python(document)
     except ValidationError as error:

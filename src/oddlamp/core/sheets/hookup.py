@@ -8,6 +8,7 @@ from oddlamp.core.electrical.led import Spread
 from oddlamp.core.electrical.level import Divider, divide, straight
 from oddlamp.core.line import State
 from oddlamp.core.plan.document import at_path
+from oddlamp.core.sheets.built import built_moves
 from oddlamp.core.sheets.lamp import entry
 from oddlamp.core.sheets.models import Choice, Entry, LevelWindow, Option, Panel, Sheet, Tick, WindowPicture
 from oddlamp.core.values import NOT_YET, Value
@@ -28,6 +29,7 @@ def hookup_sheet(design: Design, link_id: str) -> Sheet:
             *(_panel(design, way) for way in ways),
             Panel(title="Speed", entries=(entry(design.wires[link_id].baud, "links", link_id, "baud_rate_bd"),)),
         ),
+        moves=built_moves(design, tuple(way.id for way in ways if not way.is_omitted), "this hook-up"),
     )
 
 

@@ -7,7 +7,9 @@ from oddlamp.core.design import ChannelDesign, Design, LampDesign
 from oddlamp.core.electrical.bands import band_colours
 from oddlamp.core.findings import Move
 from oddlamp.core.plan.document import at_path
+from oddlamp.core.sheets.built import built_moves
 from oddlamp.core.sheets.models import Choice, CurrentBar, CurrentPicture, Entry, Option, Panel, Sheet, ticks
+from oddlamp.core.sheets.steps import steps
 from oddlamp.core.values import NOT_YET, Value
 
 
@@ -21,7 +23,10 @@ def lamp_sheet(design: Design, lamp: LampDesign) -> Sheet:
         detail=_detail(design, lamp),
         picture=_picture(lamp),
         panels=(_whole(design, lamp), *(_panel(design, channel) for channel in lamp.channels)),
-        moves=(Move(label=f"Take {lamp.label} out", patch=without_lamp(design, lamp.id)),),
+        moves=(
+            *built_moves(design, tuple(channel.signal_id for channel in lamp.channels), lamp.label),
+            Move(label=f"Take {lamp.label} out", patch=without_lamp(design, lamp.id)),
+        ),
     )
 
 
@@ -88,7 +93,18 @@ def _bar(lamp: LampDesign, channel: ChannelDesign) -> CurrentBar:
 
 def entry(value: Value, *path: str, label: str | None = None) -> Entry:
     """Make a value that can be turned, at its path in the plan."""
-    return Entry(label=label or value.label, text=value.text, path=path, origin=value.origin, because=value.because, value=value)
+    lower, higher = steps(value)
+    return Entry(
+        label=label or value.label,
+        text=value.text,
+        path=path,
+        origin=value.origin,
+        because=value.because,
+        value=value,
+        settles=value.value if value.origin == "proposed" else None,
+        lower=lower,
+        higher=higher,
+    )
 
 
 def _whole(design: Design, lamp: LampDesign) -> Panel:
@@ -99,6 +115,7 @@ def _whole(design: Design, lamp: LampDesign) -> Panel:
         path=("lamps", lamp.id, "label"),
         origin="own" if settled else "proposed",
         because=None if settled else "its id in the plan",
+        settles=None if settled else lamp.label,
     )
     choices: tuple[Choice, ...] = ()
     if lamp.common is not None:

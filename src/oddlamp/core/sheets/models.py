@@ -19,6 +19,11 @@ class Entry(Model):
     origin: Origin
     because: str | None = None
     value: Value | None = Field(default=None, description="The number behind it, with working; None for plain text")
+    settles: float | str | None = Field(
+        default=None, description="What keeping the proposal writes; None where nothing is proposed"
+    )
+    lower: float | None = Field(default=None, description="The next usual value down, in the value's own unit")
+    higher: float | None = Field(default=None, description="The next usual value up")
 
 
 class Option(Move):
@@ -193,6 +198,7 @@ class Sheet(Model):
     words: tuple[WordRow, ...] = ()
     pins: tuple[PinRow, ...] = ()
     moves: tuple[Move, ...] = ()
+    keep: Move | None = Field(default=None, description="Settles everything proposed on this sheet")
 
 
 class Opening(Model):

@@ -147,6 +147,7 @@ def _row(design: Design, vocabulary: VocabularyDesign, word: WordDesign) -> Word
         path=("vocabularies", vocabulary.id, "words", word.id, "sent"),
         origin=word.origin,
         because=None if word.origin == "own" else "short, and no word starts another",
+        settles=word.text if word.origin == "proposed" else None,
     )
     return WordRow(
         id=word.id,

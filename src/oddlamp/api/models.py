@@ -1,0 +1,105 @@
+"""What goes in and out of the routes."""
+
+from typing import Annotated, Any, Literal
+
+from pydantic import Field
+
+from oddlamp.core.base import Model
+from oddlamp.core.compare import Comparison
+from oddlamp.core.line import State
+from oddlamp.core.review import Review
+
+# SQLite counts rows in 64 bits; a page counts exactly up to 2^53.
+RevisionId = Annotated[int, Field(ge=0, le=2**53)]
+
+
+class ShelfItem(Model):
+    """A project on the shelf, in the archive or in the bin, with its thread in small."""
+
+    id: str
+    title: str
+    opened_at: str
+    place: Literal["shelf", "archive", "bin"]
+    revision: int
+    sentence: str = Field(description="How many things are to settle")
+    thread: tuple[State, ...] = Field(description="The states along the line, thumb to lamp, lamps last")
+
+
+class ProjectState(Model):
+    """A project as it stands, with everything the screen shows of it."""
+
+    id: str
+    revision: int
+    number: int = Field(description="How many changes led here")
+    kept_at: str
+    undo: str | None = Field(description="What undo would take back; None where there is nothing")
+    redo: str | None = Field(description="What redo would bring again; None where there is nothing")
+    review: Review
+
+
+class NewProject(Model):
+    """What a project starts from."""
+
+    start: Literal["empty", "demo"]
+
+
+class Edit(Model):
+    """A merge patch (RFC 7396) made on a revision."""
+
+    base_revision: RevisionId
+    patch: dict[str, Any]
+    summary: str = Field(default="Changed", max_length=200)
+
+
+class Attempt(Model):
+    """A merge patch to look at without keeping it."""
+
+    base_revision: RevisionId
+    patch: dict[str, Any]
+
+
+class Trial(Model):
+    """What an attempt would give, and what moves."""
+
+    review: Review
+    comparison: Comparison
+
+
+class Step(Model):
+    """An undo or redo made on a revision."""
+
+    base_revision: RevisionId
+
+
+class Restore(Model):
+    """Which revision to bring back, and the one it was asked on."""
+
+    base_revision: RevisionId
+    revision: RevisionId
+
+
+class Place(Model):
+    """Where a project is put."""
+
+    place: Literal["shelf", "archive", "bin"]
+
+
+class HistoryItem(Model):
+    """One state of a project; ``lane`` is 0 on the way from the first to the newest state, and counts side branches."""
+
+    revision: int
+    parent: int | None
+    number: int
+    made_at: str
+    summary: str
+    is_head: bool
+    lane: int
+
+
+class Rehearsal(Model):
+    """Timed events to play through the plan."""
+
+    events: Annotated[list[dict[str, Any]], Field(max_length=20_000)]
+    since_s: float = Field(
+        default=0.0, ge=0, le=1e9, description="Leave out of the answer what happened before, s; looks are whole"
+    )

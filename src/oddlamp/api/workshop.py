@@ -1,0 +1,80 @@
+"""The store with the reviews of what it keeps: a revision never changes, so its review is worked out once."""
+
+from functools import lru_cache
+
+from oddlamp.api.models import HistoryItem, ProjectState, ShelfItem
+from oddlamp.catalog.load import load_catalog
+from oddlamp.core.line import Line, State
+from oddlamp.core.parts.check import check_parts
+from oddlamp.core.plan.model import Plan
+from oddlamp.core.review import Review, review
+from oddlamp.store.projects import Kept, ProjectName, ProjectStore, RevisionName
+
+REVIEWS_KEPT = 128
+
+
+class Workshop:
+    """Joins the store and the core for the routes."""
+
+    def __init__(self, store: ProjectStore) -> None:
+        self.store = store
+        self._reviews = lru_cache(maxsize=REVIEWS_KEPT)(self._work_out)
+
+    def _work_out(self, project_id: str, revision: int) -> Review:
+        return review(self.store.plan_at(project_id, revision), load_catalog())
+
+    def review(self, project_id: str, revision: int) -> Review:
+        """Return the review of one revision; raises UnknownProject, UnknownRevision."""
+        return self._reviews(project_id, revision)
+
+    def check(self, plan: Plan) -> None:
+        """Refuse a plan whose parts are not in the catalogue; raises PlanInvalid."""
+        check_parts(plan, load_catalog())
+
+    def state(self, kept: Kept) -> ProjectState:
+        """Show a project as it stands."""
+        return ProjectState(
+            id=kept.id,
+            revision=kept.revision,
+            number=kept.number,
+            kept_at=kept.made_at,
+            undo=kept.undo,
+            redo=kept.redo,
+            review=self.review(kept.id, kept.revision),
+        )
+
+    def shelf_item(self, item: ProjectName) -> ShelfItem:
+        """Show a project on the shelf."""
+        shown = self.review(item.id, item.revision)
+        return ShelfItem(**item._asdict(), sentence=shown.sentence, thread=small_thread(shown.line))
+
+    def history(self, project_id: str) -> list[HistoryItem]:
+        """Lay the tree of revisions out, the newest first."""
+        head = self.store.read(project_id).revision
+        rows = self.store.history(project_id)
+        lanes = lay_lanes(rows)
+        return [HistoryItem(**row._asdict(), is_head=row.revision == head, lane=lanes[row.revision]) for row in reversed(rows)]
+
+
+def small_thread(line: Line) -> tuple[State, ...]:
+    """Return the worst state of each column of a line, thumb to lamp."""
+    rank = ("clear", "unknown", "look", "stop")
+    by_column: dict[int, State] = {}
+    for stage in line.stages:
+        now = by_column.get(stage.column, "clear")
+        by_column[stage.column] = max(now, stage.state, key=rank.index)
+    return tuple(by_column[column] for column in sorted(by_column))
+
+
+def lay_lanes(rows: list[RevisionName]) -> dict[int, int]:
+    """Give every revision a lane: its parent's where it is the newest child, else a lane of its own."""
+    newest_child = {row.parent: row.revision for row in rows}
+    lanes: dict[int, int] = {}
+    used = 0
+    for row in rows:
+        if row.parent is None or newest_child[row.parent] == row.revision:
+            lanes[row.revision] = lanes.get(row.parent or 0, 0)
+        else:
+            used += 1
+            lanes[row.revision] = used
+    return lanes

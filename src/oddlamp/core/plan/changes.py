@@ -1,0 +1,161 @@
+"""What changed between two plan documents, place by place, and where an edit meets another one."""
+
+from collections.abc import Iterator, Mapping
+from typing import Any, Final
+
+from oddlamp.core.base import Model, si
+from oddlamp.core.plan.document import Document
+
+Path = tuple[str, ...]
+SUFFIX_UNITS: Final = {
+    "ohm": "ohm",
+    "v": "V",
+    "a": "A",
+    "w": "W",
+    "s": "s",
+    "m": "m",
+    "f": "F",
+    "bd": "Bd",
+    "hz": "Hz",
+    "ratio": "ratio",
+    "c": "°C",
+}
+COLLECTION_NAMES: Final = {
+    "ends": "place",
+    "sources": "supply",
+    "converters": "converter",
+    "rails": "rail",
+    "nodes": "",
+    "links": "link",
+    "talks": "talk",
+    "vocabularies": "words",
+    "lamps": "",
+    "inputs": "",
+    "signals": "line",
+    "groups": "group",
+    "cues": "cue",
+    "rules": "rule",
+    "standing": "standing of",
+    "measured": "measured",
+    "accepted": "accepted",
+}
+# Steps of a path that only wrap what people speak of.
+WRAPPERS: Final = frozenset(
+    {"channels", "main", "choice", "overrides", "values", "value", "words", "setup", "controls", "shift", "drive", "framing"}
+)
+SHOWN_MOST: Final = 60
+
+
+class Change(Model):
+    """One place of a plan before and after, as people read it; empty where there is nothing."""
+
+    path: tuple[str, ...]
+    label: str
+    before: str
+    after: str
+
+
+class Clash(Model):
+    """One place that two edits want differently."""
+
+    path: tuple[str, ...]
+    label: str
+    was: str
+    theirs: str
+    yours: str
+
+
+def differences(before: Document, after: Document) -> dict[Path, tuple[Any, Any]]:
+    """Return every place that differs, as deep as both sides are objects; None stands for nothing there."""
+    return dict(_differences(before, after, ()))
+
+
+def _differences(before: Any, after: Any, at: Path) -> Iterator[tuple[Path, tuple[Any, Any]]]:
+    if isinstance(before, Mapping) and isinstance(after, Mapping):
+        for key in dict.fromkeys([*before, *after]):
+            yield from _differences(before.get(key), after.get(key), (*at, key))
+    elif before != after or isinstance(before, bool) != isinstance(after, bool):
+        yield at, (before, after)
+
+
+def clashes(base: Document, head: Document, mine: Document) -> tuple[Clash, ...]:
+    """Return where an edit and what was kept meanwhile want different things.
+
+    Args:
+        base: the plan the edit was made on.
+        head: the plan as it is kept now.
+        mine: what the edit would have made of ``base``.
+    Returns:
+        One clash for each place that both sides changed, not to the same; a place inside another counts as the same place.
+    """
+    kept = differences(base, head)
+    found: dict[Path, Clash] = {}
+    for path in differences(base, mine):
+        for other in kept:
+            shared = min(path, other, key=len)
+            if path[: len(shared)] == other[: len(shared)]:
+                yours, theirs, was = (value_at(document, shared) for document in (mine, head, base))
+                if yours != theirs:
+                    found[shared] = Clash(
+                        path=shared,
+                        label=place(shared, head, base),
+                        was=_shown(was, shared),
+                        theirs=_shown(theirs, shared),
+                        yours=_shown(yours, shared),
+                    )
+    return tuple(found.values())
+
+
+def value_at(document: Any, path: Path) -> Any:
+    """Return what stands at a path of a document, or None."""
+    for step in path:
+        if not isinstance(document, Mapping):
+            return None
+        document = document.get(step)
+    return document
+
+
+def changes(before: Document, after: Document) -> tuple[Change, ...]:
+    """Say in plain words what changed from one plan to another, in plan order."""
+    return tuple(
+        Change(path=path, label=place(path, after, before), before=_shown(old, path), after=_shown(new, path))
+        for path, (old, new) in differences(before, after).items()
+    )
+
+
+def place(path: Path, *documents: Document) -> str:
+    """Name a place of a plan as people would: ``Footlight 3, resistor``."""
+    collection, *rest = path
+    if not rest:
+        return _words(collection)
+    owner = path[:2]
+    label = next((name for document in documents if (name := value_at(document, (*owner, "label")))), None)
+    name = label if isinstance(label, str) else _words(rest[0]).replace(".", ", ")
+    kind = COLLECTION_NAMES.get(collection, _words(collection))
+    named = f"{kind} {name}" if kind else name
+    said = [_words(step) for step in rest[1:] if step not in WRAPPERS]
+    return (named[:1].upper() + named[1:]) + (f", {' '.join(said)}" if said else "")
+
+
+def _words(step: str) -> str:
+    stem, _, suffix = step.rpartition("_")
+    return (stem if stem and suffix in SUFFIX_UNITS else step).replace("_", " ")
+
+
+def _shown(value: Any, path: Path) -> str:
+    """Write a value for reading, with the unit its field's name carries."""
+    match value:
+        case None:
+            return ""
+        case bool():
+            return "yes" if value else "no"
+        case int() | float():
+            step = next((it for it in reversed(path) if it not in ("value", "least", "most")), "")
+            return si(float(value), SUFFIX_UNITS.get(step.rpartition("_")[2], ""))
+        case str():
+            text = value
+        case Mapping():
+            text = str(value.get("label") or value.get("kind") or value.get("part") or ", ".join(map(_words, value)) or "empty")
+        case _:
+            text = ", ".join(_shown(item, path) for item in value) or "none"
+    return text if len(text) <= SHOWN_MOST else text[: SHOWN_MOST - 1] + "…"
