@@ -1,6 +1,8 @@
 """The command line: serve, review, rehearse."""
 
 import json
+import secrets
+import socket
 import sys
 from pathlib import Path
 from typing import Annotated, Any, NoReturn
@@ -25,15 +27,40 @@ AsJson = Annotated[bool, typer.Option("--json", help="The whole answer as JSON")
 def serve(
     database: Annotated[Path, typer.Option(help="Where projects are kept")] = Path("demo-data/oddlamp.sqlite3"),
     port: Annotated[int, typer.Option(help="Port on this machine")] = 8080,
+    lan: Annotated[bool, typer.Option("--lan", help="Open to the local network too, with a token")] = False,
 ) -> None:
-    """Serve the screens on this machine only."""
+    """Serve the screens: on this machine only, or with --lan to a phone at the bench as well."""
     import uvicorn  # only the server needs it, and it takes a while to load
 
     from oddlamp.api.app import create_app
+    from oddlamp.store.database import DatabaseTooNew
 
-    server = create_app(database)
+    hosts, token = (own_addresses(), secrets.token_urlsafe(12)) if lan else ((), None)
+    try:
+        server = create_app(database, lan_hosts=hosts, token=token)
+    except DatabaseTooNew as error:
+        typer.echo(f"{error}. The file is left as it is: start the newer Odd Lamp, or give another --database.", err=True)
+        raise typer.Exit(2) from None
     typer.echo(f"Odd Lamp is at http://127.0.0.1:{port}/  (stop with Ctrl+C; projects are kept in {database})")
-    uvicorn.run(server, host="127.0.0.1", port=port, log_level="warning")
+    if lan:
+        typer.echo("WARNING: everybody on your network who has this address can read and change your projects,")
+        typer.echo("and what is sent is not encrypted. Use it on a network you trust, and stop it when you are done:")
+        for host in hosts:
+            typer.echo(f"  http://{host}:{port}/?token={token}")
+    uvicorn.run(server, host="0.0.0.0" if lan else "127.0.0.1", port=port, log_level="warning", proxy_headers=False)
+
+
+def own_addresses() -> tuple[str, ...]:
+    """Return this machine's IPv4 addresses on its networks. Nothing is sent: a datagram socket only picks its route."""
+    found = []
+    for far in ("192.168.255.255", "10.255.255.255", "172.31.255.255", "198.51.100.1"):
+        with socket.socket(socket.AF_INET, socket.SOCK_DGRAM) as probe:
+            try:
+                probe.connect((far, 9))
+                found.append(str(probe.getsockname()[0]))
+            except OSError:
+                continue
+    return tuple(address for address in dict.fromkeys(found) if not address.startswith("127."))
 
 
 @app.command()

@@ -1,5 +1,6 @@
 """The server: routes, guards, problem documents, and the built pages."""
 
+from collections.abc import Sequence
 from pathlib import Path
 from typing import Any, Final
 
@@ -22,11 +23,15 @@ from oddlamp.store.projects import ProjectStore
 STATIC: Final = Path(__file__).parent / "static"
 
 
-def create_app(database: Path | None = None) -> FastAPI:
+def create_app(database: Path | None = None, *, lan_hosts: Sequence[str] = (), token: str | None = None) -> FastAPI:
     """Make the server.
 
     Args:
         database: the file to keep projects in; None only to read the API's description.
+        lan_hosts: names and addresses of this machine on the local network, where it is open to it.
+        token: what a request from the local network must carry.
+    Raises:
+        DatabaseTooNew: a later version wrote the file.
     """
     app = FastAPI(title="Odd Lamp", version=__version__, docs_url=None, redoc_url=None, openapi_url="/api/openapi.json")
     if database is not None:
@@ -54,8 +59,8 @@ def create_app(database: Path | None = None) -> FastAPI:
         def page(rest: str) -> Response:
             return FileResponse(STATIC / "index.html", headers={"cache-control": "no-cache"})
 
-    app.add_middleware(Guards)
-    app.add_middleware(TrustedHostMiddleware, allowed_hosts=["127.0.0.1", "localhost", "[::1]"])
+    app.add_middleware(Guards, token=token)
+    app.add_middleware(TrustedHostMiddleware, allowed_hosts=["127.0.0.1", "localhost", "[::1]", *lan_hosts])
     return app
 
 
