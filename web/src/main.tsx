@@ -9,15 +9,21 @@ import "./main.css";
 import { useShelf } from "./api/project";
 import { watchTheme } from "./theme";
 import { ProjectPage } from "./views/project/ProjectPage";
+import { ShelfPage } from "./views/shelf/ShelfPage";
 
 watchTheme();
 const client = new QueryClient({ defaultOptions: { queries: { retry: 1, staleTime: 30_000 } } });
 
 function LastProject() {
 	const shelf = useShelf();
-	const last = shelf.data?.[0];
+	const last = shelf.data?.find((item) => item.place === "shelf");
 	if (last) return <Redirect to={`/projects/${last.id}`} replace />;
-	return <p className="p-8 text-soft">{shelf.error ? shelf.error.message : "Opening the last project…"}</p>;
+	if (shelf.data || shelf.error) return <ShelfPage />;
+	return (
+		<p role="status" className="p-8 text-soft">
+			Opening the last project…
+		</p>
+	);
 }
 
 const root = document.getElementById("root");
@@ -26,6 +32,9 @@ if (root)
 		<StrictMode>
 			<QueryClientProvider client={client}>
 				<Switch>
+					<Route path="/shelf">
+						<ShelfPage />
+					</Route>
 					<Route path="/projects/:id">{({ id }) => <ProjectPage id={id} />}</Route>
 					<Route>
 						<LastProject />

@@ -64,7 +64,7 @@ def _values(before: Review, after: Review) -> tuple[MovedValue, ...]:
         if texts[0] != texts[1]:
             named = there or here
             if named is not None:
-                label = f"{titles.get(named.stage, named.stage)}, {named.label.lower()}"
+                label = f"{titles.get(named.stage, named.stage)}, {named.label[:1].lower()}{named.label[1:]}"
                 moved.append(MovedValue(id=key, stage=named.stage, label=label, before=texts[0], after=texts[1]))
     return tuple(moved)
 

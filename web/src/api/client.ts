@@ -21,6 +21,11 @@ export type PhoneButton = Schemas["PhoneButton"];
 export type Run = Schemas["Run"];
 export type Journey = Schemas["Journey"];
 export type ShelfItem = Schemas["ShelfItem"];
+export type HistoryItem = Schemas["HistoryItem"];
+export type Comparison = Schemas["Comparison"];
+export type Trial = Schemas["Trial"];
+/** One place that two edits want differently, as the server tells it. */
+export type Clash = { label: string; was: string; theirs: string; yours: string };
 export type Patch = Move["patch"];
 
 export const api = createClient<paths>({ baseUrl: "/" });
@@ -32,6 +37,7 @@ export class Refusal extends Error {
 		readonly field: string,
 		readonly allowed: string,
 		detail: string,
+		readonly clashes: readonly Clash[] = [],
 	) {
 		super(detail);
 	}
@@ -41,6 +47,17 @@ function text(body: unknown, key: string): string {
 	if (typeof body !== "object" || body === null || !(key in body)) return "";
 	const value: unknown = Reflect.get(body, key);
 	return typeof value === "string" ? value : "";
+}
+
+function clashesOf(body: unknown): Clash[] {
+	const list: unknown = typeof body === "object" && body !== null && "clashes" in body ? body.clashes : [];
+	const items: unknown[] = Array.isArray(list) ? list : [];
+	return items.map((item) => ({
+		label: text(item, "label"),
+		was: text(item, "was"),
+		theirs: text(item, "theirs"),
+		yours: text(item, "yours"),
+	}));
 }
 
 /** Unwrap an answer, or throw what the server said against it. */
@@ -54,5 +71,6 @@ export async function answered<T>(call: Promise<{ data?: T; error?: unknown; res
 		text(error, "field"),
 		text(error, "allowed"),
 		text(error, "detail") || `The server answered ${response.status}.`,
+		clashesOf(error),
 	);
 }

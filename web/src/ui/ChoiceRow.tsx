@@ -9,11 +9,11 @@ export const SIDE_BY_SIDE_MOST = 4;
 
 /** A decision: few schools stand side by side with what each gives; many fold into a list. */
 export function ChoiceRow({ choice }: { choice: Choice }) {
-	const { edit } = useEdit();
+	const { change } = useEdit();
 	const id = useId();
 	const press = (index: number) => {
 		const option = choice.options[index];
-		if (option && !option.is_chosen) edit.mutate({ patch: option.patch, summary: `${choice.label}: ${option.label}` });
+		if (option && !option.is_chosen) change({ patch: option.patch, summary: `${choice.label}: ${option.label}` });
 	};
 	const proposed = choice.origin === "proposed";
 	return (

@@ -1,38 +1,66 @@
-import { useEffect, useId, useRef, useState } from "react";
+import { type KeyboardEvent, useEffect, useId, useRef, useState } from "react";
 import type { Entry } from "../api/client";
 import { Refusal } from "../api/client";
 import { patchAt, useEdit } from "../api/project";
 import { Origin } from "./Origin";
 
-/** A value turned in place: typed text goes to the core as it is; an empty field goes back to what is proposed. */
+const plain = (text: string) => text.replaceAll("\u00a0", " ");
+
+/**
+ * A value turned in place: typed text goes to the core as it is; an empty field goes back to what is proposed.
+ * Up and down walk through the usual values, shown everywhere at once and kept only with Enter or on leaving the field.
+ */
 export function EntryField({ entry, isWide = false }: { entry: Entry; isWide?: boolean }) {
 	const id = useId();
-	const { edit } = useEdit();
+	const { change, turn, keep, letGo, attempt } = useEdit();
 	const [typed, setTyped] = useState<string | null>(null);
+	const [isTurning, setTurning] = useState(false);
 	const [refused, setRefused] = useState("");
 	const field = useRef<HTMLInputElement>(null);
 	// A new text from the server replaces what was typed, unless the field is being typed in.
 	useEffect(() => {
 		if (document.activeElement !== field.current && entry.text) setTyped(null);
 	}, [entry.text]);
-	const commit = () => {
-		if (typed === null || typed.trim() === entry.text.replaceAll("\u00a0", " ")) return setTyped(null);
-		const value = typed.trim() === "" ? null : typed.trim();
-		edit.mutate(
-			{ patch: patchAt(entry.path, value), summary: `${entry.label}: ${value ?? "as proposed"}` },
-			{
-				onSuccess: () => {
-					setTyped(null);
-					setRefused("");
-				},
-				onError: (error) => setRefused(error instanceof Refusal && error.allowed ? `Give ${error.allowed}.` : error.message),
-			},
+	const tell = (error: Error | null) => {
+		setRefused(
+			error instanceof Refusal && error.status === 422 ? (error.allowed ? `Give ${error.allowed}.` : error.message) : "",
 		);
+		if (!error) setTyped(null);
+	};
+	const commit = () => {
+		if (isTurning) {
+			setTurning(false);
+			if (attempt && !attempt.isHeld) keep();
+			return;
+		}
+		if (typed === null || typed.trim() === plain(entry.text)) return setTyped(null);
+		const value = typed.trim() === "" ? null : typed.trim();
+		change({ patch: patchAt(entry.path, value), summary: `${entry.label}: ${value ?? "as proposed"}` }, true).then(tell);
+	};
+	const step = async (value: number | null | undefined) => {
+		if (value == null) return;
+		setTyped(null);
+		setTurning(true);
+		tell(await turn({ patch: patchAt(entry.path, value), summary: `${entry.label}: ${plain(String(value))}` }));
+	};
+	const press = (event: KeyboardEvent<HTMLInputElement>) => {
+		if (event.key === "Enter") commit();
+		if (event.key === "Escape") {
+			if (isTurning && attempt && !attempt.isHeld) letGo();
+			setTurning(false);
+			setTyped(null);
+			setRefused("");
+		}
+		if (event.key === "ArrowUp" || event.key === "ArrowDown") {
+			if (entry.higher == null && entry.lower == null) return;
+			event.preventDefault();
+			step(event.key === "ArrowUp" ? entry.higher : entry.lower);
+		}
 	};
 	const proposed = entry.origin === "proposed" || entry.origin === "part";
-	const line = refused ? "border-cut" : proposed ? "border-hair" : "border-ink";
+	const line = refused ? "border-cut" : isTurning ? "border-lamp" : proposed ? "border-hair" : "border-ink";
 	return (
-		<div className={isWide ? "w-56" : "w-44"}>
+		<div className={`max-w-full ${isWide ? "w-56" : "w-44"}`}>
 			<div className="flex items-baseline justify-between gap-2">
 				<label htmlFor={id} className="text-note text-soft">
 					{entry.label}
@@ -42,7 +70,7 @@ export function EntryField({ entry, isWide = false }: { entry: Entry; isWide?: b
 			<input
 				ref={field}
 				id={id}
-				value={typed ?? entry.text.replaceAll("\u00a0", " ")}
+				value={typed ?? plain(entry.text)}
 				spellCheck={false}
 				autoComplete="off"
 				aria-invalid={refused !== ""}
@@ -50,13 +78,7 @@ export function EntryField({ entry, isWide = false }: { entry: Entry; isWide?: b
 				onFocus={(event) => event.currentTarget.select()}
 				onChange={(event) => setTyped(event.currentTarget.value)}
 				onBlur={commit}
-				onKeyDown={(event) => {
-					if (event.key === "Enter") commit();
-					if (event.key === "Escape") {
-						setTyped(null);
-						setRefused("");
-					}
-				}}
+				onKeyDown={press}
 				className={`w-full border-b-2 bg-transparent pb-0.5 font-number text-lg ${line} ${proposed ? "text-soft" : ""}`}
 			/>
 			{refused && (

@@ -3,8 +3,9 @@ import type { Line, Stage } from "../../api/client";
 import { useRehearsal } from "../../api/rehearsal";
 import { useWidth } from "../../ui/useWidth";
 import { Beads } from "./Beads";
+import { FoldedLine } from "./FoldedLine";
 import { Knot } from "./Knot";
-import { LAMP_LABEL, type Layout, layOut, segmentKey } from "./layout";
+import { isFolded, LAMP_LABEL, type Layout, layOut, segmentKey } from "./layout";
 import { StageLabel } from "./StageLabel";
 import { SupplyLabels, SupplyThreads } from "./Supply";
 import { Thread } from "./Thread";
@@ -13,18 +14,27 @@ type Props = { line: Line; chosen: string; onChoose: (stage: string) => void };
 
 /** The line of the project: thumb to lamp as one thread, with the supply below it. */
 export function LineView({ line, chosen, onChoose }: Props) {
-	const [box, width] = useWidth<HTMLDivElement>(1280);
+	const [box, width] = useWidth<HTMLDivElement>(window.innerWidth);
+	const [isOpen, setOpen] = useState(false);
 	const [scroll, setScroll] = useState(0);
 	const layout = layOut(line, width, scroll);
 	const { looks } = useRehearsal();
 	const labels = useRef(new Map<string, HTMLButtonElement>());
+	const tabStop = line.stages.some((stage) => stage.id === chosen) ? chosen : line.stages[0]?.id;
 	const move = (event: KeyboardEvent) => {
-		const next = neighbour(line, chosen, event.key);
+		const next = neighbour(line, tabStop ?? "", event.key);
 		if (!next) return;
 		event.preventDefault();
 		onChoose(next.id);
 		labels.current.get(next.id)?.focus();
 	};
+	if (isFolded(line, width))
+		return (
+			<nav ref={box} aria-label="The line, thumb to lamp" className="px-3 pb-3 print:hidden">
+				<FoldedLine line={line} chosen={chosen} onChoose={onChoose} width={width - 24} isOpen={isOpen} onTurn={setOpen} />
+			</nav>
+		);
+	const below = Math.round((layout.lampsTall - scroll - (layout.lampBottom - layout.lampTop)) / layout.pitch);
 	const isSeen = (id: string) => {
 		const at = layout.points.get(id);
 		return at && (!id.startsWith("lamps.") || (at.y > layout.lampTop - 2 && at.y < layout.lampBottom + 2));
@@ -68,6 +78,7 @@ export function LineView({ line, chosen, onChoose }: Props) {
 						stage={stage}
 						layout={layout}
 						isChosen={stage.id === chosen}
+						isTabStop={stage.id === tabStop}
 						onChoose={onChoose}
 						labels={labels.current}
 					/>
@@ -87,12 +98,18 @@ export function LineView({ line, chosen, onChoose }: Props) {
 								layout={layout}
 								scroll={scroll}
 								isChosen={stage.id === chosen}
+								isTabStop={stage.id === tabStop}
 								onChoose={onChoose}
 								labels={labels.current}
 							/>
 						))}
 				</div>
 			</div>
+			{below > 0 && (
+				<p className="absolute right-7 text-note text-soft" style={{ top: layout.lampBottom - 2 }}>
+					{below} more below
+				</p>
+			)}
 			<SupplyLabels line={line} layout={layout} chosen={chosen} onChoose={onChoose} width={width} />
 			<Beads layout={layout} />
 		</nav>

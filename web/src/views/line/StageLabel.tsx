@@ -8,12 +8,13 @@ type Props = {
 	layout: Layout;
 	scroll?: number;
 	isChosen: boolean;
+	isTabStop: boolean;
 	onChoose: (stage: string) => void;
 	labels: Map<string, HTMLButtonElement>;
 };
 
 /** Name and deciding numbers of a stage; it is also the way to its sheet. */
-export function StageLabel({ stage, layout, scroll = 0, isChosen, onChoose, labels }: Props) {
+export function StageLabel({ stage, layout, scroll = 0, isChosen, isTabStop, onChoose, labels }: Props) {
 	const at = layout.points.get(stage.id);
 	if (!at) return null;
 	const isLamp = stage.kind === "lamp";
@@ -41,7 +42,7 @@ export function StageLabel({ stage, layout, scroll = 0, isChosen, onChoose, labe
 				if (element) labels.set(stage.id, element);
 				else labels.delete(stage.id);
 			}}
-			tabIndex={isChosen ? 0 : -1}
+			tabIndex={isTabStop ? 0 : -1}
 			aria-current={isChosen}
 			onClick={() => onChoose(stage.id)}
 			style={style}

@@ -13,6 +13,7 @@ export type Layout = {
 	lampTop: number;
 	lampBottom: number;
 	lampsTall: number;
+	pitch: number;
 };
 
 export const LEFT = 76;
@@ -23,6 +24,13 @@ const LAMP_BOTTOM = 216;
 const RAIL_Y = 238;
 const LAMP_PITCH_LEAST = 27;
 const LAMP_PITCH_MOST = 54;
+
+const COLUMN_LEAST = 76;
+const FOLD_BELOW = 720;
+
+/** Whether the line is too long for the window, and folds to one row of knots that opens downwards. */
+export const isFolded = (line: Line, width: number) =>
+	width < FOLD_BELOW || width < LEFT + LAMP_LABEL + (line.columns - 1) * COLUMN_LEAST;
 
 export const segmentKey = (a: string, b: string) => `${a}>${b}`;
 
@@ -63,6 +71,7 @@ export function layOut(line: Line, width: number, scroll: number): Layout {
 		lampTop: LAMP_TOP,
 		lampBottom: LAMP_BOTTOM,
 		lampsTall,
+		pitch,
 	};
 }
 

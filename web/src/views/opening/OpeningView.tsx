@@ -4,7 +4,7 @@ import { ChoiceRow } from "../../ui/ChoiceRow";
 
 /** The first questions of an empty project. Picking a lamp brings all the rest, proposed. */
 export function OpeningView({ opening, onLamp }: { opening: Opening; onLamp: () => void }) {
-	const { edit } = useEdit();
+	const { change } = useEdit();
 	return (
 		<section aria-labelledby="opening" className="mx-auto max-w-3xl space-y-8 px-8 pt-8">
 			<div>
@@ -20,7 +20,7 @@ export function OpeningView({ opening, onLamp }: { opening: Opening; onLamp: () 
 					<li key={lamp.label}>
 						<button
 							type="button"
-							onClick={() => edit.mutate({ patch: lamp.patch, summary: lamp.label }, { onSuccess: onLamp })}
+							onClick={() => change({ patch: lamp.patch, summary: lamp.label }).then((error) => !error && onLamp())}
 							className="flex items-center gap-3 text-left hover:text-coppertext"
 						>
 							<LampKnot glow={lamp.glow} />

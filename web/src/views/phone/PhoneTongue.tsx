@@ -9,7 +9,10 @@ export function PhoneTongue({ buttons, isOut, onTurn }: Props) {
 	const { sentence, isLost, error, hasPlayed, startOver } = useRehearsal();
 	if (!buttons.length) return null;
 	return (
-		<section aria-label="Phone" className="tongue rounded-t-3xl bg-tongue px-5 pt-3 pb-4 text-tongueink">
+		<section
+			aria-label="Phone"
+			className="tongue fixed inset-x-0 bottom-0 z-30 rounded-t-3xl bg-tongue px-5 pt-3 pb-4 text-tongueink desk:static print:hidden"
+		>
 			<div className="flex items-baseline justify-between gap-3">
 				<button type="button" aria-expanded={isOut} onClick={onTurn} className="text-note text-tonguesoft">
 					Phone <span aria-hidden="true">{isOut ? "▾" : "▴"}</span>

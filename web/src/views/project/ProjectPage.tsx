@@ -1,20 +1,28 @@
 import { useEffect, useState } from "react";
-import { useSearchParams } from "wouter";
-import type { Review } from "../../api/client";
-import { ProjectProvider, useCurrent, useProject } from "../../api/project";
+import { Link, useSearchParams } from "wouter";
+import { Refusal, type Review } from "../../api/client";
+import { ProjectProvider, useCurrent, useEdit, useProject } from "../../api/project";
 import { RehearsalProvider } from "../../api/rehearsal";
+import { useActionKeys } from "../../keys";
+import { Window } from "../../ui/Window";
+import { Finder } from "../finder/Finder";
+import { HistoryView } from "../history/HistoryView";
+import { KeyList } from "../keys/KeyList";
 import { LineView } from "../line/LineView";
 import { OpeningView } from "../opening/OpeningView";
 import { PhoneTongue } from "../phone/PhoneTongue";
 import { SheetView } from "../sheet/SheetView";
+import { TrialBar } from "../trial/TrialBar";
+import { ConflictWindow, TroubleBar } from "../trouble/TroubleBar";
 import { VerdictList } from "../verdicts/VerdictList";
+import { useActions, useFound } from "./actions";
 import { TopBar } from "./TopBar";
 
 /** A project: the line on top, the chosen stage's sheet and the verdicts under it, the phone at the edge. */
 export function ProjectPage({ id }: { id: string }) {
 	const project = useProject(id);
-	if (project.error && !project.data) return <Trouble message={project.error.message} />;
-	if (!project.data) return <p className="p-8 text-soft">Working out the line…</p>;
+	if (project.error && !project.data) return <NotShown error={project.error} onAgain={() => project.refetch()} />;
+	if (!project.data) return <Waiting />;
 	return (
 		<ProjectProvider state={project.data}>
 			<RehearsalProvider key={id}>
@@ -24,14 +32,34 @@ export function ProjectPage({ id }: { id: string }) {
 	);
 }
 
-function Trouble({ message }: { message: string }) {
+/** A thread without knots, while the line is worked out. */
+function Waiting() {
 	return (
-		<main className="mx-auto max-w-xl p-16">
-			<h1 className="font-bold font-said text-said">This project cannot be shown.</h1>
-			<p className="mt-2">{message}</p>
-			<a href="/" className="mt-4 inline-block border-copper border-b-2 font-semibold">
-				Open the last project
-			</a>
+		<main className="p-7">
+			<svg width="100%" height="120" viewBox="0 0 1000 120" preserveAspectRatio="none" aria-hidden="true">
+				<path d="M20 60C200 20 300 100 500 60S800 20 980 60" fill="none" className="stroke-hair" strokeWidth="3" />
+			</svg>
+			<p role="status" className="text-soft">
+				Working out the line…
+			</p>
+		</main>
+	);
+}
+
+function NotShown({ error, onAgain }: { error: Error; onAgain: () => void }) {
+	const isAway = error instanceof Refusal && error.status === 0;
+	return (
+		<main className="mx-auto max-w-xl p-16 max-[720px]:p-6">
+			<h1 className="font-bold font-said text-said">{isAway ? "The server is away." : "This project cannot be shown."}</h1>
+			<p className="mt-2">{error.message}</p>
+			<p className="mt-4 flex flex-wrap gap-6">
+				<button type="button" onClick={onAgain} className="border-copper border-b-2 font-semibold">
+					Try again
+				</button>
+				<Link href="/shelf" className="border-hair border-b-2">
+					Look along the shelf
+				</Link>
+			</p>
 		</main>
 	);
 }
@@ -45,9 +73,14 @@ function chosenStage(review: Review, wanted: string | null): string {
 
 function Desk() {
 	const { review } = useCurrent();
+	const { kept } = useEdit();
 	const [search, setSearch] = useSearchParams();
 	const [first, setFirst] = useState(() => chosenStage(review, null));
-	const [isPhoneOut, setPhoneOut] = useState(true);
+	const [isPhoneOut, setPhoneOut] = useState(() => window.matchMedia("(min-width: 720px) and (min-height: 560px)").matches);
+	const [isFinding, setFinding] = useState(false);
+	const [isListing, setListing] = useState(false);
+	const [copied, setCopied] = useState("");
+	const isHistory = search.get("view") === "history";
 	const asked = search.get("stage") ?? first;
 	const chosen = chosenStage(review, asked);
 	const choose = (stage: string) => {
@@ -57,24 +90,35 @@ function Desk() {
 	useEffect(() => {
 		document.title = `${review.title}, Odd Lamp`;
 	}, [review.title]);
-	useStageKeys(review, choose);
+	const actions = useActions({
+		choose,
+		turnHistory: () => setSearch(isHistory ? { stage: chosen } : { view: "history" }, { replace: true }),
+		turnPhone: () => setPhoneOut(!isPhoneOut),
+		find: () => setFinding(true),
+		listKeys: () => setListing(true),
+		show: setCopied,
+	});
+	const found = useFound(review, choose);
+	useActionKeys([...actions, ...found.filter((it) => it.key)]);
 	const sheet = review.sheets[chosen];
 	return (
-		<div className="flex h-dvh flex-col overflow-hidden">
-			<TopBar />
-			{review.opening ? (
-				<main className="flex-1 overflow-y-auto">
+		<div className="flex min-h-dvh flex-col desk:h-dvh desk:overflow-hidden">
+			<TopBar actions={actions} />
+			<TroubleBar />
+			{review.opening && !isHistory ? (
+				<main className="flex-1 desk:overflow-y-auto">
 					<OpeningView opening={review.opening} onLamp={() => choose("lamps.lamp")} />
 				</main>
 			) : (
 				<>
-					<LineView line={review.line} chosen={chosen} onChoose={choose} />
-					<main className="grid min-h-0 flex-1 grid-cols-[minmax(0,2fr)_minmax(0,1fr)] gap-6 px-7">
-						<div className="min-h-0 overflow-y-auto rounded-t-[2rem] bg-sheet">
-							{sheet && <SheetView key={chosen} sheet={sheet} />}
+					<LineView line={review.line} chosen={isHistory ? "" : chosen} onChoose={choose} />
+					<main className="grid flex-1 grid-cols-1 gap-6 px-7 pb-28 desk:pb-0 max-[720px]:px-3 desk:min-h-0 desk:grid-cols-[minmax(0,2fr)_minmax(0,1fr)]">
+						<div className="rounded-t-[2rem] bg-sheet desk:min-h-0 desk:overflow-y-auto">
+							{isHistory ? <HistoryView /> : sheet && <SheetView key={chosen} sheet={sheet} />}
 						</div>
-						<div className="flex min-h-0 flex-col">
-							<div className="min-h-0 flex-1 overflow-y-auto pb-4">
+						<div className="flex flex-col desk:min-h-0">
+							<div className="flex-1 pb-4 max-[720px]:px-2 desk:min-h-0 desk:overflow-y-auto">
+								<TrialBar />
 								<VerdictList review={review} chosen={chosen} onChoose={choose} />
 							</div>
 							<PhoneTongue buttons={review.phone} isOut={isPhoneOut} onTurn={() => setPhoneOut(!isPhoneOut)} />
@@ -82,26 +126,18 @@ function Desk() {
 					</main>
 				</>
 			)}
+			<Finder actions={actions} found={found} isOpen={isFinding} onClose={() => setFinding(false)} />
+			<KeyList actions={actions} isOpen={isListing} onClose={() => setListing(false)} />
+			<Window title="The answers, copied" isOpen={copied !== ""} onClose={() => setCopied("")}>
+				<textarea
+					aria-label="Answers as text"
+					readOnly
+					value={copied}
+					rows={16}
+					className="mt-3 w-full rounded-2xl bg-ground p-4 font-number text-xs"
+				/>
+			</Window>
+			<ConflictWindow key={`${kept.id} conflict`} />
 		</div>
 	);
-}
-
-/** The first nine stages by number keys, outside fields. */
-function useStageKeys(review: Review, choose: (stage: string) => void) {
-	useEffect(() => {
-		const press = (event: KeyboardEvent) => {
-			const target = event.target;
-			if (
-				event.ctrlKey ||
-				event.altKey ||
-				event.metaKey ||
-				(target instanceof HTMLElement && target.matches("input, [role=listbox] *"))
-			)
-				return;
-			const stage = /^[1-9]$/.test(event.key) ? review.line.stages[Number(event.key) - 1] : undefined;
-			if (stage) choose(stage.id);
-		};
-		window.addEventListener("keydown", press);
-		return () => window.removeEventListener("keydown", press);
-	});
 }

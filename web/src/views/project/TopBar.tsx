@@ -1,48 +1,71 @@
-import { useEffect, useState } from "react";
-import { useCurrent, useEdit } from "../../api/project";
-import { turnTheme } from "../../theme";
-import { ShelfMenu } from "../shelf/ShelfMenu";
+import { DropdownMenu } from "radix-ui";
+import { useState } from "react";
+import { useEdit } from "../../api/project";
+import type { Action } from "../../keys";
 
 const WORD = "text-note text-soft hover:text-ink disabled:opacity-40 disabled:hover:text-soft";
+const ON_BAR = ["undo", "redo", "try", "history", "find", "shelf"];
 
-/** Title, what is kept, and the ways back and forth. */
-export function TopBar() {
-	const state = useCurrent();
-	const { edit, undo, redo } = useEdit();
-	useUndoKeys(
-		() => state.undo && undo.mutate(),
-		() => state.redo && redo.mutate(),
-	);
-	const isBusy = edit.isPending || undo.isPending || redo.isPending;
+/** Title, what is kept, and what can be done with the whole. */
+export function TopBar({ actions }: { actions: readonly Action[] }) {
+	const { kept, isBusy, trouble, attempt } = useEdit();
+	const told = isBusy
+		? "keeping…"
+		: trouble?.again
+			? "the last change is not kept"
+			: attempt?.trial
+				? "only tried, not kept"
+				: `kept ${clock(kept.kept_at)}, change ${kept.number}`;
 	return (
-		<header className="flex items-baseline gap-5 px-7 pt-5 pb-2">
-			<Title key={state.review.title} title={state.review.title} />
-			<p role="status" className="flex-1 text-note text-soft">
-				{isBusy ? "keeping…" : `kept ${clock(state.kept_at)}, change ${state.number}`}
+		<header className="flex flex-wrap items-baseline gap-x-5 gap-y-1 px-7 pt-5 pb-2 max-[720px]:px-4 max-[720px]:pt-3 print:hidden">
+			<Title key={kept.review.title} title={kept.review.title} />
+			<p role="status" className="min-w-40 flex-1 text-note text-soft">
+				{told}
 			</p>
-			<button
-				type="button"
-				className={WORD}
-				disabled={!state.undo}
-				title={state.undo ? `Take back: ${state.undo}` : undefined}
-				onClick={() => undo.mutate()}
-			>
-				Undo
-			</button>
-			<button
-				type="button"
-				className={WORD}
-				disabled={!state.redo}
-				title={state.redo ? `Bring again: ${state.redo}` : undefined}
-				onClick={() => redo.mutate()}
-			>
-				Redo
-			</button>
-			<ShelfMenu />
-			<button type="button" className={WORD} onClick={turnTheme}>
-				Light or dark
-			</button>
+			{actions
+				.filter((it) => ON_BAR.includes(it.id))
+				.map((it) => (
+					<button
+						type="button"
+						key={it.id}
+						className={`${WORD} ${it.id === "try" && attempt?.isHeld ? "font-bold text-ink" : ""}`}
+						disabled={it.isOff}
+						title={[it.hint, it.key && `(${it.key.replace(" ", " or ")})`].filter(Boolean).join(" ")}
+						onClick={it.run}
+					>
+						{it.label}
+					</button>
+				))}
+			<More actions={actions.filter((it) => !ON_BAR.includes(it.id))} />
 		</header>
+	);
+}
+
+function More({ actions }: { actions: readonly Action[] }) {
+	return (
+		<DropdownMenu.Root>
+			<DropdownMenu.Trigger className={WORD}>More</DropdownMenu.Trigger>
+			<DropdownMenu.Portal>
+				<DropdownMenu.Content
+					align="end"
+					sideOffset={8}
+					collisionPadding={12}
+					className="z-50 w-64 rounded-2xl bg-sheet p-2 shadow-[var(--shadow)]"
+				>
+					{actions.map((it) => (
+						<DropdownMenu.Item
+							key={it.id}
+							disabled={it.isOff}
+							onSelect={it.run}
+							className="flex cursor-pointer items-baseline justify-between gap-3 rounded-xl px-3 py-1.5 outline-none data-[disabled]:cursor-default data-[highlighted]:bg-ground data-[disabled]:text-soft"
+						>
+							{it.label}
+							{it.key && <kbd className="font-number text-soft text-xs">{it.key}</kbd>}
+						</DropdownMenu.Item>
+					))}
+				</DropdownMenu.Content>
+			</DropdownMenu.Portal>
+		</DropdownMenu.Root>
 	);
 }
 
@@ -52,14 +75,14 @@ function clock(moment: string): string {
 
 /** The project's name, changed where it stands. */
 function Title({ title }: { title: string }) {
-	const { edit } = useEdit();
+	const { change } = useEdit();
 	const [typed, setTyped] = useState(title);
 	const commit = () =>
 		typed.trim() && typed.trim() !== title
-			? edit.mutate({ patch: { title: typed.trim() }, summary: `Called it ${typed.trim()}` })
+			? change({ patch: { title: typed.trim() }, summary: `Called it ${typed.trim()}` })
 			: setTyped(title);
 	return (
-		<h1 className="font-bold font-said text-xl">
+		<h1 className="min-w-0 font-bold font-said text-xl">
 			<input
 				aria-label="Name of the project"
 				value={typed}
@@ -71,23 +94,8 @@ function Title({ title }: { title: string }) {
 					if (event.key === "Enter") event.currentTarget.blur();
 					if (event.key === "Escape") setTyped(title);
 				}}
-				className="max-w-[22rem] bg-transparent"
+				className="max-w-[min(22rem,100%)] bg-transparent"
 			/>
 		</h1>
 	);
-}
-
-/** Ctrl+Z and Ctrl+Shift+Z; in a field being typed in they belong to the field. */
-function useUndoKeys(back: () => void, forth: () => void) {
-	useEffect(() => {
-		const press = (event: KeyboardEvent) => {
-			if (!(event.ctrlKey || event.metaKey) || event.key.toLowerCase() !== "z") return;
-			if (event.target instanceof HTMLInputElement) return;
-			event.preventDefault();
-			if (event.shiftKey) forth();
-			else back();
-		};
-		window.addEventListener("keydown", press);
-		return () => window.removeEventListener("keydown", press);
-	});
 }

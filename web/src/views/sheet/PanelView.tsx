@@ -8,7 +8,7 @@ import { Resistor } from "./Resistor";
 
 /** Values that belong together: schools first, then what to turn, then what comes of it. */
 export function PanelView({ panel }: { panel: Panel }) {
-	const { edit } = useEdit();
+	const { change } = useEdit();
 	const narrow = panel.choices.filter((choice) => choice.options.length > SIDE_BY_SIDE_MOST);
 	const wide = panel.choices.filter((choice) => choice.options.length <= SIDE_BY_SIDE_MOST);
 	const hasValues = panel.entries.length + narrow.length > 0;
@@ -48,7 +48,7 @@ export function PanelView({ panel }: { panel: Panel }) {
 				</dl>
 			)}
 			{panel.moves.map((move) => (
-				<ActionButton key={move.label} isQuiet onPress={() => edit.mutate({ patch: move.patch, summary: move.label })}>
+				<ActionButton key={move.label} isQuiet onPress={() => change({ patch: move.patch, summary: move.label })}>
 					{move.label}
 				</ActionButton>
 			))}

@@ -5,7 +5,7 @@ import { PickOne } from "../../ui/PickOne";
 
 /** Every line that ends at a pin, and the pin it has. */
 export function PinRows({ pins }: { pins: Sheet["pins"] }) {
-	const { edit } = useEdit();
+	const { change } = useEdit();
 	return (
 		<ul className="grid grid-cols-1 gap-x-10 lg:grid-cols-2">
 			{pins.map((row) => (
@@ -19,8 +19,7 @@ export function PinRows({ pins }: { pins: Sheet["pins"] }) {
 							choice={row.pin}
 							onPick={(index) => {
 								const option = row.pin.options[index];
-								if (option && !option.is_chosen)
-									edit.mutate({ patch: option.patch, summary: `${row.label} on pin ${option.label}` });
+								if (option && !option.is_chosen) change({ patch: option.patch, summary: `${row.label} on pin ${option.label}` });
 							}}
 						/>
 					</span>

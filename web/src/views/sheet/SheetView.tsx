@@ -7,19 +7,27 @@ import { BytesPicture } from "./pictures/BytesPicture";
 import { CurrentPicture } from "./pictures/CurrentPicture";
 import { OutlinePicture } from "./pictures/OutlinePicture";
 import { WindowPicture } from "./pictures/WindowPicture";
+import { StageNumbers } from "./StageNumbers";
 import { WordRows } from "./WordRows";
 
 /** What lies under a stage: the answer in one sentence, one picture, then the schools and the values to turn. */
 export function SheetView({ sheet }: { sheet: Sheet }) {
-	const { edit } = useEdit();
+	const { change } = useEdit();
 	return (
-		<article aria-labelledby="sheet-sentence" className="space-y-5 px-8 py-5 pb-24">
+		<article aria-labelledby="sheet-sentence" className="space-y-5 px-8 py-5 pb-24 max-[720px]:px-5">
 			<header>
 				<p className="sr-only">{sheet.title}</p>
 				<h2 id="sheet-sentence" className="text-balance font-bold font-said text-said leading-tight">
 					{sheet.sentence}
 				</h2>
 				<p className="mt-1 text-soft">{sheet.detail}</p>
+				{sheet.keep && (
+					<p className="mt-2 print:hidden">
+						<ActionButton isQuiet onPress={() => sheet.keep && change({ patch: sheet.keep.patch, summary: sheet.keep.label })}>
+							{sheet.keep.label}
+						</ActionButton>
+					</p>
+				)}
 			</header>
 			<Picture picture={sheet.picture} />
 			{sheet.panels.map((panel, index) => (
@@ -30,12 +38,13 @@ export function SheetView({ sheet }: { sheet: Sheet }) {
 			{sheet.moves.length > 0 && (
 				<p className="flex flex-wrap gap-5">
 					{sheet.moves.map((move) => (
-						<ActionButton key={move.label} isQuiet onPress={() => edit.mutate({ patch: move.patch, summary: move.label })}>
+						<ActionButton key={move.label} isQuiet onPress={() => change({ patch: move.patch, summary: move.label })}>
 							{move.label}
 						</ActionButton>
 					))}
 				</p>
 			)}
+			<StageNumbers stage={sheet.stage} />
 		</article>
 	);
 }

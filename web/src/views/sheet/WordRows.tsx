@@ -6,11 +6,14 @@ import { PickOne } from "../../ui/PickOne";
 
 /** Every word with what is sent, as characters, hex and decimal, and what it does. */
 export function WordRows({ words }: { words: Sheet["words"] }) {
-	const { edit } = useEdit();
+	const { change } = useEdit();
 	return (
 		<ul className="divide-y divide-hair border-hair border-y">
 			{words.map((word) => (
-				<li key={word.id} className="grid grid-cols-[11rem_minmax(6rem,1fr)_minmax(11rem,1.4fr)_auto] items-end gap-x-5 py-2">
+				<li
+					key={word.id}
+					className="flex flex-wrap items-end gap-x-5 gap-y-1 py-2 min-[720px]:grid min-[720px]:grid-cols-[11rem_minmax(6rem,1fr)_minmax(11rem,1.4fr)_auto]"
+				>
 					<EntryField entry={{ ...word.sent, label: word.label }} />
 					<p className="pb-0.5 font-number text-note text-soft">
 						{word.hex}
@@ -24,11 +27,11 @@ export function WordRows({ words }: { words: Sheet["words"] }) {
 							choice={word.does}
 							onPick={(index) => {
 								const option = word.does.options[index];
-								if (option && !option.is_chosen) edit.mutate({ patch: option.patch, summary: `${word.label}: ${option.label}` });
+								if (option && !option.is_chosen) change({ patch: option.patch, summary: `${word.label}: ${option.label}` });
 							}}
 						/>
 					)}
-					<ActionButton isQuiet onPress={() => edit.mutate({ patch: word.remove.patch, summary: word.remove.label })}>
+					<ActionButton isQuiet onPress={() => change({ patch: word.remove.patch, summary: word.remove.label })}>
 						<span aria-hidden="true">Take out</span>
 						<span className="sr-only">{word.remove.label}</span>
 					</ActionButton>

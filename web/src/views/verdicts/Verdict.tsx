@@ -9,7 +9,7 @@ type Props = { finding: Finding; sources: Record<string, string>; isHere: boolea
 
 /** One verdict: a sentence with its numbers, ways out that take one press, and the working. */
 export function Verdict({ finding, sources, isHere, onChoose }: Props) {
-	const { edit } = useEdit();
+	const { change } = useEdit();
 	const [isOpen, setOpen] = useState(false);
 	const [isKeeping, setKeeping] = useState(false);
 	return (
@@ -28,7 +28,7 @@ export function Verdict({ finding, sources, isHere, onChoose }: Props) {
 				{finding.accepted && <p className="text-note text-soft">Kept, with the risk noted: {finding.accepted}</p>}
 				<div className="mt-1.5 flex flex-wrap gap-x-4 gap-y-2">
 					{finding.fixes.map((fix) => (
-						<ActionButton key={fix.label} onPress={() => edit.mutate({ patch: fix.patch, summary: fix.label })}>
+						<ActionButton key={fix.label} onPress={() => change({ patch: fix.patch, summary: fix.label })}>
 							{fix.label}
 						</ActionButton>
 					))}
@@ -38,7 +38,7 @@ export function Verdict({ finding, sources, isHere, onChoose }: Props) {
 					{finding.accepted ? (
 						<ActionButton
 							isQuiet
-							onPress={() => edit.mutate({ patch: { accepted: { [finding.key]: null } }, summary: `Took back: ${finding.code}` })}
+							onPress={() => change({ patch: { accepted: { [finding.key]: null } }, summary: `Took back: ${finding.code}` })}
 						>
 							Take that back
 						</ActionButton>
@@ -63,7 +63,7 @@ export function Verdict({ finding, sources, isHere, onChoose }: Props) {
 }
 
 function KeepForm({ finding, onDone }: { finding: Finding; onDone: () => void }) {
-	const { edit } = useEdit();
+	const { change } = useEdit();
 	const id = useId();
 	const [reason, setReason] = useState("");
 	return (
@@ -73,9 +73,8 @@ function KeepForm({ finding, onDone }: { finding: Finding; onDone: () => void })
 				event.preventDefault();
 				if (!reason.trim()) return;
 				const risk = { reason: reason.trim(), taken_at: new Date().toISOString(), numbers: finding.numbers };
-				edit.mutate(
-					{ patch: { accepted: { [finding.key]: risk } }, summary: `Kept, risk noted: ${finding.code}` },
-					{ onSuccess: onDone },
+				change({ patch: { accepted: { [finding.key]: risk } }, summary: `Kept, risk noted: ${finding.code}` }).then(
+					(error) => !error && onDone(),
 				);
 			}}
 		>

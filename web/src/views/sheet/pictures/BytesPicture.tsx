@@ -4,13 +4,16 @@ import { useWidth } from "../../../ui/useWidth";
 type Data = Extract<NonNullable<Sheet["picture"]>, { kind: "bytes" }>;
 type OneByte = Data["rows"][number]["bytes"][number];
 const ROW = 46;
-const NAME = 104;
+const NAME_MOST = 104;
+const TICK_ROOM = 62;
 
 /** Words as they stand on the wire: every byte with its ten bits, on a time axis. */
 export function BytesPicture({ picture }: { picture: Data }) {
 	const [box, width] = useWidth<HTMLDivElement>(740);
+	const name = Math.min(NAME_MOST, width * 0.22);
 	const right = width - 64;
-	const x = (s: number) => NAME + (s / picture.axis_most_s) * (right - NAME);
+	const ticks = picture.ticks.filter((_, index) => index % Math.ceil((TICK_ROOM * picture.ticks.length) / (right - name)) === 0);
+	const x = (s: number) => name + (s / picture.axis_most_s) * (right - name);
 	const foot = picture.rows.length * ROW + 4;
 	return (
 		<div ref={box}>
@@ -18,7 +21,7 @@ export function BytesPicture({ picture }: { picture: Data }) {
 				{picture.rows.map((row, index) => (
 					<g key={row.word}>
 						<text x={0} y={index * ROW + 28} className="fill-ink font-text text-note">
-							{row.word.length > 15 ? `${row.word.slice(0, 14)}…` : row.word}
+							{row.word.length > name / 7 ? `${row.word.slice(0, name / 7 - 1)}…` : row.word}
 						</text>
 						{row.bytes.map((byte) => (
 							<ByteWave key={byte.starts_s} byte={byte} x1={x(byte.starts_s)} x2={x(byte.ends_s)} y={index * ROW} />
@@ -28,8 +31,8 @@ export function BytesPicture({ picture }: { picture: Data }) {
 						</text>
 					</g>
 				))}
-				<path d={`M${NAME} ${foot}H${right}`} className="stroke-ink" strokeWidth="1.5" />
-				{picture.ticks.map((tick) => (
+				<path d={`M${name} ${foot}H${right}`} className="stroke-ink" strokeWidth="1.5" />
+				{ticks.map((tick) => (
 					<text key={tick.at} x={x(tick.at)} y={foot + 16} textAnchor={tick.at ? "middle" : "start"} className="fill-ink">
 						{tick.text}
 					</text>

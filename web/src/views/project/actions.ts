@@ -1,0 +1,113 @@
+import { useLocation } from "wouter";
+import { answered, api, type Review } from "../../api/client";
+import { useEdit } from "../../api/project";
+import { useRehearsal } from "../../api/rehearsal";
+import type { Action } from "../../keys";
+import { turnTheme } from "../../theme";
+
+type Ways = {
+	choose: (stage: string) => void;
+	turnHistory: () => void;
+	turnPhone: () => void;
+	find: () => void;
+	listKeys: () => void;
+	show: (text: string) => void;
+};
+
+/** What can be done with the project as a whole: one list for the bar, the keys and the finder. */
+export function useActions(ways: Ways): Action[] {
+	const { kept, shown, change, undo, redo, hold, attempt } = useEdit();
+	const [, go] = useLocation();
+	const keepAll = shown.review.keep;
+	const copyAnswers = async () => {
+		const call = api.GET("/api/projects/{project_id}/answers", {
+			params: { path: { project_id: kept.id } },
+			parseAs: "text",
+		});
+		const text = String(await answered(call).catch((error: Error) => error.message));
+		await navigator.clipboard?.writeText(text).catch(() => undefined); // the window below shows it in any case
+		ways.show(text);
+	};
+	return [
+		{ id: "undo", label: "Undo", hint: kept.undo ?? "", key: "Ctrl+z", isOff: !kept.undo, run: () => undo.mutate() },
+		{ id: "redo", label: "Redo", hint: kept.redo ?? "", key: "Ctrl+Shift+z", isOff: !kept.redo, run: () => redo.mutate() },
+		{ id: "try", label: attempt?.isHeld ? "End what if" : "What if", hint: "look before keeping", key: "w", run: hold },
+		{ id: "history", label: "History", hint: "every change, to compare and bring back", key: "h", run: ways.turnHistory },
+		{ id: "find", label: "Find", hint: "anything, by typing", key: "/ Ctrl+k", run: ways.find },
+		{ id: "shelf", label: "Projects", hint: "the shelf", key: "s", run: () => go("/shelf") },
+		{ id: "phone", label: "Phone in or out", key: "p", run: ways.turnPhone },
+		{
+			id: "keep",
+			label: keepAll?.label ?? "Nothing is only proposed",
+			hint: "settle all that is proposed",
+			isOff: !keepAll,
+			run: () => keepAll && change({ patch: keepAll.patch, summary: keepAll.label }),
+		},
+		{ id: "copy", label: "Copy the answers as text", run: copyAnswers },
+		{
+			id: "export",
+			label: "Save this plan as a file",
+			run: () => {
+				const link = document.createElement("a");
+				link.href = `/api/projects/${kept.id}/plan`;
+				link.download = `${kept.review.title.toLowerCase().replace(/[^a-z0-9]+/g, "-") || "plan"}.json`;
+				link.click();
+			},
+		},
+		{ id: "print", label: "Print this sheet", run: () => window.print() },
+		{ id: "theme", label: "Light or dark", key: "d", run: turnTheme },
+		{ id: "keys", label: "Keys", hint: "what each key does", key: "?", run: ways.listKeys },
+	];
+}
+
+/** What the finder knows beside those: every stage, way out, move, button of the phone and number. */
+export function useFound(review: Review, choose: (stage: string) => void): (Action & { group: string })[] {
+	const { change } = useEdit();
+	const { press } = useRehearsal();
+	const found: (Action & { group: string })[] = [];
+	for (const [index, stage] of [...review.line.stages, ...review.line.rails].entries())
+		found.push({
+			group: "Go to",
+			id: stage.id,
+			label: stage.label,
+			hint: stage.numbers,
+			key: index < 9 ? String(index + 1) : undefined,
+			run: () => choose(stage.id),
+		});
+	for (const finding of review.findings)
+		for (const fix of finding.fixes)
+			found.push({
+				group: "Settle",
+				id: `${finding.key} ${fix.label}`,
+				label: fix.label,
+				hint: finding.message,
+				run: () => change({ patch: fix.patch, summary: fix.label }),
+			});
+	for (const button of review.phone)
+		for (const gesture of button.gestures)
+			found.push({
+				group: "Press on the phone",
+				id: `${button.control} ${gesture}`,
+				label: button.gestures.length > 1 ? `${button.label}, ${gesture}` : button.label,
+				hint: `sends ${button.says}`,
+				run: () => press(button, gesture),
+			});
+	for (const [stage, sheet] of Object.entries(review.sheets))
+		for (const move of [...sheet.moves, ...(sheet.keep ? [sheet.keep] : [])])
+			found.push({
+				group: "Change",
+				id: `${stage} ${move.label}`,
+				label: move.label,
+				hint: sheet.title,
+				run: () => change({ patch: move.patch, summary: move.label }),
+			});
+	for (const value of review.values)
+		found.push({
+			group: "Numbers",
+			id: value.id,
+			label: `${value.label} ${value.text}`,
+			hint: review.sheets[value.stage]?.title ?? "",
+			run: () => choose(value.stage),
+		});
+	return found;
+}

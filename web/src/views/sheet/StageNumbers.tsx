@@ -1,0 +1,31 @@
+import { useCurrent } from "../../api/project";
+import { WorkingList } from "../../ui/WorkingList";
+
+/** Where every number of this stage comes from, those in its picture and on the line included. */
+export function StageNumbers({ stage }: { stage: string }) {
+	const { review } = useCurrent();
+	const values = review.values.filter((value) => value.stage === stage);
+	if (!values.length) return null;
+	return (
+		<details className="text-note">
+			<summary className="cursor-pointer text-soft">Where the {values.length} numbers of this stage come from</summary>
+			<dl className="mt-2 grid gap-x-8 gap-y-3 min-[720px]:grid-cols-2">
+				{values.map((value) => (
+					<div key={value.id}>
+						<dt>
+							{value.label} <span className="font-number text-soft text-xs">{value.id}</span>
+						</dt>
+						<dd>
+							<span className="font-number">
+								{value.text}
+								{value.spread_text && ` (${value.spread_text} at worst)`}
+							</span>
+							{value.because && value.because !== value.text && <span className="text-soft"> {value.because}</span>}
+							<WorkingList working={value.working} sources={review.sources} />
+						</dd>
+					</div>
+				))}
+			</dl>
+		</details>
+	);
+}

@@ -1,0 +1,117 @@
+import { useQueryClient } from "@tanstack/react-query";
+import { useEffect, useRef, useState } from "react";
+import { useLocation } from "wouter";
+import { answered, api, type ProjectState, type ShelfItem } from "../../api/client";
+import { useShelf } from "../../api/project";
+import { ActionButton } from "../../ui/ActionButton";
+import { ShelfRow } from "./ShelfRow";
+
+type Gone = { item: ShelfItem; from: ShelfItem["place"] };
+const PLACES = [
+	{ place: "shelf", title: "" },
+	{ place: "archive", title: "Put away" },
+	{ place: "bin", title: "Thrown away, until you bring it back" },
+] as const;
+
+/** All projects, each with its thread in small: open, start, copy, rename, put away, throw away and bring back. */
+export function ShelfPage() {
+	const shelf = useShelf();
+	const client = useQueryClient();
+	const [, go] = useLocation();
+	const file = useRef<HTMLInputElement>(null);
+	const [trouble, setTrouble] = useState("");
+	const [gone, setGone] = useState<Gone | null>(null);
+	useEffect(() => {
+		document.title = "Projects, Odd Lamp";
+	}, []);
+	const refresh = () => client.invalidateQueries({ queryKey: ["shelf"] });
+	const say = (caught: unknown) => setTrouble(caught instanceof Error ? caught.message : "That did not work.");
+	const show = (next: ProjectState) => {
+		client.setQueryData(["project", next.id], next);
+		setTrouble("");
+		go(`/projects/${next.id}`);
+	};
+	const start = (from: "empty" | "demo") => answered(api.POST("/api/projects", { body: { start: from } })).then(show, say);
+	const bring = async (chosen: File) => {
+		try {
+			show(await answered(api.POST("/api/projects/import", { body: JSON.parse(await chosen.text()) })));
+		} catch (caught) {
+			say(caught instanceof SyntaxError ? new Error("This file is not JSON.") : caught);
+		}
+	};
+	const put = async (item: ShelfItem, place: ShelfItem["place"]) => {
+		try {
+			await answered(
+				api.POST("/api/projects/{project_id}/place", { params: { path: { project_id: item.id } }, body: { place } }),
+			);
+			setGone(place === "shelf" ? null : { item, from: item.place });
+			setTrouble("");
+			refresh();
+		} catch (caught) {
+			say(caught);
+		}
+	};
+	const copy = (item: ShelfItem) =>
+		answered(api.POST("/api/projects/{project_id}/copy", { params: { path: { project_id: item.id } } })).then(show, say);
+	const rename = (item: ShelfItem, title: string) =>
+		answered(
+			api.POST("/api/projects/{project_id}/edits", {
+				params: { path: { project_id: item.id } },
+				body: { base_revision: item.revision, patch: { title }, summary: `Called it ${title}` },
+			}),
+		).then(() => {
+			client.removeQueries({ queryKey: ["project", item.id] });
+			refresh();
+		}, say);
+	return (
+		<main className="mx-auto max-w-3xl px-7 pt-10 pb-24 max-[720px]:px-4 max-[720px]:pt-6">
+			<h1 className="font-bold font-said text-4xl">The shelf</h1>
+			<p className="mt-3 flex flex-wrap gap-x-6 gap-y-2">
+				<ActionButton onPress={() => start("empty")}>New, empty</ActionButton>
+				<ActionButton onPress={() => start("demo")}>Put the demo on the shelf</ActionButton>
+				<ActionButton onPress={() => file.current?.click()}>Read a plan file</ActionButton>
+			</p>
+			<input
+				ref={file}
+				type="file"
+				accept="application/json,.json"
+				aria-label="Plan file"
+				className="hidden"
+				onChange={(event) => {
+					const chosen = event.currentTarget.files?.[0];
+					event.currentTarget.value = "";
+					if (chosen) bring(chosen);
+				}}
+			/>
+			{(trouble || shelf.error) && (
+				<p role="alert" className="mt-4 rounded-2xl bg-cut px-5 py-2.5 text-sheet">
+					{trouble || shelf.error?.message}
+				</p>
+			)}
+			{gone && (
+				<p role="status" className="mt-4 flex flex-wrap items-baseline gap-x-5 rounded-2xl bg-lampsoft px-5 py-2.5">
+					<span className="flex-1">
+						{gone.item.title} is {gone.item.place === gone.from && gone.from !== "shelf" ? "moved" : "off the shelf"}.
+					</span>
+					<ActionButton onPress={() => put(gone.item, gone.from)}>Undo</ActionButton>
+				</p>
+			)}
+			{shelf.isPending && <p className="mt-6 text-soft">Looking along the shelf…</p>}
+			{PLACES.map(({ place, title }) => {
+				const items = shelf.data?.filter((item) => item.place === place) ?? [];
+				if (!items.length && place !== "shelf") return null;
+				return (
+					<section key={place} aria-label={title || "On the shelf"} className="mt-8">
+						{title && <h2 className="text-soft">{title}</h2>}
+						{!items.length && shelf.data && <p className="text-soft">The shelf is empty. Start a light above.</p>}
+						<ul>
+							{items.map((item) => (
+								<ShelfRow key={item.id + item.title} item={item} onPut={put} onCopy={copy} onRename={rename} />
+							))}
+						</ul>
+					</section>
+				);
+			})}
+		</main>
+	);
+}
