@@ -1,6 +1,8 @@
 """What tests share: no examples at random in CI, and a real server to talk to."""
 
 import os
+import resource
+import signal
 import socket
 import subprocess
 import sys
@@ -25,22 +27,41 @@ def free_port() -> int:
         return port
 
 
+def limit_files(most_bytes: int) -> None:
+    """Let this process write no file past a size: writes beyond it fail, as on a disk that is full."""
+    signal.signal(signal.SIGXFSZ, signal.SIG_IGN)
+    resource.setrlimit(resource.RLIMIT_FSIZE, (most_bytes, most_bytes))
+
+
+def start_server(
+    database: Path, *, file_limit: int | None = None, port: int | None = None
+) -> tuple[subprocess.Popen[bytes], str]:
+    """Serve from a database in a process of its own; return it with its address once it answers."""
+    port = port or free_port()
+    command = [sys.executable, "-m", "oddlamp.cli", "serve", "--database", str(database), "--port", str(port)]
+    process = subprocess.Popen(
+        command,
+        stdout=subprocess.DEVNULL,
+        env={**os.environ, "PYTHONUNBUFFERED": "1"},
+        preexec_fn=None if file_limit is None else lambda: limit_files(file_limit),
+    )
+    address = f"http://127.0.0.1:{port}"
+    give_up = time.monotonic() + 20
+    while True:
+        try:
+            httpx.get(f"{address}/api/nothing", timeout=1)
+            return process, address
+        except httpx.TransportError:
+            if time.monotonic() > give_up or process.poll() is not None:
+                process.kill()
+                raise
+
+
 @contextmanager
 def running_server(database: Path) -> Iterator[str]:
-    """Serve from a database in a process of its own; yield its address once it answers."""
-    port = free_port()
-    command = [sys.executable, "-m", "oddlamp.cli", "serve", "--database", str(database), "--port", str(port)]
-    process = subprocess.Popen(command, stdout=subprocess.DEVNULL, env={**os.environ, "PYTHONUNBUFFERED": "1"})
-    address = f"http://127.0.0.1:{port}"
+    """Serve while the block runs; yield the address."""
+    process, address = start_server(database)
     try:
-        give_up = time.monotonic() + 20
-        while True:
-            try:
-                httpx.get(f"{address}/api/projects", timeout=1)
-                break
-            except httpx.TransportError:
-                if time.monotonic() > give_up or process.poll() is not None:
-                    raise
         yield address
     finally:
         process.terminate()

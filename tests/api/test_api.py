@@ -62,7 +62,7 @@ def test_a_rehearsal_shows_the_journey_and_the_light(http: httpx.Client, project
 @pytest.mark.parametrize(
     ("path", "body", "status", "field", "given_text", "allowed"),
     [
-        ("edits", {"base_revision": 0, "patch": {}}, 409, "base_revision", "0", "load it and look again"),
+        ("edits", {"base_revision": 0, "patch": {}}, 404, "revision", "0", "a revision of this project"),
         ("edits", {"patch": {}}, 422, "body.base_revision", "nothing", "required"),
         ("edits", {"base_revision": "x", "patch": {}}, 422, "body.base_revision", "'x'", "integer"),
         ("edits", {"base_revision": 1, "patch": {}, "colour": 3}, 422, "body.colour", "3", "not permitted"),

@@ -13,6 +13,7 @@ from tests.builders import CLEAR, LF, codes, divider, document, findings_of, lam
 DIRECT = {"signals": {"serial.b_to_a": {"shift": {"school": "direct", "values": None}}}}
 STAR = document("foyer-star")
 WINGS = document("two-wings")
+BUILT: Document = {"signals": {"lamp.main": {"is_built": True, "built": {"resistor_ohm": 75}}}}
 MASTER = {"nodes": {"radio": {"setup": {"role": "master"}}}}
 RGB = {"kind": "rgb", "host": "board", "channels": {"red": {}, "green": {}, "blue": {}}}
 TWELVE_DIMMED: Document = {
@@ -78,6 +79,7 @@ ROWS: list[tuple[str, str, list[Document], list[Document], Document]] = [
     ("CMD-CHAR-NUMBER", "stop", [{"nodes": {"phone": {"sends_as": "numbers"}}}], [{"nodes": {"phone": {"sends_as": "numbers"}}}, words(on="a", off="b")], CLEAR),
     ("CMD-CHAR-NUMBER", "stop", [words(on="\\x01")], [words(on="1")], CLEAR),
     ("CMD-NO-STOP", "look", [{"rules": {"r2": None}}], [{}], CLEAR),
+    ("BUILT-DIFFERS", "look", [BUILT, lamp(resistor_ohm=82)], [BUILT, lamp(resistor_ohm=75)], CLEAR),
 ]  # fmt: skip
 IDS = [f"{row[0]}-{row[1]}-{number}" for number, row in enumerate(ROWS)]
 

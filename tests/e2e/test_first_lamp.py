@@ -31,7 +31,7 @@ def test_from_an_empty_project_to_a_rehearsed_on_by_mouse(page: Page) -> None:
         actions += 1
 
     press(page.get_by_role("button", name="Projects"))
-    press(page.get_by_role("menuitem", name="New, empty"))
+    press(page.get_by_role("button", name="New, empty"))
     press(page.get_by_role("button", name="A red LED"))
     expect(page.get_by_role("heading", name="20 mA flows through Lamp. Wanted: 20 mA.")).to_be_visible()
     expect(page.get_by_label("Series resistor", exact=True)).to_have_value("150 Ω")
@@ -60,7 +60,8 @@ def test_the_same_by_keyboard_alone(page: Page) -> None:
 
     tab_to("Projects")
     page.keyboard.press("Enter")
-    expect(page.get_by_role("menuitem", name="New, empty")).to_be_focused()
+    page.get_by_role("button", name="New, empty").wait_for()
+    tab_to("New, empty")
     page.keyboard.press("Enter")
     page.get_by_role("heading", name="What should light?").wait_for()
     tab_to("A red LED")
@@ -170,12 +171,13 @@ def test_every_plan_is_drawn_and_every_sheet_opens(page: Page, open_plan: Open, 
 
 def test_a_plan_goes_out_as_a_file_and_comes_in_again(page: Page, open_plan: Open, tmp_path: object) -> None:
     open_plan({**CLEAR, "title": "Out and in"})
-    page.get_by_role("button", name="Projects").click()
+    page.get_by_role("button", name="More").click()
     with page.expect_download() as download:
         page.get_by_role("menuitem", name="Save this plan as a file").click()
     path = f"{tmp_path}/plan.json"
     download.value.save_as(path)
     before = page.url
+    page.get_by_role("button", name="Projects").click()
     page.get_by_label("Plan file").set_input_files(path)
     page.wait_for_url(lambda url: url != before and "/projects/" in url)
     expect(page.get_by_label("Name of the project")).to_have_value("Out and in")
@@ -184,7 +186,8 @@ def test_a_plan_goes_out_as_a_file_and_comes_in_again(page: Page, open_plan: Ope
 def test_both_themes_are_kept(page: Page, open_plan: Open) -> None:
     open_plan(CLEAR)
     before = page.evaluate("getComputedStyle(document.body).backgroundColor")
-    page.get_by_role("button", name="Light or dark").click()
+    page.get_by_role("button", name="More").click()
+    page.get_by_role("menuitem", name="Light or dark").click()
     after = page.evaluate("getComputedStyle(document.body).backgroundColor")
     page.reload()
     page.get_by_role("heading", level=2).first.wait_for()

@@ -1,9 +1,6 @@
-"""The store: every change kept, undo and redo, stale edits refused, nothing lost to a kill."""
+"""The store: every change kept, undo and redo, edits that meet, upgrades, and a full disk."""
 
-import os
-import signal
-import subprocess
-import sys
+import sqlite3
 from collections.abc import Iterator
 from datetime import UTC, datetime, timedelta
 from pathlib import Path
@@ -12,11 +9,11 @@ import pytest
 from sqlalchemy import Engine, text
 
 from oddlamp.catalog.load import load_catalog
-from oddlamp.core.errors import NothingToUndo, PlanInvalid, StaleRevision, UnknownProject
+from oddlamp.core.errors import NothingToUndo, NotKept, PlanInvalid, StaleRevision, UnknownProject, UnknownRevision
 from oddlamp.core.parts.check import check_parts
 from oddlamp.core.plan.document import dump_plan, load_plan
 from oddlamp.core.plan.model import Plan
-from oddlamp.store.database import open_database
+from oddlamp.store.database import DatabaseTooNew, open_database
 from oddlamp.store.projects import Kept, ProjectStore
 from tests.builders import CLEAR, lamp
 
@@ -93,8 +90,10 @@ def test_an_edit_that_changes_nothing_makes_no_revision(store: ProjectStore) -> 
 def test_refusals_keep_nothing(store: ProjectStore) -> None:
     first = store.create(load_plan(CLEAR), summary="start")
     second = turn(store, first, 82)
-    with pytest.raises(StaleRevision):
+    with pytest.raises(StaleRevision) as stale:
         turn(store, first, 91)
+    assert [(it.was, it.theirs, it.yours) for it in stale.value.clashes] == [("75\u00a0Ω", "82\u00a0Ω", "91\u00a0Ω")]
+    assert stale.value.revision == second.revision
     with pytest.raises(PlanInvalid):
         turn(store, second, "9 V")
     with pytest.raises(PlanInvalid):
@@ -104,9 +103,102 @@ def test_refusals_keep_nothing(store: ProjectStore) -> None:
     back = store.undo(first.id, base_revision=second.revision)
     with pytest.raises(NothingToUndo):
         store.undo(first.id, base_revision=back.revision)
+    with pytest.raises(StaleRevision):
+        store.undo(first.id, base_revision=second.revision)
     with pytest.raises(UnknownProject):
         store.open("nobody")
+    with pytest.raises(UnknownRevision):
+        store.restore(first.id, 999, base_revision=back.revision)
     assert store.read(first.id).revision == first.revision
+
+
+def test_edits_of_different_places_on_an_old_revision_both_survive(store: ProjectStore) -> None:
+    first = store.create(load_plan(CLEAR), summary="start")
+    turn(store, first, 82)
+    both = store.edit(first.id, {"title": "Both"}, base_revision=first.revision, summary="named", check=check)
+    assert (ohm(both), both.plan.title, both.number) == (82, "Both", 2)
+
+
+def test_an_edit_that_speaks_of_what_is_gone_is_a_clash_too(store: ProjectStore) -> None:
+    first = store.create(load_plan(CLEAR), summary="start")
+    extra = {"lamps": {"other": {"kind": "led", "host": "board"}}}
+    second = store.edit(first.id, extra, base_revision=first.revision, summary="other", check=check)
+    gone = store.edit(first.id, {"lamps": {"other": None}}, base_revision=second.revision, summary="gone", check=check)
+    rule = {"rules": {"new": {"host": "board", "when": {"heard": "on"}, "do": [{"verb": "on", "target": "other"}]}}}
+    with pytest.raises(StaleRevision) as stale:
+        store.edit(first.id, rule, base_revision=second.revision, summary="rule", check=check)
+    assert [it.label for it in stale.value.clashes] == ["rules.new.do.0.target"]
+    assert store.read(first.id).revision == gone.revision
+
+
+def test_any_state_is_brought_back_as_a_new_change(store: ProjectStore) -> None:
+    first = store.create(load_plan(CLEAR), summary="start")
+    third = turn(store, turn(store, first, 82), 91)
+    back = store.restore(first.id, first.revision, base_revision=third.revision)
+    assert (ohm(back), back.summary) == (75, "Back to change 0: start")
+    assert ohm(store.undo(first.id, base_revision=back.revision)) == 91
+    history = store.history(first.id)
+    assert [row.number for row in history] == [0, 1, 2, 3]
+    assert [row.parent for row in history] == [None, *(row.revision for row in history[:-1])]
+
+
+def test_projects_are_put_away_thrown_away_and_brought_back(store: ProjectStore) -> None:
+    first = turn(store, store.create(load_plan(CLEAR), summary="start"), 82)
+    assert [store.move(first.id, place).place for place in ("archive", "bin", "shelf")] == ["archive", "bin", "shelf"]
+    assert store.read(first.id)[1:] == first[1:], "nothing of the project is touched"
+
+
+def test_an_older_database_is_upgraded_with_a_copy_beside_it_and_a_newer_one_refused(tmp_path: Path) -> None:
+    path = tmp_path / "old.sqlite3"
+    engine = open_database(path)
+    project = ProjectStore(engine).create(load_plan(CLEAR), summary="start")
+    with engine.begin() as connection:
+        for column in ("archived_at", "deleted_at", "original"):
+            connection.execute(text(f"ALTER TABLE projects DROP COLUMN {column}"))
+        connection.execute(text("UPDATE alembic_version SET version_num = '0001'"))
+    engine.dispose()
+    upgraded = ProjectStore(open_database(path))
+    assert upgraded.read(project.id).plan == project.plan
+    copy = sqlite3.connect(tmp_path / "old.sqlite3.before-0002")
+    assert copy.execute("SELECT version_num FROM alembic_version").fetchone() == ("0001",)
+    assert copy.execute("SELECT count(*) FROM revisions").fetchone() == (1,)
+    copy.close()
+    with open_database(path).begin() as connection:
+        connection.execute(text("UPDATE alembic_version SET version_num = '9999'"))
+    before = path.read_bytes()
+    with pytest.raises(DatabaseTooNew, match="later Odd Lamp"):
+        open_database(path)
+    assert path.read_bytes() == before
+
+
+def test_a_full_disk_is_told_and_nothing_is_damaged(store: ProjectStore, engine: Engine) -> None:
+    """SQLite itself runs out of pages, as it does on a full disk: the same error by the same road."""
+    first = store.create(load_plan(CLEAR), summary="start")
+
+    def limit(pages: int) -> None:
+        with engine.connect() as connection:
+            connection.exec_driver_sql(f"PRAGMA max_page_count = {pages}")
+
+    engine.dispose()
+    with engine.connect() as connection:
+        pages = int(connection.exec_driver_sql("PRAGMA page_count").scalar() or 0)
+    limit(pages + 2)
+    states = [first]
+
+    def fill() -> None:
+        for value in range(100, 400):
+            states.append(turn(store, states[-1], value))
+
+    with pytest.raises(NotKept, match="full"):
+        fill()
+    kept = states[-1]
+    assert kept.revision > first.revision
+    assert store.open(first.id).plan == kept.plan, "what was kept before is whole, and opens on a full disk"
+    limit(1_000_000)
+    again = turn(store, kept, 47)
+    assert (ohm(again), again.number) == (47, kept.number + 1)
+    with engine.connect() as connection:
+        assert connection.exec_driver_sql("PRAGMA integrity_check").scalar() == "ok"
 
 
 def test_the_shelf_shows_the_last_opened_first(store: ProjectStore) -> None:
@@ -116,33 +208,3 @@ def test_the_shelf_shows_the_last_opened_first(store: ProjectStore) -> None:
     assert [item.id for item in store.names()] == [one.id, two.id]
     store.edit(two.id, {"title": "Second"}, base_revision=two.revision, summary="named", check=check)
     assert {item.title for item in store.names()} == {"One", "Second"}
-
-
-WRITER = """
-import sys
-from pathlib import Path
-from oddlamp.core.plan.document import load_plan
-from oddlamp.store.database import open_database
-from oddlamp.store.projects import ProjectStore
-store = ProjectStore(open_database(Path(sys.argv[1])))
-item = store.names()[0]
-kept = store.read(item.id)
-while True:
-    value = kept.number + 100
-    kept = store.edit(item.id, {"lamps": {"lamp": {"channels": {"main": {"resistor_ohm": value}}}}}, base_revision=kept.revision, summary="x", check=lambda plan: None)
-    print(value, flush=True)
-"""
-
-
-def test_what_was_said_to_be_kept_survives_a_kill(tmp_path: Path) -> None:
-    path = tmp_path / "oddlamp.sqlite3"
-    store = ProjectStore(open_database(path))
-    project = store.create(load_plan(CLEAR), summary="start")
-    for _ in range(5):
-        writer = subprocess.Popen([sys.executable, "-c", WRITER, str(path)], stdout=subprocess.PIPE, text=True)
-        assert writer.stdout is not None
-        said = [int(writer.stdout.readline()) for _ in range(7)][-1]
-        os.kill(writer.pid, signal.SIGKILL)
-        said = max([said, *(int(line) for line in writer.stdout.read().split("\n") if line.strip())])
-        writer.wait()
-        assert float(str(ohm(store.read(project.id)))) >= said

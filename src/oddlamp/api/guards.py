@@ -1,5 +1,6 @@
 """What stands before every route: size, same origin, and the headers that keep the page to itself."""
 
+import contextlib
 import hmac
 from typing import Final
 
@@ -72,6 +73,8 @@ class Guards:
             return message
 
         async def with_policy(message: Message) -> None:
+            if taken > BODY_MOST_BYTES:
+                return  # what the routes make of a cut body is not the answer
             if message["type"] == "http.response.start":
                 out = MutableHeaders(scope=message)
                 out["content-security-policy"] = POLICY
@@ -79,9 +82,9 @@ class Guards:
                 out["referrer-policy"] = "no-referrer"
             await send(message)
 
-        try:
+        with contextlib.suppress(TooLarge):
             await self.app(scope, limited, with_policy)
-        except TooLarge:
+        if taken > BODY_MOST_BYTES:
             await refused(scope, receive, send)
 
     def _stranger(self, scope: Scope) -> Response | None:

@@ -7,6 +7,7 @@ export function useWidth<E extends Element>(start: number) {
 	useLayoutEffect(() => {
 		const element = ref.current;
 		if (!element) return;
+		setWidth(element.getBoundingClientRect().width);
 		const observer = new ResizeObserver(([entry]) => entry && setWidth(entry.contentRect.width));
 		observer.observe(element);
 		return () => observer.disconnect();

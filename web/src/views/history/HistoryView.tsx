@@ -111,7 +111,7 @@ function Row({ item, head, isPicked, onPick, onRestore }: RowProps) {
 					<>
 						<ActionButton isQuiet onPress={onPick}>
 							{isPicked ? "Close" : "Compare with now"}
-							<span className="sr-only">: change {item.number}</span>
+							<span className="sr-only"> change {item.number}</span>
 						</ActionButton>
 						<ActionButton isQuiet onPress={onRestore}>
 							Bring back<span className="sr-only"> change {item.number}</span>

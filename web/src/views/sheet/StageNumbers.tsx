@@ -8,7 +8,11 @@ export function StageNumbers({ stage }: { stage: string }) {
 	if (!values.length) return null;
 	return (
 		<details className="text-note">
-			<summary className="cursor-pointer text-soft">Where the {values.length} numbers of this stage come from</summary>
+			<summary className="cursor-pointer text-soft">
+				{values.length > 1
+					? `Where the ${values.length} numbers of this stage come from`
+					: "Where the number of this stage comes from"}
+			</summary>
 			<dl className="mt-2 grid gap-x-8 gap-y-3 min-[720px]:grid-cols-2">
 				{values.map((value) => (
 					<div key={value.id}>
