@@ -9,7 +9,7 @@ WEB_SOURCES := $(shell find web/src web/index.html web/vite.config.ts -type f 2>
 export PATH := $(or $(PATH),/usr/local/sbin:/usr/local/bin:/usr/sbin:/usr/bin:/sbin:/bin)
 export PIP_DISABLE_PIP_VERSION_CHECK := 1
 
-.PHONY: demo test bench loc lint types schema
+.PHONY: demo test bench kills loc lint types schema
 
 demo: $(STAMPS)/runtime $(STAMPS)/pages
 	@$(PY) -m oddlamp.cli serve --database $(DATABASE) --port $(PORT)
@@ -25,6 +25,9 @@ lint: $(STAMPS)/dev $(STAMPS)/node
 
 bench: $(STAMPS)/dev $(STAMPS)/browser $(STAMPS)/pages
 	$(PY) -m tests.bench
+
+kills: $(STAMPS)/dev
+	ODDLAMP_KILLS=200 $(PY) -m pytest tests/store/test_kills.py
 
 loc:
 	@bash scripts/loc.sh

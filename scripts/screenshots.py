@@ -52,6 +52,38 @@ def main() -> None:
             page.goto(f"/projects/{httpx.post(f'{address}/api/projects/import', json=document).json()['id']}")
             settle(page)
             page.screenshot(path=OUT / f"{name}.png")
+        page.goto(f"/projects/{demo}?stage=lamps.foot3")
+        settle(page)
+        page.keyboard.press("w")
+        page.get_by_label("Series resistor", exact=True).fill("91")
+        page.keyboard.press("Enter")
+        page.get_by_role("list", name="Verdicts that move").wait_for()
+        page.screenshot(path=OUT / "what-if.png")
+        page.get_by_role("button", name="Let it go").click()
+        project = httpx.post(f"{address}/api/projects", json={"start": "demo"}).json()
+        for undo, ohm in ((False, 82), (True, 91), (False, 100)):
+            url, revision = f"{address}/api/projects/{project['id']}", project["revision"]
+            if undo:
+                revision = httpx.post(f"{url}/undo", json={"base_revision": revision}).json()["revision"]
+            body = {
+                "base_revision": revision,
+                "patch": {"lamps": {"foot3": {"channels": {"main": {"resistor_ohm": ohm}}}}},
+                "summary": f"Series resistor: {ohm}",
+            }
+            project = httpx.post(f"{url}/edits", json=body).json()
+        page.goto(f"/projects/{project['id']}?view=history")
+        settle(page)
+        page.get_by_role("button", name="Compare with now").last.click()
+        page.get_by_text("decision differs").wait_for()
+        page.screenshot(path=OUT / "history.png")
+        page.goto("/shelf")
+        page.get_by_role("link", name="Two wings").first.wait_for()
+        page.screenshot(path=OUT / "shelf.png")
+        page.set_viewport_size({"width": 375, "height": 720})
+        page.goto(f"/projects/{demo}?stage=links.serial")
+        settle(page)
+        page.screenshot(path=OUT / "narrow.png")
+        page.set_viewport_size({"width": 1280, "height": 800})
         page.goto(f"/projects/{httpx.post(f'{address}/api/projects', json={'start': 'empty'}).json()['id']}")
         settle(page)
         page.screenshot(path=OUT / "opening.png")

@@ -58,3 +58,20 @@ def test_no_screen_has_a_violation(browser: Browser, server: str, theme: Any, vi
     look("/projects/nobody")
     assert found == []
     context.close()
+
+
+def test_whatever_a_pointer_can_press_a_key_can_reach(browser: Browser, server: str) -> None:
+    context = browser.new_context(base_url=server, viewport=WIDE)
+    page = context.new_page()
+    demo = f"/projects/{httpx.post(f'{server}/api/projects', json={'start': 'demo'}).json()['id']}"
+    reachable = "a[href], button, input, select, textarea, summary, label, [role=option], [role=menuitem]"
+    for path in (demo, f"{demo}?view=history", f"{demo}?stage=pins.board", f"{demo}?stage=vocabularies.words", "/shelf"):
+        page.goto(path)
+        page.get_by_role("heading").first.wait_for()
+        stray = page.evaluate(
+            f"""[...document.querySelectorAll('body *')]
+                .filter((it) => getComputedStyle(it).cursor === 'pointer' && !it.closest('{reachable}'))
+                .map((it) => it.outerHTML.slice(0, 120))"""
+        )
+        assert stray == []
+    context.close()
