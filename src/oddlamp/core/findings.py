@@ -1,5 +1,6 @@
 """Findings: what is wrong or worth a look, with numbers, reason and ways out."""
 
+from dataclasses import dataclass
 from typing import Any, Literal
 
 from pydantic import Field
@@ -9,7 +10,8 @@ from oddlamp.core.base import Model, Working
 Severity = Literal["stop", "look"]
 
 
-class Move(Model):
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Move:
     """Something to press: a merge patch on the plan (RFC 7396) with its label."""
 
     label: str

@@ -1,12 +1,11 @@
 """Keep these: turns what is proposed into what is decided, without moving a number."""
 
 from collections.abc import Iterable
-from typing import Any
 
 from oddlamp.core.base import plural
 from oddlamp.core.design import Design
 from oddlamp.core.findings import Move
-from oddlamp.core.plan.document import Document, at_path, merge_patch
+from oddlamp.core.plan.document import Document, at_path, join_patches, without_nulls
 from oddlamp.core.sheets.models import Choice, Entry, Sheet
 
 
@@ -35,10 +34,7 @@ def keep_all(design: Design, sheets: Iterable[Sheet]) -> Move | None:
 
 
 def _move(patches: list[Document]) -> Move:
-    whole: Any = {}
-    for patch in patches:
-        whole = merge_patch(whole, patch)
-    return Move(label=f"Keep {plural(len(patches), 'proposal')}", patch=whole)
+    return Move(label=f"Keep {plural(len(patches), 'proposal')}", patch=join_patches(patches))
 
 
 def _entries(entries: Iterable[Entry]) -> list[Document]:
@@ -51,7 +47,7 @@ def _choices(choices: Iterable[Choice]) -> list[Document]:
     for choice in choices:
         chosen = next((option for option in choice.options if option.is_chosen), None)
         if choice.origin == "proposed" and chosen is not None:
-            kept = merge_patch({}, chosen.patch)
+            kept = without_nulls(chosen.patch)
             if kept:
                 patches.append(kept)
     return patches

@@ -1,5 +1,6 @@
 """Values: numbers with their origin, spread, working, and how they read."""
 
+from dataclasses import dataclass
 from typing import Final, Literal
 
 from pydantic import Field
@@ -48,7 +49,8 @@ class Value(Model):
         return self.value
 
 
-class Slot(Model):
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Slot:
     """Where a value belongs: its id, stage, label and unit."""
 
     id: str

@@ -1362,6 +1362,8 @@ export interface components {
         /**
          * Working
          * @description One step of a calculation, as a reader would check it on paper.
+         *
+         *     A plain record, like the others that a review makes by the hundred: checking each again took half of its time.
          */
         Working: {
             /**

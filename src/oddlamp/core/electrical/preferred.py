@@ -1,6 +1,6 @@
 """Preferred values: IEC 60063 series E6 to E96."""
 
-import math
+from bisect import bisect_left
 from typing import Final, Literal
 
 Series = Literal["E6", "E12", "E24", "E48", "E96"]
@@ -46,26 +46,25 @@ def preferred(decade: int, mantissa: float) -> float:
     return float(f"{mantissa}e{decade}")
 
 
+_TABLES: Final[dict[Series, tuple[float, ...]]] = {
+    name: tuple(preferred(decade, mantissa) for decade in range(-12, 16) for mantissa in mantissas)
+    for name, mantissas in SERIES.items()
+}
+
+
 def next_preferred(least_ohm: float, series: Series = "E24") -> float:
-    """Return the smallest preferred value that is at least ``least_ohm``, in ohm.
+    """Return the smallest preferred value that is at least ``least_ohm``, in ohm; 1e-12 to 1e16 ohm are known.
 
     A value that is itself preferred, but for the dust of binary floats, is returned.
     Source: IEC 60063:2015.
     """
-    wanted = least_ohm * (1 - FLOAT_SLACK)
-    decade = math.floor(math.log10(wanted))
-    for exponent in (decade, decade + 1):
-        for mantissa in SERIES[series]:
-            if (value := preferred(exponent, mantissa)) >= wanted:
-                return value
-    return preferred(decade + 2, 1.0)  # only reached through float dust at the end of a decade
+    table = _TABLES[series]
+    return table[min(bisect_left(table, least_ohm * (1 - FLOAT_SLACK)), len(table) - 1)]
 
 
 def neighbour(value_ohm: float, step: Literal[-1, 1], series: Series = "E24") -> float:
     """Return the preferred value next above (1) or below (-1) a resistance, in ohm. Source: IEC 60063:2015."""
     if step == 1:
         return next_preferred(value_ohm * (1 + 1e-6), series)
-    wanted = value_ohm * (1 - 1e-6)
-    decade = math.floor(math.log10(wanted))
-    below = [preferred(exponent, mantissa) for exponent in (decade - 1, decade) for mantissa in SERIES[series]]
-    return max(value for value in below if value <= wanted)
+    table = _TABLES[series]
+    return table[max(bisect_left(table, value_ohm * (1 - 1e-6)) - 1, 0)]

@@ -3,7 +3,7 @@
 from collections.abc import Iterator
 from typing import Any, NamedTuple
 
-from oddlamp.core.plan.document import Document, at_path, dump_plan, load_plan, merge_patch
+from oddlamp.core.plan.document import Document, at_path, dump_plan, join_patches, load_plan, merge_patch
 from oddlamp.core.plan.model import Built, Plan, Signal
 
 
@@ -73,8 +73,5 @@ def _at(document: Any, path: tuple[str, ...]) -> Any:
 
 def freeze_patch(signal_id: str, built: dict[str, float | str]) -> Document:
     """Build the merge patch that marks a line as built with these values, and settles them in the plan."""
-    patch: Any = at_path(("signals", signal_id), {"is_built": True, "built": built})
-    for field, value in built.items():
-        patch = merge_patch(patch, at_path(built_path(signal_id, field), value))
-    whole: Document = patch
-    return whole
+    settled = (at_path(built_path(signal_id, field), value) for field, value in built.items())
+    return join_patches([at_path(("signals", signal_id), {"is_built": True, "built": built}), *settled])

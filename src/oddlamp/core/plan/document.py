@@ -1,6 +1,6 @@
 """Plan documents in and out: reading with every fault named, writing what was decided, merge patches."""
 
-from collections.abc import Mapping
+from collections.abc import Iterable, Mapping
 from typing import Any, Final
 
 from pydantic import ValidationError
@@ -76,6 +76,30 @@ def merge_patch(target: Any, patch: Any) -> Any:
         else:
             merged[key] = merge_patch(merged.get(key), value)
     return merged
+
+
+def join_patches(patches: Iterable[Document]) -> Document:
+    """Put merge patches together into one; unlike applying them, this keeps the nulls of all."""
+    whole: Document = {}
+    for patch in patches:
+        _join(whole, patch)
+    return whole
+
+
+def _join(whole: Document, patch: Document) -> None:
+    for key, value in patch.items():
+        if isinstance(value, dict):
+            inner = whole.get(key)
+            if not isinstance(inner, dict):
+                inner = whole[key] = {}
+            _join(inner, value)
+        else:
+            whole[key] = value
+
+
+def without_nulls(patch: Document) -> Document:
+    """Return a merge patch that only adds and replaces, and clears nothing."""
+    return {key: without_nulls(value) if isinstance(value, dict) else value for key, value in patch.items() if value is not None}
 
 
 def edit_plan(plan: Plan, patch: Document) -> Plan:

@@ -3,6 +3,7 @@
 import heapq
 from collections.abc import Sequence
 from itertools import count
+from operator import itemgetter
 from typing import Final, NamedTuple
 
 from oddlamp.core.base import si
@@ -74,7 +75,7 @@ class _Run:
                 is_cut_short = handled >= MOST_MESSAGES
             if event is not None and not is_cut_short:
                 self._start(event)
-        self.trace.sort(key=lambda it: it.t_s)
+        self.trace.sort(key=itemgetter(0))  # by t_s
         ends_at_s = max((it.until_s or it.t_s for it in self.trace), default=0.0)
         # Made here and nowhere else, tuple by tuple: checking them again would take longer than the run.
         return Trace.model_construct(
@@ -225,21 +226,22 @@ class _Run:
         byte_s = byte_time_s(self.design.wires[hop.link_id].baud.known)
         free_s = self.wire_free_s.get((hop.link_id, way), 0.0)
         start_s = t_s if t_s > free_s else free_s
-        append, push, message = self.trace.append, self._push, self.message
-        stage, ref = crossing.stage, crossing.id
-        for at, byte in enumerate(content):
-            end_s = start_s + (at + 1) * byte_s
-            append(TraceEvent(end_s - byte_s, stage, ref, _HEX[byte], got, None, "", end_s, None, message))
-            if hops_done + 1 < len(talk.hops):
-                push(end_s, talk, hops_done + 1, content[at : at + 1], goes_out)
+        stage, ref, message = crossing.stage, crossing.id, self.message
+        self.trace += [
+            TraceEvent(start_s + at * byte_s, stage, ref, _HEX[byte], got, None, "", start_s + (at + 1) * byte_s, None, message)
+            for at, byte in enumerate(content)
+        ]
         if hops_done + 1 == len(talk.hops):
             # Bytes of one talk arrive in the order sent, so the listener's parser can run ahead: only whole words wait their turn.
             for taken, heard in self._parser(talk, goes_out).feed(content):
-                push(start_s + taken * byte_s, talk, hops_done + 1, heard, goes_out)
+                self._push(start_s + taken * byte_s, talk, hops_done + 1, heard, goes_out)
+        else:
+            for at in range(len(content)):
+                self._push(start_s + (at + 1) * byte_s, talk, hops_done + 1, content[at : at + 1], goes_out)
         ends_s = start_s + len(content) * byte_s
         self.wire_free_s[(hop.link_id, way)] = ends_s
         if crossing.receiver.node.kind == "module":
-            append(TraceEvent(ends_s, crossing.receiver.stage, crossing.receiver.id, content.hex(), message=message))
+            self.trace.append(TraceEvent(ends_s, crossing.receiver.stage, crossing.receiver.id, content.hex(), message=message))
 
     def _parser(self, talk: TalkDesign, goes_out: bool) -> Parser:
         parser = self.parsers.get((talk.id, goes_out))

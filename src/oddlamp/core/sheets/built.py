@@ -5,33 +5,22 @@ from collections.abc import Sequence
 from oddlamp.core.design import Design
 from oddlamp.core.findings import Move
 from oddlamp.core.plan.built import freeze_patch
-from oddlamp.core.plan.document import Document, at_path
+from oddlamp.core.plan.document import at_path, join_patches
 
 
 def built_moves(design: Design, signal_ids: Sequence[str], what: str) -> tuple[Move, ...]:
     """Offer to freeze lines as they stand now, or to open them again where all of them are built."""
     if not signal_ids or any(signal_id not in design.pins for signal_id in signal_ids):
         return ()
-    patch: Document = {}
     is_built = all((signal := design.plan.signals.get(signal_id)) and signal.is_built for signal_id in signal_ids)
-    for signal_id in signal_ids:
-        one = (
-            at_path(("signals", signal_id), {"is_built": None, "built": None})
-            if is_built
-            else freeze_patch(signal_id, _standing(design, signal_id))
-        )
-        patch = _join(patch, one)
+    patch = join_patches(
+        at_path(("signals", signal_id), {"is_built": None, "built": None})
+        if is_built
+        else freeze_patch(signal_id, _standing(design, signal_id))
+        for signal_id in signal_ids
+    )
     label = f"Open {what} again" if is_built else f"{what[:1].upper() + what[1:]} is built: let nothing move it"
     return (Move(label=label, patch=patch),)
-
-
-def _join(one: Document, other: Document) -> Document:
-    """Put two merge patches together; unlike applying one, this keeps the nulls of both."""
-    joined = dict(one)
-    for key, value in other.items():
-        inner = joined.get(key)
-        joined[key] = _join(inner, value) if isinstance(inner, dict) and isinstance(value, dict) else value
-    return joined
 
 
 def _standing(design: Design, signal_id: str) -> dict[str, float | str]:

@@ -1,5 +1,6 @@
 """What a sheet holds: a sentence that is the answer, one picture, choices, and values to turn."""
 
+from dataclasses import dataclass
 from typing import Annotated, Any, Literal
 
 from pydantic import Field
@@ -26,13 +27,14 @@ class Entry(Model):
     higher: float | None = Field(default=None, description="The next usual value up")
 
 
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Option(Move):
     """One way to settle a choice, with what it would give."""
 
     detail: str = ""
     state: State | None = None
     is_chosen: bool = False
-    glow: str | None = Field(default=None, description="Colour of the light, #rrggbb, where it is about one")
+    glow: Annotated[str | None, Field(description="Colour of the light, #rrggbb, where it is about one")] = None
 
 
 class Choice(Model):

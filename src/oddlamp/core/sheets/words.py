@@ -10,6 +10,7 @@ from oddlamp.core.sheets.models import ByteRow, BytesPicture, Choice, Entry, Opt
 from oddlamp.core.words.framing import byte_time_s
 from oddlamp.core.words.resolve import ENDING_NAMES
 
+Deed = tuple[str, list[dict[str, object]]]
 SHADES = ((0.25, "quarter"), (0.5, "half"), (1.0, "full"))
 COLOURS = {
     "red": (1.0, 0.0, 0.0),
@@ -52,7 +53,7 @@ def words_sheet(design: Design, vocabulary: VocabularyDesign, findings: tuple[Fi
         detail=detail.replace("`", ""),
         picture=_picture(design, vocabulary, talks),
         panels=(_framing_panel(design, vocabulary, talks),),
-        words=tuple(_row(design, vocabulary, word) for word in vocabulary.words),
+        words=_rows(design, vocabulary),
         moves=_moves(vocabulary),
     )
 
@@ -140,7 +141,13 @@ def appends_choice(handset_id: str, current: str, is_own: bool, why: str | None)
     return Choice(label="The phone adds", origin="own" if is_own else "proposed", because=why, options=options)
 
 
-def _row(design: Design, vocabulary: VocabularyDesign, word: WordDesign) -> WordRow:
+def _rows(design: Design, vocabulary: VocabularyDesign) -> tuple[WordRow, ...]:
+    host = next((talk.b for talk in design.vocabulary_talks(vocabulary.id)), None)
+    deeds = _deeds(design, host) if host is not None else []
+    return tuple(_row(design, vocabulary, word, host, deeds) for word in vocabulary.words)
+
+
+def _row(design: Design, vocabulary: VocabularyDesign, word: WordDesign, host: str | None, deeds: list[Deed]) -> WordRow:
     sent = Entry(
         label=f"Sent for {word.label}",
         text=word.text,
@@ -157,22 +164,20 @@ def _row(design: Design, vocabulary: VocabularyDesign, word: WordDesign) -> Word
         hex=" ".join(f"0x{byte:02X}" for byte in word.content),
         decimal=" ".join(str(byte) for byte in word.content),
         direction=word.direction,
-        does=_does(design, vocabulary, word),
+        does=_does(design, word, host, deeds),
         remove=_remove(design, vocabulary, word),
     )
 
 
-def _does(design: Design, vocabulary: VocabularyDesign, word: WordDesign) -> Choice:
+def _does(design: Design, word: WordDesign, host: str | None, deeds: list[Deed]) -> Choice:
     """Offer what a word may do; the rule behind it is made or replaced."""
-    hosts = [talk.b for talk in design.vocabulary_talks(vocabulary.id)]
-    host = hosts[0] if hosts else None
-    mine = [(name, rule) for name, rule in design.plan.rules.items() if rule.when.heard == word.id and rule.host == host]
     if host is None or word.direction == "back":
         return Choice(label=f"{word.label} does", origin="own", options=(Option(label="is said back", patch={}, is_chosen=True),))
+    mine = [(name, rule) for name, rule in design.plan.rules.items() if rule.when.heard == word.id and rule.host == host]
     rule_id = mine[0][0] if mine else first_free(f"when_{word.id}", design.plan.rules.__contains__)
     current = [action.model_dump(mode="json", exclude_none=True) for _, rule in mine for action in rule.do]
     options = []
-    for label, do in _deeds(design, host):
+    for label, do in deeds:
         patch = at_path(("rules", rule_id), {"host": host, "when": {"heard": word.id}, "do": do})
         options.append(Option(label=label, patch=patch, is_chosen=current == do))
     if not any(option.is_chosen for option in options):
@@ -180,9 +185,9 @@ def _does(design: Design, vocabulary: VocabularyDesign, word: WordDesign) -> Cho
     return Choice(label=f"{word.label} does", origin="own", options=tuple(options))
 
 
-def _deeds(design: Design, host: str) -> list[tuple[str, list[dict[str, object]]]]:
+def _deeds(design: Design, host: str) -> list[Deed]:
     lamps = [lamp for lamp in design.lamps.values() if lamp.host == host]
-    deeds: list[tuple[str, list[dict[str, object]]]] = []
+    deeds: list[Deed] = []
     if len(lamps) > 1:
         deeds += [(f"everything {verb}", [{"verb": verb, "target": lamp.id} for lamp in lamps]) for verb in ("on", "off")]
     for lamp in lamps:

@@ -34,7 +34,7 @@ export function PhoneTongue({ buttons, isOut, onTurn }: Props) {
 					))}
 				</div>
 			)}
-			<p role="status" className={`mt-1 min-h-5 text-note ${isLost || error ? "font-semibold" : ""}`}>
+			<p role="status" className={`mt-1 text-note ${isOut ? "min-h-5" : ""} ${isLost || error ? "font-semibold" : ""}`}>
 				{error || sentence}
 			</p>
 		</section>

@@ -55,9 +55,13 @@ function WindowRow({ row, y, x, width }: { row: Row; y: number; x: (v: number) =
 					heard as low
 				</text>
 				<text x={x(row.high.at)} y={top - 9}>
-					heard as high
+					{x(row.limit.at) - x(row.high.at) > 84 ? "heard as high" : "high"}
 				</text>
-				<text x={x(row.limit.at) + 6} y={top - 9}>
+				<text
+					x={x(row.limit.at) + (width - x(row.limit.at) > 40 ? 6 : -4)}
+					y={top - 9}
+					textAnchor={width - x(row.limit.at) > 40 ? "start" : "end"}
+				>
 					harm
 				</text>
 			</g>
