@@ -18,6 +18,10 @@ FOLDERS: Final = {
     "sources": "supplies",
     "airs": "airs",
     "resistors": "resistors",
+    "transistors": "transistors",
+    "loads": "loads",
+    "pixels": "pixels",
+    "zeners": "zeners",
 }
 
 

@@ -1,10 +1,10 @@
 """The design: a plan with every value filled in, each with its origin. Made by ``resolve``, read by all the rest."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from typing import Literal
 
 from oddlamp.core.electrical.led import LedBranch, LedPoint, Spread
-from oddlamp.core.parts.models import Catalog, LedPart, LogicPart
+from oddlamp.core.parts.models import Catalog, InputLevels, LedPart, LogicPart
 from oddlamp.core.plan.built import Drift
 from oddlamp.core.plan.model import Node, Plan, Rule, Signal
 from oddlamp.core.values import Origin, Value
@@ -51,6 +51,12 @@ class NodeDesign:
     part: LogicPart | None
     picked: Picked | None
     logic: Value | None
+    levels: InputLevels | None = None
+
+    @property
+    def inputs(self) -> InputLevels | None:
+        """What its inputs hear and stand: its part's, or its own where it has no part."""
+        return self.part if self.part is not None else self.levels
 
     @property
     def stage(self) -> str:
@@ -127,11 +133,16 @@ class LampDesign:
 
 @dataclass(frozen=True, slots=True)
 class CrossingDesign:
-    """One direction of a wire between two nodes, and the level that arrives."""
+    """One direction of a line between two supplies, the level that arrives and its edge.
+
+    ``bit_s`` is the shortest time a level is held, where it is a serial line; ``edge_most_s`` the longest
+    edge the receiver takes; ``injected_a`` what a clamp diode must take at worst.
+    """
 
     id: str
     link_id: str
     way: Way
+    stage: str
     sender: NodeDesign
     receiver: NodeDesign
     is_omitted: bool
@@ -139,17 +150,22 @@ class CrossingDesign:
     upper: Value | None
     lower: Value | None
     tolerance: Value | None
+    extra: Value | None
+    injected_a: float | None
     sent: Value
     received: Value
+    rise: Value
+    bit_s: float | None
+    edge_most_s: float | None
     high: Value
     low: Value
     limit: Value
     sent_spread: Spread | None
 
     @property
-    def stage(self) -> str:
-        """The wire's stage on the line."""
-        return f"links.{self.link_id}"
+    def is_wire(self) -> bool:
+        """Whether it is a wire between two nodes, not the line of a lamp or an input."""
+        return self.stage.startswith("links.")
 
 
 @dataclass(frozen=True, slots=True)
@@ -276,7 +292,13 @@ class Design:
     pins: dict[str, PinDesign]
     lamps: dict[str, LampDesign]
     crossings: dict[str, CrossingDesign]
+    leads: dict[str, CrossingDesign] = field(default_factory=dict)
     drifts: tuple[Drift, ...] = ()
+
+    @property
+    def levels(self) -> list[CrossingDesign]:
+        """Every line whose level is judged: wires between nodes, then inputs, pixels and matrix modules."""
+        return [*self.crossings.values(), *self.leads.values()]
 
     def rules_of(self, host: str) -> list[tuple[str, Rule]]:
         """Return the rules that run on one host, in plan order."""

@@ -1,7 +1,7 @@
 """From plan and catalogue to design: every value filled in, each with its origin."""
 
 from oddlamp.core.design import Design
-from oddlamp.core.electrical.crossings import resolve_crossings
+from oddlamp.core.electrical.crossings import resolve_crossings, resolve_leads
 from oddlamp.core.electrical.lamps import resolve_lamps
 from oddlamp.core.electrical.supplies import resolve_nodes, resolve_rails
 from oddlamp.core.parts.models import Catalog
@@ -41,5 +41,6 @@ def resolve(plan: Plan, catalog: Catalog) -> Design:
         pins=assign_pins(plan, nodes, lamps, crossings),
         lamps=lamps,
         crossings=crossings,
+        leads=resolve_leads(plan, catalog, nodes, rails),
         drifts=drifts,
     )

@@ -1,110 +1,288 @@
-"""Every wire between two nodes, both directions: which school brings the level across, and what arrives."""
+"""Every wire between two supplies: which school brings the level across, what arrives, and how fast its edge is."""
 
 from collections.abc import Callable
+from typing import NamedTuple
 
 from oddlamp.core.base import Working, si
-from oddlamp.core.design import CrossingDesign, NodeDesign, Picked, Way
+from oddlamp.core.design import CrossingDesign, NodeDesign, Picked, RailDesign, Way
 from oddlamp.core.electrical.lamps import spread_of
 from oddlamp.core.electrical.led import Spread
-from oddlamp.core.electrical.level import Divider, divide, first_fitting_divider, straight
-from oddlamp.core.parts.models import Catalog, LogicPart, Sourced
-from oddlamp.core.plan.model import Plan, Shift, ShiftValues, Signal
+from oddlamp.core.electrical.level import (
+    Divider,
+    Level,
+    divide,
+    first_fitting_divider,
+    own_rail,
+    parallel_ohm,
+    rise_time_s,
+    straight,
+    zener_level,
+)
+from oddlamp.core.electrical.supplies import pick_part
+from oddlamp.core.parts.models import Catalog, InputLevels, Sourced
+from oddlamp.core.plan.lights import SIGNALS_BY_KIND
+from oddlamp.core.plan.model import Chip, Plan, ShiftValues, Signal
 from oddlamp.core.values import NOT_YET, Origin, Slot, Value
 
-SCHOOLS = {"direct": "Straight wire", "divider": "Two resistors", "omitted": "Left out"}
+SCHOOLS = {
+    "direct": "Straight wire",
+    "divider": "Two resistors",
+    "zener": "Resistor and zener",
+    "clamp": "Resistor only",
+    "mosfet": "One MOSFET, two pull-ups",
+    "gate": "Gate or shifter board",
+    "diode": "Diode and pull-up",
+    "omitted": "Left out",
+}
 VDD_SLACK_V = 0.3
-SlotMaker = Callable[[str, str], Slot]
+CLAMP_V = 0.6
+GATE_OHM = 50.0
+WIRE_F_PER_M = 1e-10
+SlotMaker = Callable[[str, str, str], Slot]
+
+
+class Carried(NamedTuple):
+    """What a school makes of a sender: the level, the resistance its edge comes through, and the parts it takes."""
+
+    level: Level
+    edge_ohm: float
+    more_f: float = 0.0
+    upper: Value | None = None
+    lower: Value | None = None
+    tolerance: Value | None = None
+    extra: Value | None = None
+    injected_a: float | None = None
 
 
 def resolve_crossings(plan: Plan, catalog: Catalog, nodes: dict[str, NodeDesign]) -> dict[str, CrossingDesign]:
-    """Resolve both directions of every wire."""
+    """Resolve both directions of every wire between two nodes."""
     crossings: dict[str, CrossingDesign] = {}
     for link_id, link in plan.links.items():
         if link.kind == "wire":
+            is_uart = link.transport in (None, "uart")
+            baud = link.baud_rate_bd or catalog.proposals["baud"].value or 9600
+            bit_s = 1 / baud if is_uart else None
             ways: tuple[tuple[Way, str, str], ...] = (("a_to_b", link.a, link.b), ("b_to_a", link.b, link.a))
             for way, sender, receiver in ways:
-                crossings[f"{link_id}.{way}"] = _crossing(plan, catalog, link_id, way, nodes[sender], nodes[receiver])
+                crossings[f"{link_id}.{way}"] = _Maker(
+                    plan, catalog, f"{link_id}.{way}", f"links.{link_id}", nodes[sender], nodes[receiver]
+                ).make(link_id, way, bit_s=bit_s, edge_most_s=None)
     return crossings
 
 
-def _crossing(plan: Plan, catalog: Catalog, link_id: str, way: Way, sender: NodeDesign, receiver: NodeDesign) -> CrossingDesign:
-    path, stage = f"{link_id}.{way}", f"links.{link_id}"
-    signal = plan.signals.get(path) or Signal()
+def resolve_leads(
+    plan: Plan, catalog: Catalog, nodes: dict[str, NodeDesign], rails: dict[str, RailDesign]
+) -> dict[str, CrossingDesign]:
+    """Resolve every line between a host and something with a supply of its own: inputs, pixels, matrix modules."""
+    leads: dict[str, CrossingDesign] = {}
+    for name, it in plan.inputs.items():
+        host = nodes[it.host]
+        rail = rails.get(it.rail or "")
+        source = rail.voltage if rail else host.logic
+        label = it.label or name.replace("_", " ").capitalize()
+        sender = _far_end(name, label, host, rail.id if rail else host.rail_id, source, None)
+        path = f"{name}.in"
+        leads[path] = _Maker(plan, catalog, path, f"inputs.{name}", sender, host).make(
+            name, "a_to_b", bit_s=None, edge_most_s=None
+        )
+    for name, lamp in plan.lamps.items():
+        if lamp.kind not in ("pixels-one-wire", "pixels-clocked", "matrix"):
+            continue
+        host = nodes[lamp.host]
+        rail = rails.get(lamp.rail or host.rail_id or "")
+        part_id, _ = pick_part(lamp.choice, proposal=lamp.kind, catalog=catalog)
+        levels: InputLevels | None
+        if lamp.kind == "matrix":
+            ratio = catalog.load(part_id).input_high_ratio
+            low = Sourced(value=0.2, source="from-memory")
+            levels = InputLevels(input_high_ratio=ratio, input_low_ratio=low) if ratio else None
+            edge_most_s = None
+        else:
+            pixel = catalog.pixel(part_id)
+            levels, edge_most_s = pixel, pixel.edge_most_s.value
+        label = lamp.label or name.replace("_", " ").capitalize()
+        receiver = _far_end(name, label, host, rail.id if rail else None, rail.voltage if rail else None, levels)
+        for lead in SIGNALS_BY_KIND[lamp.kind]:
+            path = f"{name}.{lead}"
+            leads[path] = _Maker(plan, catalog, path, f"lamps.{name}", host, receiver).make(
+                name, "a_to_b", bit_s=None, edge_most_s=edge_most_s
+            )
+    return leads
 
-    def slot(field: str, label: str, unit: str = "V") -> Slot:
-        return Slot(id=f"{path}.{field}", stage=stage, label=label, unit=unit)
 
-    sent = _sent(slot("sent_v", "Sent"), sender)
-    high, low, limit = _thresholds(slot, receiver)
-    drive = spread_of(sent) if sent.value is not None else None
-    school, divider, origins = _choose(signal.shift, catalog, drive, high, limit)
-    received_slot = slot("received_v", "Arrives")
-    upper = lower = tolerance = None
-    if signal.is_omitted:
-        school, received = Picked("omitted", SCHOOLS["omitted"], "own"), received_slot.empty("this wire is left out")
-    elif drive is None or limit.value is None:
-        received = received_slot.empty(sent.because or limit.because or NOT_YET)
-    else:
-        level = divide(drive, divider) if divider else straight(drive)
-        volts = level.voltage_v
-        received = received_slot.filled(volts.value, origin="computed", spread=(volts.least, volts.most), working=level.working)
-    if divider and not signal.is_omitted:
-        why = catalog.proposals["divider"].why
-        upper = slot("upper_ohm", "From the sender", "ohm").filled(
-            divider.upper_ohm, origin=origins[0], because=why if origins[0] == "proposed" else None
+def _far_end(
+    name: str, label: str, host: NodeDesign, rail_id: str | None, volts: Value | None, levels: InputLevels | None
+) -> NodeDesign:
+    """Stand in for what hangs at the far end of a line, so that the same rules judge it."""
+    node = Chip(kind="chip", label=label)
+    return NodeDesign(name, node, label, host.end, rail_id, None, None, volts, levels)
+
+
+class _Maker:
+    """Works out one direction of one line."""
+
+    def __init__(self, plan: Plan, catalog: Catalog, path: str, stage: str, sender: NodeDesign, receiver: NodeDesign) -> None:
+        self.catalog, self.path, self.stage = catalog, path, stage
+        self.sender, self.receiver = sender, receiver
+        self.signal = plan.signals.get(path) or Signal()
+        self.values = (self.signal.shift.values if self.signal.shift else None) or ShiftValues()
+
+    def slot(self, field: str, label: str, unit: str = "V") -> Slot:
+        return Slot(id=f"{self.path}.{field}", stage=self.stage, label=label, unit=unit)
+
+    def make(self, link_id: str, way: Way, *, bit_s: float | None, edge_most_s: float | None) -> CrossingDesign:
+        """Put the line together."""
+        sent = _sent(self.slot("sent_v", "Sent"), self.sender)
+        high, low, limit = _thresholds(self.slot, self.receiver)
+        drive = spread_of(sent) if sent.value is not None else None
+        school = self._school(drive, limit, edge_most_s)
+        received_slot, rise_slot = self.slot("received_v", "Arrives"), self.slot("rise_s", "Its edge takes", "s")
+        received, rise, carried = received_slot.empty(""), rise_slot.empty("no level, no edge"), None
+        if self.signal.is_omitted:
+            school, received = Picked("omitted", SCHOOLS["omitted"], "own"), received_slot.empty("this wire is left out")
+        elif drive is None or self.receiver.logic is None or self.receiver.logic.value is None:
+            received = received_slot.empty((sent.because if drive is None else limit.because) or NOT_YET)
+        else:
+            carried = self._carried(school.id, drive, high, limit, spread_of(self.receiver.logic))
+            volts = carried.level.voltage_v
+            received = received_slot.filled(
+                volts.value, origin="computed", spread=(volts.least, volts.most), working=carried.level.working
+            )
+            rise = self._rise(rise_slot, carried)
+        return CrossingDesign(
+            id=self.path,
+            link_id=link_id,
+            way=way,
+            stage=self.stage,
+            sender=self.sender,
+            receiver=self.receiver,
+            is_omitted=bool(self.signal.is_omitted),
+            school=school,
+            upper=carried.upper if carried else None,
+            lower=carried.lower if carried else None,
+            tolerance=carried.tolerance if carried else None,
+            extra=carried.extra if carried else None,
+            injected_a=carried.injected_a if carried else None,
+            sent=sent,
+            received=received,
+            rise=rise,
+            bit_s=bit_s,
+            edge_most_s=edge_most_s,
+            high=high,
+            low=low,
+            limit=limit,
+            sent_spread=drive,
         )
-        lower = slot("lower_ohm", "To ground", "ohm").filled(
-            divider.lower_ohm, origin=origins[1], because=why if origins[1] == "proposed" else None
+
+    def _school(self, drive: Spread | None, limit: Value, edge_most_s: float | None) -> Picked:
+        if self.signal.shift:
+            return Picked(self.signal.shift.school, SCHOOLS[self.signal.shift.school], "own")
+        fits = drive is None or limit.value is None or drive.most <= limit.value
+        name = "direct" if fits or edge_most_s is not None else "divider"
+        why = "the sender never goes past the limit" if fits else "the sender goes past what the receiver may have"
+        return Picked(name, SCHOOLS[name], "proposed", why)
+
+    def _tolerance(self) -> tuple[float, Value]:
+        part = self.catalog.resistors[self.catalog.proposals["resistor"].part or ""]
+        own = self.values.tolerance_ratio
+        ratio = part.tolerance_ratio.value if own is None else own
+        origin: Origin = "proposed" if own is None else "own"
+        because = part.label.lower() if own is None else None
+        return ratio, self.slot("tolerance_ratio", "Tolerance", "ratio").filled(ratio, origin=origin, because=because)
+
+    def _ohm(self, field: str, label: str, own: float | None, proposed: float, why: str) -> Value:
+        origin: Origin = "proposed" if own is None else "own"
+        return self.slot(field, label, "ohm").filled(
+            proposed if own is None else own, origin=origin, because=why if own is None else None
         )
-        resistor = catalog.resistors[catalog.proposals["resistor"].part or ""]
-        tolerance = slot("tolerance_ratio", "Tolerance", "ratio").filled(
-            divider.tolerance_ratio, origin=origins[2], because=resistor.label.lower() if origins[2] == "proposed" else None
+
+    def _carried(self, school: str, drive: Spread, high: Value, limit: Value, rail: Spread) -> Carried:
+        ratio, tolerance = self._tolerance()
+        proposals = self.catalog.proposals
+        match school:
+            case "divider":
+                return self._divided(drive, high, limit, ratio, tolerance)
+            case "zener":
+                zener = self.catalog.zeners[proposals["zener"].part or ""]
+                series = self._ohm("series_ohm", "In series", self.values.series_ohm, 470.0, "gives the zener a few milliamperes")
+                level = zener_level(drive, series_ohm=series.known, tolerance_ratio=ratio, knee=zener.knee)
+                return Carried(level, series.known, zener.capacitance_f.value, tolerance=tolerance, extra=series)
+            case "clamp":
+                why = proposals["clamp"].why
+                series = self._ohm("series_ohm", "In series", self.values.series_ohm, proposals["clamp"].value or 1e4, why)
+                return self._clamped(drive, rail, series, tolerance, ratio)
+            case "mosfet" | "diode":
+                usual = proposals["shifter"]
+                pull = self._ohm("pull_ohm", "Pull-up", self.values.pull_ohm, usual.value or 1e4, usual.why)
+                return Carried(own_rail(rail, "V = V_DD of the receiver, through its pull-up"), pull.known, extra=pull)
+            case "gate":
+                return Carried(own_rail(rail, "V_OH = V_DD of the gate, fed like the receiver"), GATE_OHM)
+            case _:
+                part = self.sender.part
+                return Carried(straight(drive), part.output_resistance_ohm.high if part else GATE_OHM)
+
+    def _divided(self, drive: Spread, high: Value, limit: Value, ratio: float, tolerance: Value) -> Carried:
+        pairs = self.catalog.proposals["divider"].pairs
+        fitting = None
+        if limit.value is not None and high.value is not None:
+            fitting = first_fitting_divider(drive, pairs=pairs, tolerance_ratio=ratio, limit_v=limit.value, high_v=high.high)
+        first = (fitting.upper_ohm, fitting.lower_ohm) if fitting else pairs[0]
+        why = self.catalog.proposals["divider"].why
+        upper = self._ohm("upper_ohm", "From the sender", self.values.upper_ohm, first[0], why)
+        lower = self._ohm("lower_ohm", "To ground", self.values.lower_ohm, first[1], why)
+        level = divide(drive, Divider(upper_ohm=upper.known, lower_ohm=lower.known, tolerance_ratio=ratio))
+        return Carried(level, parallel_ohm(upper.known, lower.known), upper=upper, lower=lower, tolerance=tolerance)
+
+    def _clamped(self, drive: Spread, rail: Spread, series: Value, tolerance: Value, ratio: float) -> Carried:
+        """The receiver's own clamp diode holds the pin a diode above its supply; what it must take is told."""
+        held = Spread(
+            least=min(drive.least, rail.least + CLAMP_V),
+            value=min(drive.value, rail.value + CLAMP_V),
+            most=min(drive.most, rail.most + CLAMP_V),
         )
-    return CrossingDesign(
-        id=path,
-        link_id=link_id,
-        way=way,
-        sender=sender,
-        receiver=receiver,
-        is_omitted=bool(signal.is_omitted),
-        school=school,
-        upper=upper,
-        lower=lower,
-        tolerance=tolerance,
-        sent=sent,
-        received=received,
-        high=high,
-        low=low,
-        limit=limit,
-        sent_spread=drive,
-    )
+        injected_a = max(0.0, drive.most - rail.least - CLAMP_V) / (series.known * (1 - ratio))
+        put_in = f"({si(drive.most, 'V')} − {si(rail.least, 'V')} − {si(CLAMP_V, 'V')}) / {series.text} = {si(injected_a, 'A')} at most"
+        working = Working(formula="I_clamp = (V_in − V_DD − 0.6 V) / R", substituted=put_in, source="from-memory")
+        return Carried(
+            Level(voltage_v=held, working=(working,)), series.known, tolerance=tolerance, extra=series, injected_a=injected_a
+        )
+
+    def _rise(self, slot: Slot, carried: Carried) -> Value:
+        wire = self.signal.wire
+        length_m = wire.length_m if wire and wire.length_m is not None else self.catalog.proposals["wire"].value or 0.2
+        input_f = self.catalog.proposals["input"].value or 1e-11
+        total_f = input_f + WIRE_F_PER_M * length_m + carried.more_f
+        rise_s = rise_time_s(resistance_ohm=carried.edge_ohm, capacitance_f=total_f)
+        put_in = f"2.2 · {si(carried.edge_ohm, 'ohm')} · {si(total_f, 'F')} = {si(rise_s, 's')}, with {si(length_m, 'm')} of wire"
+        working = Working(formula="t_rise = 2.2 R C, C of input, wire and parts", substituted=put_in, source="horowitz-hill")
+        return slot.filled(rise_s, origin="computed", working=(working,), digits=2)
 
 
 def _sent(slot: Slot, sender: NodeDesign) -> Value:
-    if sender.part is None:
-        return slot.empty(f"levels of a {sender.node.kind}: {NOT_YET}")
-    if sender.logic is None or sender.logic.value is None:
-        return slot.empty((sender.logic.because if sender.logic else None) or NOT_YET)
     volts = sender.logic
+    if volts is None:
+        return slot.empty(f"levels of a {sender.node.kind}: {NOT_YET}")
+    if volts.value is None:
+        return slot.empty(volts.because or NOT_YET)
     return slot.filled(
         volts.known,
         origin=volts.origin,
         spread=(volts.low, volts.high),
-        because="a lightly loaded output reaches its own supply",
+        because="a lightly loaded output reaches its own supply" if sender.part else "its upper end stands at this rail",
         working=volts.working,
     )
 
 
 def _thresholds(slot: SlotMaker, receiver: NodeDesign) -> tuple[Value, Value, Value]:
-    part, logic = receiver.part, receiver.logic
+    levels, logic = receiver.inputs, receiver.logic
     names = (("high_v", "Heard as high from"), ("low_v", "Heard as low up to"), ("limit_v", "May be at most"))
-    if part is None or logic is None or logic.value is None:
+    if levels is None or logic is None or logic.value is None:
         because = (logic.because if logic else None) or f"levels of a {receiver.node.kind}: {NOT_YET}"
-        high, low, limit = (slot(field, label).empty(because) for field, label in names)
+        high, low, limit = (slot(field, label, "V").empty(because) for field, label in names)
         return high, low, limit
-    high = _threshold(slot("high_v", "Heard as high from"), part.input_high_v, part.input_high_ratio, logic, "V_IH")
-    low = _threshold(slot("low_v", "Heard as low up to"), part.input_low_v, part.input_low_ratio, logic, "V_IL")
-    return high, low, _limit(slot("limit_v", "May be at most"), part, logic)
+    high = _threshold(slot("high_v", "Heard as high from", "V"), levels.input_high_v, levels.input_high_ratio, logic, "V_IH")
+    low = _threshold(slot("low_v", "Heard as low up to", "V"), levels.input_low_v, levels.input_low_ratio, logic, "V_IL")
+    return high, low, _limit(slot("limit_v", "May be at most", "V"), levels, logic)
 
 
 def _threshold(slot: Slot, stated: Sourced | None, ratio: Sourced, logic: Value, symbol: str) -> Value:
@@ -120,11 +298,11 @@ def _threshold(slot: Slot, stated: Sourced | None, ratio: Sourced, logic: Value,
     )
 
 
-def _limit(slot: Slot, part: LogicPart, logic: Value) -> Value:
+def _limit(slot: Slot, levels: InputLevels, logic: Value) -> Value:
     """A fixed limit is used as it is; otherwise nominal Vdd + 0.3 V. The receiver's own spread is not stacked on top."""
-    if part.input_max_v is not None:
+    if levels.input_max_v is not None:
         return slot.stated(
-            part.input_max_v,
+            levels.input_max_v,
             because="a fixed limit of this part",
             formula="stated absolute maximum; the receiver's own supply spread is not added",
         )
@@ -136,33 +314,3 @@ def _limit(slot: Slot, part: LogicPart, logic: Value) -> Value:
         because="its supply and a little",
         working=(Working(formula="V_max = V_DD + 0.3 V", substituted=put_in, source="from-memory"),),
     )
-
-
-def _choose(
-    shift: Shift | None, catalog: Catalog, drive: Spread | None, high: Value, limit: Value
-) -> tuple[Picked, Divider | None, tuple[Origin, Origin, Origin]]:
-    """Return the school, the divider where it is one, and the origins of its three values."""
-    values = (shift.values if shift else None) or ShiftValues()
-    tolerance = values.tolerance_ratio
-    if tolerance is None:
-        tolerance = catalog.resistors[catalog.proposals["resistor"].part or ""].tolerance_ratio.value
-    fits = drive is None or limit.value is None or drive.most <= limit.value
-    name = shift.school if shift else ("direct" if fits else "divider")
-    why = (
-        None if shift else ("the sender never goes past the limit" if fits else "the sender goes past what the receiver may have")
-    )
-    school = Picked(name, SCHOOLS[name], "own" if shift else "proposed", why)
-    if name == "direct":
-        return school, None, ("own", "own", "own")
-    pairs = catalog.proposals["divider"].pairs
-    proposed = None
-    if drive is not None and limit.value is not None and high.value is not None:
-        proposed = first_fitting_divider(drive, pairs=pairs, tolerance_ratio=tolerance, limit_v=limit.value, high_v=high.high)
-    first = (proposed.upper_ohm, proposed.lower_ohm) if proposed else pairs[0]
-    divider = Divider(upper_ohm=values.upper_ohm or first[0], lower_ohm=values.lower_ohm or first[1], tolerance_ratio=tolerance)
-    origins: tuple[Origin, Origin, Origin] = (
-        "own" if values.upper_ohm else "proposed",
-        "own" if values.lower_ohm else "proposed",
-        "own" if values.tolerance_ratio is not None else "proposed",
-    )
-    return school, divider, origins

@@ -5,6 +5,7 @@ from typing import Final
 from pydantic import Field
 
 from oddlamp.core.base import Model, Working, si
+from oddlamp.core.electrical.diode import DiodeCurve, curve_current_a
 from oddlamp.core.electrical.preferred import FLOAT_SLACK, next_preferred
 from oddlamp.core.errors import OutOfRange
 
@@ -20,16 +21,28 @@ class Spread(Model):
     most: float
 
 
+NOTHING: Final = Spread(least=0.0, value=0.0, most=0.0)
+CURVE_BELOW_RATIO: Final = 1 / 3
+
+
 class LedBranch(Model):
     """LEDs in series with one resistor between a drive and its return.
 
     Checks single fields only. Limits between fields belong to the function that needs them.
     """
 
-    drive_voltage_v: Spread = Field(description="Unloaded drive behind the pin, V")
+    drive_voltage_v: Spread = Field(description="Unloaded drive behind the pin, transistor or strip, V")
     forward_voltage_v: Spread = Field(description="Drop of the whole string, V")
-    driver_resistance_ohm: Spread = Field(description="The pin's own resistance: 0 for an ideal one, ohm")
+    driver_drop_v: Spread = Field(default=NOTHING, description="Volts a saturated transistor keeps, V")
+    driver_resistance_ohm: Spread = Field(description="Of pin, switch and source: 0 for ideal ones, ohm")
     tolerance_ratio: float = Field(ge=0, lt=1)
+    curve: DiodeCurve | None = Field(default=None, description="The curve of one LED; None to use a constant drop only")
+    in_series: int = Field(default=1, ge=1)
+
+    @property
+    def left_v(self) -> float:
+        """What is left for the resistor at nominal values, V."""
+        return self.drive_voltage_v.value - self.forward_voltage_v.value - self.driver_drop_v.value
 
 
 class LedSizing(Model):
@@ -45,6 +58,10 @@ class LedPoint(Model):
 
     current_a: Spread = Field(description="Nominal without the pin's resistance; least and most at the corners, A")
     current_with_pin_a: float = Field(description="Nominal with the pin's typical resistance, A")
+    curve_a: Spread | None = Field(default=None, description="By the diode curve, with pin and source; None without a curve, A")
+    is_by_curve: bool = Field(
+        default=False, description="Whether a constant drop says nothing here, and current_a is the curve's"
+    )
     spread_ratio: float | None = Field(
         description="Most over least without the pin's resistance; None where the least is nothing"
     )
@@ -65,17 +82,21 @@ def size_led_resistor(branch: LedBranch, *, wanted_current_a: float) -> LedSizin
     Source:
         Ohm's law; IEC 60063:2015, E24.
     """
-    drive_v, forward_v = branch.drive_voltage_v.value, branch.forward_voltage_v.value
-    if drive_v - forward_v <= 0:
-        raise OutOfRange(field="drive_voltage_v", given=drive_v, allowed=f"over {si(forward_v, 'V')}, the drop of the LEDs")
-    exact_ohm = (drive_v - forward_v) / wanted_current_a
+    left_v = branch.left_v
+    if left_v <= 0:
+        raise OutOfRange(
+            field="drive_voltage_v",
+            given=branch.drive_voltage_v.value,
+            allowed=f"over {si(branch.forward_voltage_v.value + branch.driver_drop_v.value, 'V')}, the drop of the LEDs and their switch",
+        )
+    exact_ohm = left_v / wanted_current_a
     resistance_ohm = next_preferred(exact_ohm)
-    put_in = f"({si(drive_v, 'V')} − {si(forward_v, 'V')}) / {si(wanted_current_a, 'A')} = {si(exact_ohm, 'ohm')}"
+    put_in = f"({_minus(branch)}) / {si(wanted_current_a, 'A')} = {si(exact_ohm, 'ohm')}"
     return LedSizing(
         exact_ohm=exact_ohm,
         resistance_ohm=resistance_ohm,
         working=(
-            Working(formula="R = (V_S − V_F) / I_F", substituted=put_in, source=OHM),
+            Working(formula=f"R = ({_minus_formula(branch)}) / I_F", substituted=put_in, source=OHM),
             Working(
                 formula="next E24 value, upwards, so that the current is never exceeded",
                 substituted=si(resistance_ohm, "ohm"),
@@ -85,44 +106,122 @@ def size_led_resistor(branch: LedBranch, *, wanted_current_a: float) -> LedSizin
     )
 
 
-def led_point(branch: LedBranch, *, resistance_ohm: float) -> LedPoint:
+def _minus(branch: LedBranch) -> str:
+    drop = branch.driver_drop_v.value
+    tail = f" − {si(drop, 'V')}" if drop else ""
+    return f"{si(branch.drive_voltage_v.value, 'V')} − {si(branch.forward_voltage_v.value, 'V')}{tail}"
+
+
+def _minus_formula(branch: LedBranch) -> str:
+    return "V_S − V_F − V_CE" if branch.driver_drop_v.value else "V_S − V_F"
+
+
+def led_point(branch: LedBranch, *, resistance_ohm: float, wanted_current_a: float | None = None) -> LedPoint:
     """Find the current a resistor gives, nominal and at the corners, and what it dissipates.
 
     The most: highest drive, least drop, least resistor, ideal pin. The least: the opposite corner with
-    the pin's worst resistance. A corner below the LED's drop gives no current.
+    the pin's worst resistance. A corner below the LED's drop gives no current by a constant drop.
+    Where the constant drop gives under a third of what is wanted, only the curve says anything, and stands in its place.
     Args:
         branch: the branch with its spreads.
-        resistance_ohm: the resistor fitted, ohm.
+        resistance_ohm: the resistor fitted, ohm; 0 for none.
+        wanted_current_a: what is wanted, A; None never asks the curve.
     Source:
-        Ohm's law; corners by the sign of each parameter's effect.
+        Ohm's law; diode equation; corners by the sign of each parameter's effect.
     """
-    drive, forward, driver = branch.drive_voltage_v, branch.forward_voltage_v, branch.driver_resistance_ohm
-    low_ohm, high_ohm = resistance_ohm * (1 - branch.tolerance_ratio), resistance_ohm * (1 + branch.tolerance_ratio)
-    nominal_a = max(0.0, drive.value - forward.value) / resistance_ohm
-    most_a = max(0.0, drive.most - forward.least) / low_ohm
-    least_v = max(0.0, drive.least - forward.most)
-    power_w = nominal_a**2 * resistance_ohm
+    drive, forward, driver, drop = (
+        branch.drive_voltage_v,
+        branch.forward_voltage_v,
+        branch.driver_resistance_ohm,
+        branch.driver_drop_v,
+    )
+    fitted_ohm = max(resistance_ohm, 1e-3)
+    low_ohm, high_ohm = fitted_ohm * (1 - branch.tolerance_ratio), fitted_ohm * (1 + branch.tolerance_ratio)
+    nominal_a = max(0.0, branch.left_v) / fitted_ohm
+    most_a = max(0.0, drive.most - forward.least - drop.least) / low_ohm
+    least_v = max(0.0, drive.least - forward.most - drop.most)
+    least_a = least_v / (high_ohm + driver.most)
+    curve_a = _by_curve(branch, fitted_ohm)
+    is_by_curve = curve_a is not None and wanted_current_a is not None and nominal_a < CURVE_BELOW_RATIO * wanted_current_a
+    if is_by_curve and curve_a is not None:
+        current_a, with_pin_a, working = curve_a, curve_a.value, _curve_working(branch, fitted_ohm, curve_a)
+        spread_ratio = curve_a.most / curve_a.least if curve_a.least > 0 else None
+    else:
+        current_a = Spread(least=least_a, value=nominal_a, most=most_a)
+        with_pin_a = max(0.0, branch.left_v) / (fitted_ohm + driver.value)
+        spread_ratio = most_a / (least_v / high_ohm) if least_v > FLOAT_SLACK else None
+        working = _drop_working(branch, fitted_ohm, low_ohm, high_ohm, current_a)
+    power_w = current_a.value**2 * fitted_ohm
     return LedPoint(
-        current_a=Spread(least=least_v / (high_ohm + driver.most), value=nominal_a, most=most_a),
-        current_with_pin_a=max(0.0, drive.value - forward.value) / (resistance_ohm + driver.value),
-        spread_ratio=most_a / (least_v / high_ohm) if least_v > FLOAT_SLACK else None,
+        current_a=current_a,
+        current_with_pin_a=with_pin_a,
+        curve_a=curve_a,
+        is_by_curve=is_by_curve,
+        spread_ratio=spread_ratio,
         resistor_power_w=power_w,
         rating_w=next((rating for rating in RATINGS_W if rating >= 2 * power_w), None),
-        working=(
-            Working(
-                formula="I_F = (V_S − V_F) / R",
-                substituted=f"({si(drive.value, 'V')} − {si(forward.value, 'V')}) / {si(resistance_ohm, 'ohm')} = {si(nominal_a, 'A')}",
-                source=OHM,
-            ),
-            Working(
-                formula="at most: (V_S,max − V_F,min) / (R (1 − tolerance))",
-                substituted=f"({si(drive.most, 'V')} − {si(forward.least, 'V')}) / {si(low_ohm, 'ohm')} = {si(most_a, 'A')}",
-                source=OHM,
-            ),
-            Working(
-                formula="at least: (V_S,min − V_F,max) / (R (1 + tolerance) + R_pin,max)",
-                substituted=f"({si(drive.least, 'V')} − {si(forward.most, 'V')}) / ({si(high_ohm, 'ohm')} + {si(driver.most, 'ohm')}) = {si(least_v / (high_ohm + driver.most), 'A')}",
-                source=OHM,
-            ),
+        working=working,
+    )
+
+
+def _by_curve(branch: LedBranch, fitted_ohm: float) -> Spread | None:
+    """Solve the curve at its middle and at both corners; the least with the worst pin, the most with the best."""
+    if branch.curve is None:
+        return None
+    drive, drop, driver, t = branch.drive_voltage_v, branch.driver_drop_v, branch.driver_resistance_ohm, branch.tolerance_ratio
+
+    def at(drive_v: float, string_v: float, kept_v: float, ohm: float) -> float:
+        curve = branch.curve.model_copy(update={"forward_voltage_v": string_v / branch.in_series}) if branch.curve else None
+        if curve is None:
+            return 0.0
+        return curve_current_a(curve, drive_v=drive_v - kept_v, resistance_ohm=ohm, in_series=branch.in_series)
+
+    forward = branch.forward_voltage_v
+    return Spread(
+        least=at(drive.least, forward.most, drop.most, fitted_ohm * (1 + t) + driver.most),
+        value=at(drive.value, forward.value, drop.value, fitted_ohm + driver.value),
+        most=at(drive.most, forward.least, drop.least, fitted_ohm * (1 - t) + driver.least),
+    )
+
+
+def _curve_working(branch: LedBranch, fitted_ohm: float, curve_a: Spread) -> tuple[Working, ...]:
+    curve = branch.curve
+    if curve is None:
+        return ()
+    total = fitted_ohm + branch.driver_resistance_ohm.value
+    put_in = f"{si(branch.drive_voltage_v.value, 'V')} over {branch.in_series} LED and {si(total, 'ohm')}: {si(curve_a.value, 'A')}; n {curve.ideality:g}, R_s {si(curve.series_ohm, 'ohm')}"
+    worst = f"{si(curve_a.least, 'A')} to {si(curve_a.most, 'A')}"
+    return (
+        Working(formula="V_S = N n V_t ln(1 + I/I_s) + I (R + R_pin + N R_s)", substituted=put_in, source=OHM),
+        Working(formula="at worst: both ends of supply, drop, resistor and pin", substituted=worst, source=OHM),
+    )
+
+
+def _drop_working(
+    branch: LedBranch, fitted_ohm: float, low_ohm: float, high_ohm: float, current_a: Spread
+) -> tuple[Working, ...]:
+    drive, forward, driver, drop = (
+        branch.drive_voltage_v,
+        branch.forward_voltage_v,
+        branch.driver_resistance_ohm,
+        branch.driver_drop_v,
+    )
+    kept = "" if not drop.most else " − V_CE"
+    least_kept, most_kept = (f" − {si(v, 'V')}" if drop.most else "" for v in (drop.least, drop.most))
+    return (
+        Working(
+            formula=f"I_F = ({_minus_formula(branch)}) / R",
+            substituted=f"({_minus(branch)}) / {si(fitted_ohm, 'ohm')} = {si(current_a.value, 'A')}",
+            source=OHM,
+        ),
+        Working(
+            formula=f"at most: (V_S,max − V_F,min{kept}) / (R (1 − tolerance))",
+            substituted=f"({si(drive.most, 'V')} − {si(forward.least, 'V')}{least_kept}) / {si(low_ohm, 'ohm')} = {si(current_a.most, 'A')}",
+            source=OHM,
+        ),
+        Working(
+            formula=f"at least: (V_S,min − V_F,max{kept}) / (R (1 + tolerance) + R_pin,max)",
+            substituted=f"({si(drive.least, 'V')} − {si(forward.most, 'V')}{most_kept}) / ({si(high_ohm, 'ohm')} + {si(driver.most, 'ohm')}) = {si(current_a.least, 'A')}",
+            source=OHM,
         ),
     )

@@ -1,6 +1,8 @@
 """Levels between two supplies: straight wire, two-resistor divider, and pulls that fight."""
 
-from collections.abc import Iterable
+import math
+from collections.abc import Iterable, Sequence
+from itertools import pairwise
 from typing import Final
 
 from pydantic import Field
@@ -101,3 +103,70 @@ def pulled_level(*, up_to_v: float, up_ohm: float, down_ohm: float) -> Level:
             ),
         ),
     )
+
+
+def zener_level(
+    drive_voltage_v: Spread, *, series_ohm: float, tolerance_ratio: float, knee: Sequence[tuple[float, float]]
+) -> Level:
+    """Return what a series resistor and a zener let through, by the zener's own knee.
+
+    Args:
+        drive_voltage_v: what the sender gives, V.
+        series_ohm: between sender and zener, ohm.
+        tolerance_ratio: of the resistor.
+        knee: pairs (current A, volts V), rising; between them volts go with the logarithm of the current.
+    Source: Kirchhoff's law at the zener's node; knee from the part.
+    """
+
+    def settle(voltage_v: float, ohm: float) -> float:
+        low, high = 0.0, voltage_v
+        for _ in range(60):
+            middle = (low + high) / 2
+            if (voltage_v - middle) / ohm > zener_current_a(middle, knee):
+                low = middle
+            else:
+                high = middle
+        return (low + high) / 2
+
+    t = tolerance_ratio
+    nominal = settle(drive_voltage_v.value, series_ohm)
+    most, least = settle(drive_voltage_v.most, series_ohm * (1 - t)), settle(drive_voltage_v.least, series_ohm * (1 + t))
+    current_a = (drive_voltage_v.value - nominal) / series_ohm
+    put_in = f"({si(drive_voltage_v.value, 'V')} − {si(nominal, 'V')}) / {si(series_ohm, 'ohm')} = {si(current_a, 'A')} through the zener"
+    return Level(
+        voltage_v=Spread(least=least, value=nominal, most=most),
+        working=(
+            Working(formula="(V_in − V_Z) / R = I_Z(V_Z), by the knee", substituted=put_in, source="from-memory"),
+            Working(
+                formula="at worst: both ends of supply and resistor",
+                substituted=f"{si(least, 'V')} to {si(most, 'V')}",
+                source="from-memory",
+            ),
+        ),
+    )
+
+
+def zener_current_a(voltage_v: float, knee: Sequence[tuple[float, float]]) -> float:
+    """Return the current of a zener at a voltage, A: between its points by the logarithm, past them along the last stretch."""
+    if voltage_v <= 0:
+        return 0.0
+    for (i1, v1), (i2, v2) in pairwise(knee):
+        if voltage_v <= v2 or (i2, v2) == tuple(knee[-1]):
+            return float(math.exp(math.log(i1) + (voltage_v - v1) / (v2 - v1) * math.log(i2 / i1)))
+    return knee[-1][0]
+
+
+def own_rail(rail_v: Spread, why: str) -> Level:
+    """Return a level that is pulled or driven to the receiver's own supply."""
+    put_in = f"{si(rail_v.value, 'V')}, {si(rail_v.least, 'V')} to {si(rail_v.most, 'V')}"
+    return Level(voltage_v=rail_v, working=(Working(formula=why, substituted=put_in, source="common-practice"),))
+
+
+def rise_time_s(*, resistance_ohm: float, capacitance_f: float) -> float:
+    """Return the 10 to 90 % rise time of a resistor into a capacitance, s: 2.2 R C. Source: RC edge, ln 9 = 2.197."""
+    return math.log(9) * resistance_ohm * capacitance_f
+
+
+def parallel_ohm(one_ohm: float, other_ohm: float) -> float:
+    """Return two resistors side by side, ohm. Source: Ohm's law."""
+    return one_ohm * other_ohm / (one_ohm + other_ohm)

@@ -56,7 +56,26 @@ class Pin(Model):
     source: SourceKey
 
 
-class LogicPart(Model):
+class InputLevels(Model):
+    """What a part hears as high and low, and what its inputs stand."""
+
+    input_high_ratio: Sourced = Field(description="V_IH as a ratio of the logic supply")
+    input_low_ratio: Sourced = Field(description="V_IL as a ratio of the logic supply")
+    input_high_v: Sourced | None = Field(default=None, description="V_IH where stated in volts; wins over the ratio")
+    input_low_v: Sourced | None = None
+    input_max_v: Sourced | None = Field(default=None, description="Absolute maximum at a pin where a fixed one is stated")
+
+
+class PortGroup(Model):
+    """Pins of one chip that share a limit."""
+
+    label: str
+    pins: tuple[str, ...]
+    sink_a: Sourced | None = None
+    source_a: Sourced | None = None
+
+
+class LogicPart(InputLevels):
     """What boards and modules have in common: levels in and out, pins, radios."""
 
     id: PartId
@@ -64,11 +83,8 @@ class LogicPart(Model):
     summary: str
     radios: tuple[Literal["classic", "ble", "wifi"], ...] = ()
     logic_voltage_v: Sourced | None = Field(default=None, description="Level of the pins; absent where it is the rail's own")
-    input_high_ratio: Sourced = Field(description="V_IH as a ratio of the logic supply")
-    input_low_ratio: Sourced = Field(description="V_IL as a ratio of the logic supply")
-    input_high_v: Sourced | None = Field(default=None, description="V_IH where stated in volts; wins over the ratio")
-    input_low_v: Sourced | None = None
-    input_max_v: Sourced | None = Field(default=None, description="Absolute maximum at a pin where a fixed one is stated")
+    chip_most_a: Sourced | None = Field(default=None, description="All pins together, absolute")
+    port_groups: tuple[PortGroup, ...] = ()
     output_resistance_ohm: Sourced = Field(description="Typical, and most at worst, of a driven pin")
     pin_recommended_a: Sourced
     pin_absolute_a: Sourced | None = None
@@ -105,12 +121,15 @@ class ModulePart(LogicPart):
 
 
 class LedPart(Model):
-    """A colour of LED."""
+    """A colour of LED. ``caution`` where its light can hurt before it looks bright."""
 
     id: PartId
     label: str
     glow: Annotated[str, Field(pattern=r"^#[0-9a-f]{6}$")]
+    caution: Literal["infra-red", "ultraviolet"] | None = None
     forward_voltage_v: Sourced
+    ideality: Sourced = Field(description="n of the diode curve")
+    series_ohm: Sourced = Field(description="Rs of the diode curve, ohm")
     usual_current_a: Sourced
     absolute_current_a: Sourced
 
@@ -122,6 +141,69 @@ class SourcePart(Model):
     label: str
     voltage_v: Sourced
     current_max_a: Sourced | None = None
+    resistance_ohm: Sourced | None = Field(default=None, description="Of the source itself, where its volts sag under load")
+
+
+class TransistorPart(Model):
+    """A switch between pin and load: an NPN by its saturation, a MOSFET by its resistance at a stated gate."""
+
+    id: PartId
+    label: str
+    kind: Literal["npn", "mosfet"]
+    current_most_a: Sourced = Field(description="Collector or drain current it carries")
+    saturation_v: Sourced | None = Field(default=None, description="V_CE,sat of an NPN")
+    base_emitter_v: Sourced | None = None
+    on_ohm: Sourced | None = Field(default=None, description="R_DS(on) of a MOSFET at its specified gate")
+    gate_specified_v: Sourced | None = Field(default=None, description="Gate volts at which R_DS(on) is specified")
+    gate_threshold_v: Sourced | None = Field(default=None, description="Where it barely starts; never a drive level")
+
+    @model_validator(mode="after")
+    def _is_whole(self) -> "TransistorPart":
+        npn, mosfet = (self.saturation_v, self.base_emitter_v), (self.on_ohm, self.gate_specified_v)
+        if None in (npn if self.kind == "npn" else mosfet):
+            raise ValueError("an npn has saturation_v and base_emitter_v, a mosfet on_ohm and gate_specified_v")
+        return self
+
+
+class LoadPart(Model):
+    """Something that is switched and sets its own current: relay, buzzer, strip, matrix module."""
+
+    id: PartId
+    label: str
+    kind: Literal["relay", "relay-module", "buzzer", "strip", "matrix"]
+    voltage_v: Sourced
+    coil_ohm: Sourced | None = None
+    current_a: Sourced | None = Field(default=None, description="Current at its volts; for a strip, of one metre")
+    is_coil: bool = False
+    is_tone: bool = Field(default=False, description="Sounds at the frequency of its pin; else by itself")
+    optocoupler_v: Sourced | None = Field(default=None, description="Drop of opto-coupler and indicator in an input, V")
+    input_ohm: Sourced | None = None
+    input_high_ratio: Sourced | None = None
+    is_mains_side: bool = Field(default=False, description="Its contacts may switch mains")
+
+
+class PixelPart(InputLevels):
+    """An addressable pixel: its data levels, currents, timing and order of colours."""
+
+    id: PartId
+    label: str
+    kind: Literal["pixels-one-wire", "pixels-clocked"]
+    voltage_v: Sourced
+    colour_current_a: Sourced = Field(description="One colour of one address at full")
+    dark_current_a: Sourced
+    edge_most_s: Sourced = Field(description="Longest rise of its data line")
+    colour_order: str
+    bytes_each: Annotated[int, Field(ge=3, le=4)]
+
+
+class ZenerPart(Model):
+    """A zener with its knee: volts at stated currents, never an ideal clamp."""
+
+    id: PartId
+    label: str
+    knee: tuple[tuple[float, float], ...] = Field(description="Pairs of current A and volts V, rising")
+    capacitance_f: Sourced
+    source: SourceKey
 
 
 class AirPart(Model):
@@ -171,6 +253,10 @@ class Catalog(Model):
     sources: dict[str, SourcePart]
     airs: dict[str, AirPart]
     resistors: dict[str, ResistorPart]
+    transistors: dict[str, TransistorPart]
+    loads: dict[str, LoadPart]
+    pixels: dict[str, PixelPart]
+    zeners: dict[str, ZenerPart]
     references: dict[str, Reference]
     proposals: dict[str, Proposal]
 
@@ -185,6 +271,18 @@ class Catalog(Model):
     def led(self, part: str) -> LedPart:
         """Return an LED; raises UnknownPart."""
         return _found(self.leds, part, "LED")
+
+    def transistor(self, part: str) -> TransistorPart:
+        """Return a transistor; raises UnknownPart."""
+        return _found(self.transistors, part, "transistor")
+
+    def load(self, part: str) -> LoadPart:
+        """Return a load; raises UnknownPart."""
+        return _found(self.loads, part, "load")
+
+    def pixel(self, part: str) -> PixelPart:
+        """Return a pixel; raises UnknownPart."""
+        return _found(self.pixels, part, "pixel")
 
     def source(self, part: str) -> SourcePart:
         """Return a supply; raises UnknownPart."""

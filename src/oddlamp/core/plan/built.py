@@ -61,6 +61,8 @@ def built_path(signal_id: str, field: str) -> tuple[str, ...]:
         "school": (*line, "shift", "school"),
         "upper_ohm": (*line, "shift", "values", "upper_ohm"),
         "lower_ohm": (*line, "shift", "values", "lower_ohm"),
+        "series_ohm": (*line, "shift", "values", "series_ohm"),
+        "pull_ohm": (*line, "shift", "values", "pull_ohm"),
         "tolerance_ratio": (*line, "shift", "values", "tolerance_ratio"),
     }[field]
 

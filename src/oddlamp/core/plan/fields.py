@@ -14,7 +14,17 @@ Label = Annotated[str, StringConstraints(min_length=1, max_length=80, strip_whit
 Note = Annotated[str, StringConstraints(max_length=2000)]
 Moment = Annotated[str, StringConstraints(pattern=r"^\d{4}-\d\d-\d\dT\d\d:\d\d:\d\d(\.\d+)?Z$")]
 
-OWN_UNITS = {"forward_voltage_v": "V", "absolute_current_a": "A", "voltage_v": "V"}
+OWN_UNITS = {
+    "forward_voltage_v": "V",
+    "absolute_current_a": "A",
+    "voltage_v": "V",
+    "resistance_ohm": "ohm",
+    "ideality": "",
+    "series_ohm": "ohm",
+    "coil_ohm": "ohm",
+    "current_a": "A",
+}
+OWN_MOST = {"V": 1000.0, "A": 100.0, "ohm": 1e6, "": 100.0}
 
 
 class OwnValue(Model):
@@ -38,11 +48,12 @@ def _read_overrides(given: Any) -> Any:
         if isinstance(own, dict):
             own = {key: parse_quantity(v, unit) if isinstance(v, str) and key != "note" else v for key, v in own.items()}
             numbers = [own[key] for key in ("value", "least", "most") if isinstance(own.get(key), int | float)]
-            if any(not 0 < number <= 1000 for number in numbers):
-                raise ValueError(f"over 0 and at most 1000 for {field}")
-            least, value, most = own.get("least"), own.get("value"), own.get("most")
+            most = OWN_MOST[unit]
+            if any(not 0 < number <= most for number in numbers):
+                raise ValueError(f"over 0 and at most {most:g} for {field}")
+            low, value, high = own.get("least"), own.get("value"), own.get("most")
             if isinstance(value, int | float) and (
-                (isinstance(least, int | float) and least > value) or (isinstance(most, int | float) and most < value)
+                (isinstance(low, int | float) and low > value) or (isinstance(high, int | float) and high < value)
             ):
                 raise ValueError(f"least, value and most of {field} in that order")
         read[field] = own

@@ -23,11 +23,22 @@ class Channel(Model):
     tolerance_ratio: Tolerance | None = None
 
 
+class DriveValues(Model):
+    """The parts around a transistor: in its base or gate, from gate to ground, and over a coil."""
+
+    base_ohm: Ohm | None = None
+    gate_ohm: Ohm | None = None
+    pull_down_ohm: Ohm | None = None
+    has_pull_down: bool | None = None
+    has_flyback: bool | None = None
+
+
 class Drive(Model):
     """What stands between the pin and the lamp."""
 
     school: Literal["pin", "mosfet", "npn"]
     choice: PartChoice | None = None
+    values: DriveValues | None = None
 
 
 class PixelRun(Model):
@@ -89,19 +100,31 @@ class PixelLamp(Model):
     brightness_cap_ratio: Ratio | None = None
 
 
-class OtherLamp(Model):
-    """A load that is switched: kept and drawn, its numbers come with later work."""
+class LoadLamp(Model):
+    """A load that sets its own current and is only switched."""
 
-    kind: Literal["buzzer", "relay"]
+    kind: Literal["buzzer", "relay", "strip"]
     label: Label | None = None
     host: Id
     rail: Id | None = None
     choice: PartChoice | None = None
     drive: Drive | None = None
     channels: dict[Literal["main"], Channel] = Field(default_factory=dict)
+    length_m: Metre | None = Field(default=None, description="Of a strip, m")
 
 
-Lamp = Annotated[LedLamp | RgbLamp | PixelLamp | OtherLamp, Field(discriminator="kind")]
+class MatrixLamp(Model):
+    """Matrix modules with their drivers in a chain."""
+
+    kind: Literal["matrix"]
+    label: Label | None = None
+    host: Id
+    rail: Id | None = None
+    choice: PartChoice | None = None
+    count: Few | None = None
+
+
+Lamp = Annotated[LedLamp | RgbLamp | PixelLamp | LoadLamp | MatrixLamp, Field(discriminator="kind")]
 
 SIGNALS_BY_KIND: dict[str, tuple[str, ...]] = {
     "led": ("main",),
@@ -110,4 +133,6 @@ SIGNALS_BY_KIND: dict[str, tuple[str, ...]] = {
     "pixels-clocked": ("data", "clock"),
     "buzzer": ("main",),
     "relay": ("main",),
+    "strip": ("main",),
+    "matrix": ("data", "clock", "select"),
 }

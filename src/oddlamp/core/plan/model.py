@@ -12,6 +12,7 @@ from oddlamp.core.plan.references import dangling
 from oddlamp.core.plan.text import SentText, TerminatorText
 
 PinLabel = Annotated[str, Field(min_length=1, max_length=12)]
+School = Literal["direct", "divider", "zener", "clamp", "mosfet", "gate", "diode"]
 Radio = Literal["classic", "ble", "wifi"]
 Transport = Literal["classic-serial", "ble-serial", "tcp", "udp", "http", "websocket", "mqtt"]
 
@@ -193,22 +194,25 @@ class Input(Model):
     kind: Literal["button", "switch", "knob", "remote-receiver", "sensor"]
     label: Label | None = None
     host: Id
+    rail: Id | None = Field(default=None, description="What feeds its upper end; the host's own supply where absent")
     choice: PartChoice | None = None
     idle_high: bool | None = None
 
 
 class ShiftValues(Model):
-    """The two resistors of a divider: from the sender, and to ground."""
+    """The resistors of a level shift: of a divider from the sender and to ground; in series; or pulling up."""
 
     upper_ohm: Ohm | None = None
     lower_ohm: Ohm | None = None
+    series_ohm: Ohm | None = None
+    pull_ohm: Ohm | None = None
     tolerance_ratio: Tolerance | None = None
 
 
 class Shift(Model):
     """How a level is brought from one supply to the other."""
 
-    school: Literal["direct", "divider"]
+    school: School
     values: ShiftValues | None = None
 
 
@@ -218,9 +222,11 @@ class Built(Model):
     pin: PinLabel | None = None
     resistor_ohm: Ohm | None = None
     led: PartId | None = None
-    school: Literal["direct", "divider"] | None = None
+    school: School | None = None
     upper_ohm: Ohm | None = None
     lower_ohm: Ohm | None = None
+    series_ohm: Ohm | None = None
+    pull_ohm: Ohm | None = None
     tolerance_ratio: Tolerance | None = None
 
 
@@ -354,6 +360,7 @@ class Plan(Model):
     rules: dict[Id, Rule] = Field(default_factory=dict)
     standing: dict[Id, Standing] = Field(default_factory=dict)
     measured: dict[Annotated[str, Field(max_length=160)], Reading] = Field(default_factory=dict)
+    drawer: tuple[Ohm, ...] | None = Field(default=None, max_length=200, description="Resistors the user owns, ohm")
     accepted: dict[Annotated[str, Field(pattern=r"^[A-Z0-9]+(-[A-Z0-9]+)*@[a-z0-9_.]+$", max_length=160)], Risk] = Field(
         default_factory=dict
     )

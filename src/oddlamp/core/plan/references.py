@@ -68,6 +68,7 @@ def _mentions(plan: "Plan") -> Iterator[tuple[str, object, Collection[str]]]:
         yield f"lamps.{name}.rail", lamp.rail, plan.rails
     for name, an_input in plan.inputs.items():
         yield f"inputs.{name}.host", an_input.host, hosts
+        yield f"inputs.{name}.rail", an_input.rail, plan.rails
     known_signals = signal_ids(plan)
     for name, signal in plan.signals.items():
         yield f"signals.{name}", name, known_signals
