@@ -85,7 +85,7 @@ def test_rails_have_names(name: str, rail: str, label: str) -> None:
         ({}, "lamps.lamp", "clear"),
         (lamp(resistor_ohm=60), "lamps.lamp", "look"),
         (lamp(resistor_ohm=40), "lamps.lamp", "stop"),
-        ({"lamps": {"lamp": {"drive": {"school": "npn"}}}}, "lamps.lamp", "unknown"),
+        ({"lamps": {"lamp": {"drive": {"school": "npn"}}}}, "lamps.lamp", "clear"),
         ({"nodes": {"phone": {"speaks": ["wifi"]}}}, "links.air", "stop"),
         ({"nodes": {"phone": {"appends": "cr"}}}, "vocabularies.words", "look"),
         ({"vocabularies": {"words": {"dialect": "family-a"}}}, "vocabularies.words", "unknown"),

@@ -92,7 +92,12 @@ def test_a_common_anode_is_lit_by_a_low_pin() -> None:
         ({"kind": "line", "t_s": 0, "talk": "main", "text": "é"}, (), "nodes.phone", "cannot be typed"),
         ({"kind": "control", "t_s": 0, "control": "gong"}, (), "nodes.phone", "no press of gong"),
         ({"kind": "word", "t_s": 0, "talk": "main", "word": "gong"}, (), "nodes.phone", "no word gong"),
-        (ON, ({"lamps": {"lamp": {"drive": {"school": "mosfet"}}}},), "lamps.lamp", "not worked out yet"),
+        (
+            ON,
+            ({"lamps": {"lamp": {"kind": "pixels-one-wire", "channels": None, "layout": {"runs": [{"count": 9}]}}}},),
+            "lamps.lamp",
+            "not worked out yet",
+        ),
     ],
 )
 def test_a_message_that_dies_says_where_and_why(event: Document, patches: tuple[Document, ...], stage: str, because: str) -> None:

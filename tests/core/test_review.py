@@ -69,13 +69,11 @@ def test_what_is_not_worked_out_is_never_clear(name: str) -> None:
 @pytest.mark.parametrize(
     ("name", "stage", "words"),
     [
-        ("paper-moon", "lamps.foot", "MOSFET"),
         ("paper-moon", "lamps.lightning", "pixels"),
-        ("paper-moon", "inputs.dimmer", "inputs"),
+        ("paper-moon", "inputs.dimmer", "input"),
         ("paper-moon", "rails.five", "load"),
         ("foyer-star", "lamps.star", "pixels"),
         ("prompters-nudge", "vocabularies.own", "module's own commands"),
-        ("two-wings", "lamps.buz", "buzzer"),
     ],
 )
 def test_named_gaps_say_so(name: str, stage: str, words: str) -> None:
@@ -169,12 +167,19 @@ def test_a_common_anode_turns_the_drive_round() -> None:
     assert [values[f"moon.{colour}.resistor_ohm"].value for colour in ("red", "green", "blue")] == [150.0, 91.0, 91.0]
 
 
-def test_an_anode_above_its_pins_is_not_called_clear() -> None:
+def test_an_anode_above_its_pins_still_glows_and_says_so() -> None:
+    """Kirchhoff and the curve: 1.7 V across a red LED and its resistor leaves about 0.2 mA, as is seen at the bench."""
     high: Document = {
         "nodes": {"board": {"choice": {"part": "board-wifi"}}},
         "lamps": {"moon": {"kind": "rgb", "host": "board", "common": "anode"}},
     }
-    assert "goes dark" in reviewed(plan_with(high)).not_yet["lamps.moon"]
+    result = reviewed(plan_with(high))
+    found = next(it for it in result.findings if it.key == "LED-GHOST@moon.red")
+    assert found.severity == "look"
+    ghost = next(value for value in result.values if value.id == "moon.red.ghost_a")
+    assert ghost.value == pytest.approx(2e-4, rel=0.5)
+    blue = next(value for value in result.values if value.id == "moon.blue.ghost_a")
+    assert blue.value == pytest.approx(0, abs=2e-5)
 
 
 def test_the_opening_asks_until_there_is_a_lamp() -> None:

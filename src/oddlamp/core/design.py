@@ -3,8 +3,9 @@
 from dataclasses import dataclass, field
 from typing import Literal
 
+from oddlamp.core.electrical.drivers import BaseDrive
 from oddlamp.core.electrical.led import LedBranch, LedPoint, Spread
-from oddlamp.core.parts.models import Catalog, InputLevels, LedPart, LogicPart
+from oddlamp.core.parts.models import Catalog, InputLevels, LedPart, LogicPart, TransistorPart
 from oddlamp.core.plan.built import Drift
 from oddlamp.core.plan.model import Node, Plan, Rule, Signal
 from oddlamp.core.values import Origin, Value
@@ -32,6 +33,7 @@ class RailDesign:
     source_id: str | None
     source: Picked | None
     voltage: Value
+    resistance: Value | None = None
 
     @property
     def stage(self) -> str:
@@ -83,6 +85,49 @@ class PinDesign:
 
 
 @dataclass(frozen=True, slots=True)
+class SwitchDesign:
+    """A transistor between a pin and what it switches, with the parts around it."""
+
+    school: Picked
+    part: TransistorPart
+    part_picked: Picked
+    load: Value
+    series: Value
+    pin: Value
+    base: BaseDrive | None
+    gate: Value | None
+    pull_down: Value | None
+    has_pull_down: bool
+
+
+@dataclass(frozen=True, slots=True)
+class LoadDesign:
+    """Something that sets its own current: relay, buzzer, strip, matrix modules, pixels at full white."""
+
+    part_id: str
+    label: str
+    picked: Picked
+    current: Value
+    rated: Value
+    rail: Value | None
+    is_coil: bool
+    has_flyback: bool
+    is_mains_side: bool
+    off_current: Value | None = None
+
+
+@dataclass(frozen=True, slots=True)
+class PinLoad:
+    """What one pin carries for a lamp: out of the pin, or into it where it pulls low."""
+
+    signal_id: str
+    lamp_id: str
+    way: Literal["source", "sink"]
+    nominal_a: float
+    most_a: float
+
+
+@dataclass(frozen=True, slots=True)
 class ChannelDesign:
     """One current path with its numbers. ``branch`` and ``point`` are None where they cannot be computed."""
 
@@ -105,6 +150,10 @@ class ChannelDesign:
     power: Value
     branch: LedBranch | None
     point: LedPoint | None
+    curve: Value
+    sharing: Literal["each", "one"] = "each"
+    switch: SwitchDesign | None = None
+    ghost: Value | None = None
 
     @property
     def signal_id(self) -> str:
@@ -124,6 +173,11 @@ class LampDesign:
     common: Picked | None
     channels: tuple[ChannelDesign, ...]
     open_because: str | None
+    school: Picked | None = None
+    switch: SwitchDesign | None = None
+    load: LoadDesign | None = None
+    loads: tuple[PinLoad, ...] = ()
+    note: str = ""
 
     @property
     def stage(self) -> str:

@@ -11,6 +11,7 @@ from oddlamp.core.design import CrossingDesign, Design, LampDesign, RailDesign
 from oddlamp.core.findings import Finding
 from oddlamp.core.values import NOT_YET
 
+GLOW = "#ffd56b"
 State = Literal["clear", "look", "stop", "unknown"]
 StageKind = Literal["handset", "air", "module", "wire", "words", "behaviour", "pins", "lamp", "input", "rail", "open"]
 
@@ -248,11 +249,13 @@ def _draw_pins(design: Design, name: str) -> Drawn:
 
 def _draw_lamp(design: Design, name: str) -> Drawn:
     lamp = design.lamps[name]
-    return "lamp", lamp.label, lamp_numbers(lamp), lamp.channels[0].led.glow if len(lamp.channels) == 1 else "#ffd56b"
+    return "lamp", lamp.label, lamp_numbers(lamp), lamp.channels[0].led.glow if len(lamp.channels) == 1 else GLOW
 
 
 def lamp_numbers(lamp: LampDesign) -> str:
-    """Write what decides a lamp: ``18.7 of 20 mA``, for several channels side by side."""
+    """Write what decides a lamp: ``18.7 of 20 mA``, for several channels side by side; for loads what they take."""
+    if lamp.load is not None and lamp.load.current.value is not None:
+        return f"{lamp.load.current.text}" + (" all white" if lamp.kind.startswith("pixels") else "")
     if lamp.open_because is not None or not lamp.channels:
         return NOT_YET
     if any(channel.current.value is None for channel in lamp.channels):
@@ -268,8 +271,15 @@ def _bare(text: str) -> str:
 
 
 def _draw_input(design: Design, name: str) -> Drawn:
-    it = design.plan.inputs[name]
-    return "input", it.label or name.replace("_", " ").capitalize(), NOT_YET, None
+    it, lead = design.plan.inputs[name], design.leads[f"{name}.in"]
+    numbers = (
+        NOT_YET
+        if lead.received.value is None
+        else f"{lead.received.text}, limit {si(lead.limit.known, 'V')}"
+        if lead.limit.value
+        else lead.received.text
+    )
+    return "input", it.label or name.replace("_", " ").capitalize(), numbers, None
 
 
 _DRAWN = {
@@ -294,7 +304,11 @@ def _supply(
                 Riser(rail=f"rails.{node.rail_id}", stage=node.stage, state=_state(f"rails.{node.rail_id}", findings, opens))
             )
     for lamp in design.lamps.values():
-        takes_rail = (lamp.common is not None and lamp.common.id == "anode") or lamp.open_because is not None
+        takes_rail = (
+            (lamp.common is not None and lamp.common.id == "anode")
+            or lamp.load is not None
+            or (lamp.school is not None and lamp.school.id != "pin")
+        )
         if lamp.rail_id in design.rails and takes_rail:
             risers.append(
                 Riser(rail=f"rails.{lamp.rail_id}", stage=lamp.stage, state=_state(f"rails.{lamp.rail_id}", findings, opens))

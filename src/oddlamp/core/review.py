@@ -4,7 +4,7 @@ from pydantic import Field
 
 from oddlamp.core.base import Model, plural
 from oddlamp.core.checks.registry import run_rules
-from oddlamp.core.design import Design
+from oddlamp.core.design import Design, SwitchDesign
 from oddlamp.core.findings import Finding, Move
 from oddlamp.core.line import Line, draw_line
 from oddlamp.core.parts.models import Catalog
@@ -12,7 +12,7 @@ from oddlamp.core.plan.model import Plan
 from oddlamp.core.plan.text import shown
 from oddlamp.core.resolve import resolve
 from oddlamp.core.settle import keep_all, keep_sheet
-from oddlamp.core.sheets.hookup import hookup_sheet
+from oddlamp.core.sheets.hookup import hookup_sheet, input_sheet
 from oddlamp.core.sheets.lamp import lamp_sheet
 from oddlamp.core.sheets.models import Opening, PhoneButton, Sheet
 from oddlamp.core.sheets.pins import pins_sheet
@@ -100,33 +100,24 @@ def _sheet(design: Design, stage: str, findings: tuple[Finding, ...]) -> Sheet:
         case "nodes":
             return open_sheet(stage, "open", design.nodes[name].label)
         case _:
-            it = design.plan.inputs[name]
-            return open_sheet(stage, "input", it.label or name.replace("_", " ").capitalize())
+            return input_sheet(design, name)
 
 
 def not_worked_out(design: Design) -> dict[str, str]:
     """Say of every stage what about it no rule judges yet, so that it is never called clear."""
     opens: dict[str, str] = {rail.stage: f"the load on a rail: {NOT_YET}" for rail in design.rails.values()}
     for name in design.plan.inputs:
-        opens[f"inputs.{name}"] = f"inputs: {NOT_YET}"
+        opens[f"inputs.{name}"] = f"what an input sets off: {NOT_YET}"
     for lamp in design.lamps.values():
-        logic, drive = design.nodes[lamp.host].logic, lamp.channels[0].drive if lamp.channels else None
+        missing = [channel.current for channel in lamp.channels if channel.current.value is None]
         if lamp.open_because is not None:
             opens[lamp.stage] = lamp.open_because
-        elif any(channel.current.value is None for channel in lamp.channels):
-            opens[lamp.stage] = next(
-                channel.current.because or NOT_YET for channel in lamp.channels if channel.current.value is None
-            )
-        elif (
-            lamp.common
-            and lamp.common.id == "anode"
-            and logic
-            and drive
-            and drive.value
-            and logic.value
-            and drive.value > logic.value
-        ):
-            opens[lamp.stage] = f"whether it goes dark when its pin is only {logic.text} high: {NOT_YET}"
+        elif missing:
+            opens[lamp.stage] = missing[0].because or NOT_YET
+        elif lamp.kind in ("pixels-one-wire", "pixels-clocked", "matrix"):
+            opens[lamp.stage] = f"supply and picture of pixels: {NOT_YET}"
+        elif lamp.kind == "strip":
+            opens[lamp.stage] = f"volts along a strip: {NOT_YET}"
     for vocabulary in design.vocabularies.values():
         if vocabulary.open_because is not None:
             opens[vocabulary.stage] = vocabulary.open_because
@@ -156,15 +147,17 @@ def _values(design: Design) -> tuple[Value, ...]:
     out: list[Value] = [rail.voltage for rail in design.rails.values()]
     out += [node.logic for node in design.nodes.values() if node.logic is not None]
     out += [air.latency for air in design.airs.values()] + [wire.baud for wire in design.wires.values()]
-    for crossing in design.crossings.values():
+    for crossing in design.levels:
         out += [
             it
             for it in (
                 crossing.upper,
                 crossing.lower,
                 crossing.tolerance,
+                crossing.extra,
                 crossing.sent,
                 crossing.received,
+                crossing.rise,
                 crossing.high,
                 crossing.low,
                 crossing.limit,
@@ -183,9 +176,21 @@ def _values(design: Design) -> tuple[Value, ...]:
                 channel.resistor,
                 channel.current,
                 channel.current_with_pin,
+                channel.curve,
                 channel.power,
+                *([channel.ghost] if channel.ghost else []),
+                *_switch_values(channel.switch),
             ]
+        out += _switch_values(lamp.switch)
+        if lamp.load is not None:
+            out += [lamp.load.current, lamp.load.rated, *([lamp.load.off_current] if lamp.load.off_current else [])]
     return tuple(out)
+
+
+def _switch_values(switch: SwitchDesign | None) -> list[Value]:
+    if switch is None:
+        return []
+    return [it for it in (switch.load, switch.series, switch.pin, switch.gate, switch.pull_down) if it is not None]
 
 
 def _phone(design: Design) -> tuple[PhoneButton, ...]:

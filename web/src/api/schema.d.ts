@@ -482,6 +482,66 @@ export interface components {
             ticks: components["schemas"]["Tick"][];
         };
         /**
+         * CurvePicture
+         * @description The operating point on the diode curve, with the curve's spread and the resistor's line.
+         */
+        CurvePicture: {
+            /** Amperes */
+            amperes: components["schemas"]["Tick"][];
+            /** Axis Most A */
+            axis_most_a: number;
+            /** Axis Most V */
+            axis_most_v: number;
+            /** Curve */
+            curve: components["schemas"]["CurvePoint"][];
+            /** Least */
+            least: components["schemas"]["CurvePoint"][];
+            /** Limit A */
+            limit_a: number;
+            /** Line */
+            line: components["schemas"]["CurvePoint"][];
+            /** Most */
+            most: components["schemas"]["CurvePoint"][];
+            point: components["schemas"]["CurvePoint"];
+            /** Text */
+            text: string;
+            /** Volts */
+            volts: components["schemas"]["Tick"][];
+            /** Wanted A */
+            wanted_a: number;
+        };
+        /**
+         * CurvePoint
+         * @description A point of a curve: V across, A through.
+         */
+        CurvePoint: {
+            /** A */
+            a: number;
+            /** V */
+            v: number;
+        };
+        /**
+         * EdgePicture
+         * @description A rising edge against the time of a bit.
+         */
+        EdgePicture: {
+            /** Bit */
+            bit: string;
+            /** Bit S */
+            bit_s: number;
+            /** Rise */
+            rise: string;
+            /** Rise S */
+            rise_s: number;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "clear" | "look" | "stop" | "unknown";
+            /** Text */
+            text: string;
+        };
+        /**
          * Edit
          * @description A merge patch (RFC 7396) made on a revision.
          */
@@ -877,6 +937,7 @@ export interface components {
              * @default []
              */
             resistor_bands: string[];
+            schematic?: components["schemas"]["Schematic"] | null;
             /** Title */
             title: string;
         };
@@ -1081,6 +1142,47 @@ export interface components {
             };
         };
         /**
+         * Schematic
+         * @description A drive's small circuit: parts from the top down, and the switch below them where there is one.
+         */
+        Schematic: {
+            /**
+             * Bottom
+             * @enum {string}
+             */
+            bottom: "ground" | "pin";
+            /** Chain */
+            chain: components["schemas"]["SchematicPart"][];
+            /**
+             * Has Flyback
+             * @default false
+             */
+            has_flyback: boolean;
+            /** Pull Down */
+            pull_down?: string | null;
+            /** Series */
+            series?: string | null;
+            /** Switch */
+            switch?: ("npn" | "mosfet") | null;
+            /** Text */
+            text: string;
+            /** Top */
+            top: string;
+        };
+        /**
+         * SchematicPart
+         * @description One part of a circuit, drawn with its standard symbol.
+         */
+        SchematicPart: {
+            /** Label */
+            label: string;
+            /**
+             * Symbol
+             * @enum {string}
+             */
+            symbol: "resistor" | "led" | "coil" | "load";
+        };
+        /**
          * Segment
          * @description A stretch of thread between two stages; its state is that of the stage it leads to, or of the input it comes from.
          */
@@ -1100,8 +1202,10 @@ export interface components {
          * @description Everything under one stage of the line.
          */
         Sheet: {
+            curve?: components["schemas"]["CurvePicture"] | null;
             /** Detail */
             detail: string;
+            edge?: components["schemas"]["EdgePicture"] | null;
             /** @description Settles everything proposed on this sheet */
             keep?: components["schemas"]["Move"] | null;
             /**

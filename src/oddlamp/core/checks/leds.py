@@ -4,13 +4,16 @@ from collections.abc import Iterator
 
 from oddlamp.core.base import Working, si
 from oddlamp.core.design import ChannelDesign, Design
-from oddlamp.core.electrical.led import Spread, size_led_resistor
+from oddlamp.core.electrical.led import RATINGS_W, Spread, size_led_resistor
 from oddlamp.core.electrical.preferred import FLOAT_SLACK
 from oddlamp.core.findings import Breach, Move, Severity
 from oddlamp.core.plan.document import at_path
 
 HEADROOM_LOOK_V = 0.5
 SPREAD_LOOK_RATIO = 3.0
+UNDER_LOOK_RATIO = 0.5
+BALANCE_LOOK_RATIO = 1.2
+GHOST_LOOK_A = 2e-5  # 20 uA shows in the dark; common practice
 
 
 def channel_patch(channel: ChannelDesign, **fields: object) -> dict[str, object]:
@@ -26,7 +29,7 @@ def led_current_within_limit(design: Design) -> Iterator[Breach]:
     """An LED gets no more than is wanted, and never more than it can stand."""
     for lamp in design.lamps.values():
         for channel in lamp.channels:
-            if channel.point is None:
+            if channel.point is None or channel.sharing == "one":
                 continue
             current, limit_a, wanted_a = channel.point.current_a, channel.limit.known, channel.wanted.known
             name = _name(lamp.label, channel)
@@ -57,13 +60,14 @@ def led_current_within_limit(design: Design) -> Iterator[Breach]:
 
 
 def _resistor_fixes(channel: ChannelDesign) -> Iterator[Move]:
-    if channel.branch is None:
+    if channel.branch is None or channel.branch.left_v <= 0:
         return
     best = size_led_resistor(channel.branch, wanted_current_a=channel.wanted.known).resistance_ohm
     worst = channel.branch.model_copy(
         update={
             "drive_voltage_v": _flat(channel.branch.drive_voltage_v.most),
             "forward_voltage_v": _flat(channel.branch.forward_voltage_v.least),
+            "driver_drop_v": _flat(channel.branch.driver_drop_v.least),
         }
     )
     safe = size_led_resistor(worst, wanted_current_a=channel.limit.known * (1 - channel.branch.tolerance_ratio)).resistance_ohm
@@ -77,26 +81,41 @@ def _flat(value: float) -> Spread:
 
 
 def led_has_headroom(design: Design) -> Iterator[Breach]:
-    """The resistor has enough volts left to set the current."""
+    """The resistor has enough volts left to set the current, with the source loaded."""
     for lamp in design.lamps.values():
         for channel in lamp.channels:
             if lamp.open_because is not None or channel.branch is None:
                 continue
-            drive, forward = channel.branch.drive_voltage_v, channel.branch.forward_voltage_v
-            left_v, name = drive.value - forward.value, _name(lamp.label, channel)
+            branch = channel.branch
+            drive, forward = branch.drive_voltage_v, branch.forward_voltage_v
+            sag_v = _source_ohm(design, channel) * channel.wanted.known * channel.in_parallel
+            kept_v = branch.driver_drop_v.value
+            loaded_v, left_v, name = drive.value - sag_v, branch.left_v, _name(lamp.label, channel)
             severity: Severity = "look"
             ratio = channel.point.spread_ratio if channel.point else None
-            if drive.value - forward.least <= FLOAT_SLACK:
+            shared = channel.sharing == "one"
+            if loaded_v - forward.least - branch.driver_drop_v.least <= FLOAT_SLACK:
                 severity = "stop"
-                message = f"{name} needs at least {si(forward.least, 'V')} and gets {si(drive.value, 'V')}: it may not light."
+                sagged = f" under load ({si(drive.value, 'V')} without)" if sag_v > FLOAT_SLACK else ""
+                message = (
+                    f"{name} needs at least {si(forward.least, 'V')} and gets {si(loaded_v, 'V')}{sagged}: it may not light."
+                )
             elif left_v < HEADROOM_LOOK_V - FLOAT_SLACK:
-                message = f"{name} leaves {si(max(left_v, 0), 'V')} for its resistor: too little to set the current."
-            elif ratio is None or ratio > SPREAD_LOOK_RATIO:
+                lights = (
+                    f" By its curve {channel.current.text} flows, {channel.current.spread_text} at worst."
+                    if channel.point and channel.point.is_by_curve
+                    else ""
+                )
+                message = f"{name} leaves {si(max(left_v, 0), 'V')} for its resistor: too little to set the current.{lights}"
+            elif not shared and (ratio is None or ratio > SPREAD_LOOK_RATIO):
                 spread = f"{ratio:.1f} : 1" if ratio else "down to nothing"
                 message = f"{name} may be anything from dim to bright: its current can spread {spread}."
             else:
                 continue
-            put_in = f"{si(drive.value, 'V')} − {si(forward.value, 'V')} = {si(left_v, 'V')}; {channel.current.spread_text or 'no current to state'}"
+            put_in = f"{si(drive.value, 'V')} − {si(forward.value, 'V')} = {si(drive.value - forward.value, 'V')}"
+            put_in += f" − {si(kept_v, 'V')} in the switch" if kept_v else ""
+            put_in += f" − {si(sag_v, 'V')} in the source" if sag_v > FLOAT_SLACK else ""
+            put_in += f"; {channel.current.spread_text or 'no current to state'}"
             yield Breach(
                 severity=severity,
                 where=channel.signal_id,
@@ -114,16 +133,30 @@ def led_has_headroom(design: Design) -> Iterator[Breach]:
             )
 
 
+def _source_ohm(design: Design, channel: ChannelDesign) -> float:
+    """Return the resistance of the source behind a channel, ohm; what the pin itself adds is not the source's."""
+    lamp = design.lamps[channel.lamp_id]
+    host = design.nodes[lamp.host]
+    is_from_pin = lamp.school is not None and lamp.school.id == "pin" and not channel.is_inverted
+    if is_from_pin and host.part is not None and host.part.logic_voltage_v is not None and host.logic is not None:
+        # A regulator makes the pin's volts, unless its own supply is already under them.
+        fed = design.rails.get(host.rail_id or "")
+        if fed is None or fed.voltage.value is None or fed.voltage.value >= host.part.logic_voltage_v.value:
+            return 0.0
+    rail = design.rails.get((host.rail_id if is_from_pin else lamp.rail_id) or "")
+    return rail.resistance.known if rail and rail.resistance and rail.resistance.value is not None else 0.0
+
+
 def _headroom_fixes(design: Design, channel: ChannelDesign) -> Iterator[Move]:
     """Offer the colours that leave the resistor at least twice the least headroom at the lowest drive."""
     lower = [
         led
         for led in design.catalog.leds.values()
-        if channel.drive.low - channel.in_series * led.forward_voltage_v.high >= 2 * HEADROOM_LOOK_V
+        if led.caution is None and channel.drive.low - channel.in_series * led.forward_voltage_v.high >= 2 * HEADROOM_LOOK_V
     ]
     for led in sorted(lower, key=lambda it: it.forward_voltage_v.value)[:1]:
         yield Move(
-            label=f"Take a {led.label.lower()} LED",
+            label=f"Take {'an' if led.label[0] in 'AEIOU' else 'a'} {led.label.lower()} LED",
             patch=channel_patch(channel, led={"part": led.id, "overrides": None}, resistor_ohm=None),
         )
     if channel.in_series > 1:
@@ -132,41 +165,194 @@ def _headroom_fixes(design: Design, channel: ChannelDesign) -> Iterator[Move]:
         )
 
 
-def pin_gives_enough(design: Design) -> Iterator[Breach]:
-    """A pin gives no more than is recommended, and never more than its absolute limit."""
+def led_gets_enough(design: Design) -> Iterator[Breach]:
+    """A settled resistor leaves at least half of what is wanted."""
     for lamp in design.lamps.values():
-        part = design.nodes[lamp.host].part
         for channel in lamp.channels:
-            if channel.point is None or part is None:
+            if channel.point is None or channel.resistor.origin == "proposed" or channel.branch is None:
                 continue
-            asked = channel.point.current_a.value * channel.in_parallel
-            worst = channel.point.current_a.most * channel.in_parallel
-            usual, absolute = part.pin_recommended_a, part.pin_absolute_a
-            severity: Severity = "look"
-            if absolute is not None and _over(asked, absolute.value):
-                severity, limit = "stop", absolute
-            elif _over(asked, usual.value):
-                limit = usual
-            elif absolute is not None and _over(worst, absolute.value):
-                limit = absolute
-            else:
+            current, wanted_a = channel.point.current_a.value, channel.wanted.known
+            if current >= UNDER_LOOK_RATIO * wanted_a or channel.branch.left_v < HEADROOM_LOOK_V:
                 continue
-            per_led_a = usual.value / channel.in_parallel
-            put_in = f"{channel.in_parallel} · {si(channel.point.current_a.value, 'A')} = {si(asked, 'A')}, at most {si(worst, 'A')}; {si(usual.value, 'A')} recommended"
-            put_in += f", {si(absolute.value, 'A')} absolute" if absolute else ""
+            put_in = f"{si(current, 'A')} of {si(wanted_a, 'A')} wanted"
+            through_a = wanted_a * (channel.in_parallel if channel.sharing == "one" else 1)
+            best = size_led_resistor(channel.branch, wanted_current_a=through_a).resistance_ohm
             yield Breach(
-                severity=severity,
+                severity="look",
                 where=channel.signal_id,
                 stage=lamp.stage,
-                message=f"{_name(lamp.label, channel)} asks {si(asked if limit is usual or severity == 'stop' else worst, 'A')} of a pin that gives {si(limit.value, 'A')}.",
-                working=(Working(formula="I_pin = n · I_F", substituted=put_in, source=limit.source),),
+                message=f"{_name(lamp.label, channel)} gets {si(current, 'A')}, under half of the {si(wanted_a, 'A')} wanted.",
+                working=(Working(formula="I_F ≥ I_wanted / 2", substituted=put_in, source="common-practice"),),
+                fixes=(
+                    Move(label=f"Fit {si(best, 'ohm')}", patch=channel_patch(channel, resistor_ohm=best)),
+                    Move(label=f"Want {si(current, 'A')}", patch=channel_patch(channel, wanted_current_a=current)),
+                ),
+                numbers={"missing_a": wanted_a - current},
+            )
+
+
+def leds_have_their_own_resistors(design: Design) -> Iterator[Breach]:
+    """LEDs side by side have a resistor each."""
+    for lamp in design.lamps.values():
+        for channel in lamp.channels:
+            if channel.sharing != "one" or channel.point is None:
+                continue
+            current = channel.point.current_a
+            put_in = f"{si(current.value, 'A')} each if all were alike; up to {si(current.most, 'A')} through the one with the least drop"
+            yield Breach(
+                severity="look",
+                where=channel.signal_id,
+                stage=lamp.stage,
+                message=f"{_name(lamp.label, channel)}: {channel.in_parallel} LEDs share one resistor. The one with the least drop takes most, up to {si(current.most, 'A')}.",
+                working=(Working(formula="I_R divides by the LEDs' own curves", substituted=put_in, source="common-practice"),),
+                fixes=(
+                    Move(label="Give each its own resistor", patch=channel_patch(channel, sharing="each", resistor_ohm=None)),
+                ),
+                numbers={"worst_current_a": current.most},
+            )
+
+
+def resistor_stays_cool(design: Design) -> Iterator[Breach]:
+    """A resistor dissipates no more than half of its rating."""
+    rating = design.catalog.resistors[design.catalog.proposals["resistor"].part or ""].rating_w
+    for lamp in design.lamps.values():
+        for channel in lamp.channels:
+            if channel.point is None:
+                continue
+            power_w = channel.point.resistor_power_w * (channel.in_parallel**2 if channel.sharing == "one" else 1)
+            if 2 * power_w <= rating.value * (1 + FLOAT_SLACK):
+                continue
+            needs = next((it for it in RATINGS_W if it >= 2 * power_w), None)
+            take = f"Take one rated {si(needs, 'W')}." if needs else "No usual resistor takes that."
+            put_in = f"2 · {si(power_w, 'W', digits=2)} = {si(2 * power_w, 'W', digits=2)} of {si(rating.value, 'W')}"
+            count = channel.in_parallel if channel.sharing == "one" else 1
+            left_v = max(channel.branch.left_v, FLOAT_SLACK) if channel.branch else 1.0
+            cool_a = float(f"{0.98 * rating.value / 2 / left_v / count:.2g}")
+            yield Breach(
+                severity="stop" if power_w > rating.value else "look",
+                where=channel.signal_id,
+                stage=lamp.stage,
+                message=f"The resistor of {lamp.label} turns {si(power_w, 'W', digits=2)} into heat; a usual one is rated {si(rating.value, 'W')}. {take}",
+                working=(Working(formula="2 I² R ≤ rating", substituted=put_in, source=rating.source),),
                 fixes=(
                     Move(
-                        label=f"Aim for {si(per_led_a, 'A')} each",
-                        patch=channel_patch(channel, wanted_current_a=per_led_a, resistor_ohm=None),
+                        label=f"Aim for {si(cool_a, 'A')}",
+                        patch=channel_patch(channel, wanted_current_a=cool_a, resistor_ohm=None),
                     ),
                 ),
-                numbers={"pin_current_a": asked, "worst_pin_current_a": worst},
+                numbers={"power_w": power_w},
+            )
+
+
+def colours_are_balanced(design: Design) -> Iterator[Breach]:
+    """The colours of one lamp get like currents where like currents are wanted."""
+    for lamp in design.lamps.values():
+        points = [(channel, channel.point) for channel in lamp.channels if channel.point is not None]
+        if len(points) < 2:
+            continue
+        shares = [point.current_a.value / channel.wanted.known for channel, point in points]
+        if min(shares) <= 0 or max(shares) / min(shares) <= BALANCE_LOOK_RATIO:
+            continue
+        told = " / ".join(channel.current.text for channel, _ in points)
+        patch = {
+            "lamps": {
+                lamp.id: {"channels": {channel.id: {"resistor_ohm": _balanced(channel, min(shares))} for channel, _ in points}}
+            }
+        }
+        values = ", ".join(si(_balanced(channel, min(shares)), "ohm") for channel, _ in points)
+        yield Breach(
+            severity="look",
+            where=lamp.id,
+            stage=lamp.stage,
+            message=f"{lamp.label}'s colours get {told}: their drops differ, so like resistors give unlike light.",
+            working=(
+                Working(
+                    formula="largest share of what is wanted / smallest ≤ 1.2",
+                    substituted=f"{max(shares):.2f} / {min(shares):.2f} = {max(shares) / min(shares):.2f}",
+                    source="common-practice",
+                ),
+            ),
+            fixes=(Move(label=f"Balance with {values}", patch=patch),),
+            numbers={"ratio": max(shares) / min(shares)},
+        )
+
+
+def _balanced(channel: ChannelDesign, share: float) -> float:
+    branch = channel.branch
+    if branch is None or branch.left_v <= 0:
+        return channel.resistor.known
+    return size_led_resistor(branch, wanted_current_a=share * channel.wanted.known).resistance_ohm
+
+
+def off_lamps_are_dark(design: Design) -> Iterator[Breach]:
+    """A lamp on a rail above its pin goes dark when the pin is high."""
+    for lamp in design.lamps.values():
+        for channel in lamp.channels:
+            if channel.ghost is None or channel.ghost.value is None or channel.ghost.value <= GHOST_LOOK_A:
+                continue
+            host = design.nodes[lamp.host]
+            same = next(
+                (rail for rail in design.rails.values() if host.logic and rail.voltage.value == host.logic.value and rail.end == host.end),
+                None,
+            )  # fmt: skip
+            fixes = [Move(label="Put a MOSFET in each colour", patch=at_path(("lamps", lamp.id, "drive"), {"school": "mosfet"}))]
+            if same is not None:
+                fixes.append(
+                    Move(label=f"Feed the common leg from {same.label}", patch=at_path(("lamps", lamp.id, "rail"), same.id))
+                )
+            yield Breach(
+                severity="look",
+                where=channel.signal_id,
+                stage=lamp.stage,
+                message=f"{_name(lamp.label, channel)} still glows when off: {channel.ghost.text} flows, because its rail stands above its pin.",
+                working=channel.ghost.working,
+                fixes=tuple(fixes),
+                numbers={"ghost_a": channel.ghost.value},
+            )
+
+
+def common_leg_fits(design: Design) -> Iterator[Breach]:
+    """A common leg goes to the rail that its drive needs."""
+    for lamp in design.lamps.values():
+        if lamp.common is None or lamp.school is None or lamp.school.id == "pin" or lamp.common.id == "anode":
+            continue
+        yield Breach(
+            severity="stop",
+            where=lamp.id,
+            stage=lamp.stage,
+            message=f"{lamp.label} has its common leg at ground, and its switches pull to ground: it never lights.",
+            working=(
+                Working(
+                    formula="a switch to ground wants the common leg at plus",
+                    substituted="common: cathode",
+                    source="common-practice",
+                ),
+            ),
+            fixes=(
+                Move(label="Common to plus", patch=at_path(("lamps", lamp.id, "common"), "anode")),
+                Move(label="Drive it straight from the pins", patch=at_path(("lamps", lamp.id, "drive"), {"school": "pin"})),
+            ),
+            numbers={"legs": 1},
+        )
+
+
+def eyes_are_warned(design: Design) -> Iterator[Breach]:
+    """Light that hurts before it looks bright is named."""
+    for lamp in design.lamps.values():
+        cautions = {channel.led.caution: channel.led for channel in lamp.channels if channel.led.caution}
+        for kind, led in cautions.items():
+            told = (
+                "Infra-red is not seen: do not stare into it, and keep it away from faces."
+                if kind == "infra-red"
+                else "Ultraviolet looks dim and still harms: shield eyes and skin."
+            )
+            yield Breach(
+                severity="look",
+                where=lamp.id,
+                stage=lamp.stage,
+                message=f"{lamp.label}: {told}",
+                working=(Working(formula="caution by kind of light", substituted=led.label, source="common-practice"),),
+                numbers={"lamps": 1},
             )
 
 

@@ -5,9 +5,16 @@ from collections.abc import Iterator
 from oddlamp.core.base import Working, si
 from oddlamp.core.design import CrossingDesign, Design
 from oddlamp.core.electrical.led import Spread
-from oddlamp.core.electrical.level import Divider, divide
+from oddlamp.core.electrical.level import Divider, divide, parallel_ohm
+from oddlamp.core.electrical.preferred import neighbour
 from oddlamp.core.findings import Breach, Move, Severity
 from oddlamp.core.plan.document import at_path
+
+CLAMP_STOP_A = 1e-3
+SLOW_LOOK_RATIO = 0.1
+SLOW_STOP_RATIO = 0.25
+LEAST_PULL_OHM = 470.0
+DUST_V = 1e-12
 
 
 def is_spoken_on(design: Design, crossing: CrossingDesign) -> bool:
@@ -29,18 +36,31 @@ def may_be_left_out(design: Design, crossing: CrossingDesign) -> bool:
     return setup is None or setup.route != "board"
 
 
+def _name(design: Design, crossing: CrossingDesign) -> str:
+    """Name the receiver of a line: ``The module``, ``The board's pin of Dimmer``, ``Lightning``."""
+    if crossing.stage.startswith("inputs."):
+        return f"The {crossing.receiver.label.lower()}'s pin of {crossing.sender.label}"
+    if crossing.stage.startswith("lamps."):
+        return crossing.receiver.label
+    return f"The {crossing.receiver.label.lower()}"
+
+
+def _is_pixels(crossing: CrossingDesign) -> bool:
+    return crossing.stage.startswith("lamps.")
+
+
 def input_not_overdriven(design: Design) -> Iterator[Breach]:
-    """A receiving pin never sees more than it may have."""
-    for crossing in design.crossings.values():
+    """A receiving pin never sees more than it may have; a clamp that is leant on is another rule's."""
+    for crossing in design.levels:
         got, limit = crossing.received, crossing.limit
-        if got.value is None or limit.value is None or got.high <= limit.value:
+        if got.value is None or limit.value is None or got.high <= limit.value or crossing.school.id == "clamp":
             continue
         severity: Severity = "stop" if got.value > limit.value else "look"
-        who = f"The {crossing.receiver.label.lower()}"
+        who = _name(design, crossing)
         seen = (
             f"{who} gets {si(got.value, 'V')} and may have {si(limit.value, 'V')}."
             if severity == "stop"
-            else f"At worst {who.lower()} gets {si(got.high, 'V')} and may have {si(limit.value, 'V')}."
+            else f"At worst {who[0].lower() + who[1:]} gets {si(got.high, 'V')} and may have {si(limit.value, 'V')}."
         )
         yield Breach(
             severity=severity,
@@ -53,22 +73,58 @@ def input_not_overdriven(design: Design) -> Iterator[Breach]:
         )
 
 
+def clamp_is_not_leant_on(design: Design) -> Iterator[Breach]:
+    """A receiver's clamp diode is leant on only with little current, and it is said."""
+    for crossing in design.levels:
+        if crossing.injected_a is None or crossing.injected_a <= 0 or crossing.extra is None:
+            continue
+        severity: Severity = "stop" if crossing.injected_a > CLAMP_STOP_A else "look"
+        yield Breach(
+            severity=severity,
+            where=crossing.id,
+            stage=crossing.stage,
+            message=f"{_name(design, crossing)} is held by its own clamp diode, which must take {si(crossing.injected_a, 'A')}: some makers allow 1 mA, some none.",
+            working=crossing.received.working,
+            fixes=tuple(_ways_down(design, crossing)),
+            numbers={"injected_a": crossing.injected_a},
+        )
+
+
 def level_is_heard(design: Design) -> Iterator[Breach]:
     """A high is heard as high, at worst too."""
-    for crossing in design.crossings.values():
+    yield from _unheard(design, pixels=False)
+
+
+def pixels_hear_their_data(design: Design) -> Iterator[Breach]:
+    """The data of pixels and matrix modules reaches their threshold, which follows their own supply."""
+    yield from _unheard(design, pixels=True)
+
+
+def _unheard(design: Design, *, pixels: bool) -> Iterator[Breach]:
+    for crossing in design.levels:
         got, high = crossing.received, crossing.high
-        if got.value is None or high.value is None:
+        if got.value is None or high.value is None or _is_pixels(crossing) != pixels:
             continue
-        severity: Severity = "stop" if got.value < high.value else "look"
-        if got.value >= high.value and got.low >= high.high:
+        if crossing.stage.startswith("inputs.") and design.plan.inputs[crossing.link_id].kind in ("knob", "sensor"):
+            continue  # read as a level, not as high or low
+        nominal_short, worst_short = got.value < high.value - DUST_V, got.low < high.high - DUST_V
+        # A host and pixels on one rail sag together: only what differs between the two counts at worst.
+        if pixels and _on_one_rail(design, crossing):
+            worst_short = nominal_short
+        if not nominal_short and not worst_short:
             continue
-        put_in = f"{got.text} against {high.text}; at worst {si(got.low, 'V')} against {si(high.high, 'V')}"
-        who = crossing.receiver.label.lower()
+        severity: Severity = "stop" if nominal_short else "look"
+        put_in = f"{got.text} against {high.text} ({si(got.value - high.value, 'V')}); at worst {si(got.low, 'V')} against {si(high.high, 'V')}"
+        who = _name(design, crossing)
         message = (
-            f"The {who} gets {got.text} and hears a high only from {high.text}."
+            f"{who} gets {got.text} and hears a high only from {high.text}."
             if severity == "stop"
-            else f"At worst the {who} gets {si(got.low, 'V')} and hears a high only from {si(high.high, 'V')}."
+            else f"At worst {who[0].lower() + who[1:]} gets {si(got.low, 'V')} and hears a high only from {si(high.high, 'V')}."
         )
+        if pixels and severity == "stop":
+            message = (
+                f"{who} hears a high from {high.text} and its data line gives {got.text}: {si(got.value - high.value, 'V')}."
+            )
         yield Breach(
             severity=severity,
             where=crossing.id,
@@ -77,6 +133,95 @@ def level_is_heard(design: Design) -> Iterator[Breach]:
             fixes=tuple(_ways_up(design, crossing)),
             working=(*got.working, Working(formula="V_received ≥ V_IH", substituted=put_in, source=high.working[0].source)),
             numbers={"missing_v": high.value - got.value, "worst_missing_v": high.high - got.low},
+        )
+
+
+def _on_one_rail(design: Design, crossing: CrossingDesign) -> bool:
+    sender = crossing.sender
+    return sender.part is not None and sender.part.logic_voltage_v is None and sender.rail_id == crossing.receiver.rail_id
+
+
+def edge_is_fast_enough(design: Design) -> Iterator[Breach]:
+    """An edge is over before its bit is: under a tenth of it, and under what the receiver takes."""
+    for crossing in design.levels:
+        rise = crossing.rise.value
+        if rise is None:
+            continue
+        severity: Severity
+        if crossing.edge_most_s is not None:
+            if rise <= crossing.edge_most_s:
+                continue
+            severity, limit_s = "stop", crossing.edge_most_s
+            what = f"its data needs edges under {si(limit_s, 's')}"
+        elif crossing.bit_s is not None:
+            if rise <= SLOW_LOOK_RATIO * crossing.bit_s:
+                continue
+            severity = "stop" if rise > SLOW_STOP_RATIO * crossing.bit_s else "look"
+            limit_s = SLOW_LOOK_RATIO * crossing.bit_s
+            what = f"a bit lasts {si(crossing.bit_s, 's')}, and a tenth of that is {si(limit_s, 's')}"
+        else:
+            continue
+        put_in = f"{crossing.rise.text} against {si(limit_s, 's')}"
+        yield Breach(
+            severity=severity,
+            where=crossing.id,
+            stage=crossing.stage,
+            message=f"The edge to {_name(design, crossing).removeprefix('The ')} takes {crossing.rise.text}: {what}.",
+            working=(
+                *crossing.rise.working,
+                Working(formula="t_rise ≤ a tenth of a bit, or the stated edge", substituted=put_in, source="common-practice"),
+            ),
+            fixes=tuple(_ways_faster(design, crossing, limit_s)),
+            numbers={"rise_s": rise},
+        )
+
+
+def _ways_faster(design: Design, crossing: CrossingDesign, limit_s: float) -> Iterator[Move]:
+    path = ("signals", crossing.id, "shift")
+    rise = crossing.rise.value or 0.0
+    if crossing.school.id == "divider" and crossing.upper and crossing.lower and rise > 0:
+        sent, tolerance = crossing.sent_spread, crossing.tolerance
+        edge_ohm = parallel_ohm(crossing.upper.known, crossing.lower.known)
+        for upper_ohm, lower_ohm in design.catalog.proposals["divider"].pairs:
+            pair = Divider(upper_ohm=upper_ohm, lower_ohm=lower_ohm, tolerance_ratio=tolerance.known if tolerance else 0.05)
+            if rise * parallel_ohm(upper_ohm, lower_ohm) / edge_ohm <= limit_s and sent and _fits(pair, sent, crossing):
+                label = f"Use {si(upper_ohm, 'ohm')} over {si(lower_ohm, 'ohm')}"
+                yield Move(label=label, patch=divider_patch(crossing, upper_ohm=upper_ohm, lower_ohm=lower_ohm))
+                break
+    elif crossing.extra is not None and rise > 0:
+        faster = neighbour(crossing.extra.known * limit_s / rise * (1 + 1e-6), -1)
+        field = crossing.extra.id.rpartition(".")[2]
+        if faster >= LEAST_PULL_OHM:
+            yield Move(
+                label=f"Use {si(faster, 'ohm')}", patch=at_path(path, {"school": crossing.school.id, "values": {field: faster}})
+            )
+    yield Move(label="Use a gate or shifter board", patch=at_path(path, {"school": "gate", "values": None}))
+
+
+def pixel_line_has_its_resistor(design: Design) -> Iterator[Breach]:
+    """The data line of pixels has its usual resistor against reflections."""
+    for lead in design.leads.values():
+        lamp = design.plan.lamps.get(lead.link_id)
+        if lamp is None or lamp.kind not in ("pixels-one-wire", "pixels-clocked") or not lead.stage.startswith("lamps."):
+            continue
+        signal = design.plan.signals.get(lead.id)
+        if signal is not None and signal.series_ohm is not None and 100 <= signal.series_ohm <= 600:
+            continue
+        usual = design.catalog.proposals["pixel-series"]
+        has = si(signal.series_ohm, "ohm") if signal and signal.series_ohm else "none"
+        yield Breach(
+            severity="look",
+            where=lead.id,
+            stage=lead.stage,
+            message=f"{lead.receiver.label}'s {lead.id.partition('.')[2]} line has {has} in series; 220 to 470 Ω at the pin is usual against ringing.",
+            working=(Working(formula="220 Ω ≤ R_series ≤ 470 Ω", substituted=has, source=usual.source),),
+            fixes=(
+                Move(
+                    label=f"Put in {si(usual.value or 330, 'ohm')}",
+                    patch=at_path(("signals", lead.id, "series_ohm"), usual.value),
+                ),
+            ),
+            numbers={"missing": 1},
         )
 
 
@@ -114,6 +259,12 @@ def divider_patch(crossing: CrossingDesign, **values: float | None) -> dict[str,
 
 def _ways_down(design: Design, crossing: CrossingDesign) -> Iterator[Move]:
     sent = crossing.sent_spread
+    an_input = design.plan.inputs.get(crossing.link_id) if crossing.stage.startswith("inputs.") else None
+    if an_input is not None and an_input.rail is not None:
+        yield Move(
+            label=f"Feed it from the {crossing.receiver.label.lower()}'s own {crossing.receiver.logic.text if crossing.receiver.logic else 'supply'}",
+            patch=at_path(("inputs", crossing.link_id, "rail"), None),
+        )
     if sent is not None and crossing.high.value is not None:
         if crossing.upper and crossing.lower and crossing.tolerance:
             finer = design.catalog.resistors["metal-film"].tolerance_ratio.value
@@ -140,6 +291,15 @@ def _ways_down(design: Design, crossing: CrossingDesign) -> Iterator[Move]:
 
 def _ways_up(design: Design, crossing: CrossingDesign) -> Iterator[Move]:
     sent = crossing.sent_spread
+    if crossing.school.id in ("direct", "mosfet") and crossing.received.value is not None:
+        shift = {"school": "gate", "values": None}
+        yield Move(label="Put a gate that hears 2.0 V between", patch=at_path(("signals", crossing.id, "shift"), shift))
+    lamp = design.plan.lamps.get(crossing.link_id) if _is_pixels(crossing) else None
+    if lamp is not None and sent is not None and lamp.kind in ("pixels-one-wire", "pixels-clocked"):
+        for part in design.catalog.pixels.values():
+            if part.kind == lamp.kind and part.input_high_v is not None and part.input_high_v.value <= sent.least:
+                patch = at_path(("lamps", crossing.link_id, "choice"), {"part": part.id, "overrides": None})
+                yield Move(label=f"Take pixels that hear {si(part.input_high_v.value, 'V')}", patch=patch)
     if sent is not None and crossing.school.id == "divider":
         if sent.most <= crossing.limit.known:
             yield Move(

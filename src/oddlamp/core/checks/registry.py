@@ -3,7 +3,7 @@
 from collections.abc import Callable, Iterator
 from typing import Final, NamedTuple
 
-from oddlamp.core.checks import built, leds, levels, modules, pins, words
+from oddlamp.core.checks import built, drivers, leds, levels, modules, pins, words
 from oddlamp.core.design import Design
 from oddlamp.core.findings import Breach, Finding
 from oddlamp.core.plan.model import Risk
@@ -38,8 +38,98 @@ RULES: Final = (
         "common practice, no source",
     ),
     Rule(
+        "LED-UNDER",
+        leds.led_gets_enough,
+        "",
+        "a settled resistor leaves under half of the wanted current, with 0.5 V or more of headroom",
+        "common practice, no source",
+    ),
+    Rule(
+        "LED-SHARED-R", leds.leds_have_their_own_resistors, "", "LEDs side by side on one resistor", "common practice, no source"
+    ),
+    Rule(
+        "LED-POWER",
+        leds.resistor_stays_cool,
+        "the resistor dissipates more than its rating (1/4 W unless said)",
+        "it dissipates more than half of its rating",
+        "P = I^2 R; derating by 2, common practice",
+    ),
+    Rule(
+        "LED-RGB-UNBALANCED",
+        leds.colours_are_balanced,
+        "",
+        "shares of the wanted current differ by more than 1.2 : 1 between colours",
+        "common practice, no source",
+    ),
+    Rule("LED-POLARITY", leds.common_leg_fits, "a common leg at ground with switches that pull to ground", "", "common practice"),
+    Rule(
+        "LED-GHOST",
+        leds.off_lamps_are_dark,
+        "",
+        "over 20 uA by the diode curve through an off lamp whose rail stands above its pin",
+        "diode equation; 20 uA, common practice",
+    ),
+    Rule("EYE-CAUTION", leds.eyes_are_warned, "", "infra-red or ultraviolet light", "common practice"),
+    Rule(
+        "DRV-NEEDED",
+        drivers.load_has_its_driver,
+        "a load on a pin takes more than the pin's recommended current, or needs more volts than it has",
+        "",
+        "limits of board and load part, from memory",
+    ),
+    Rule(
+        "DRV-FLYBACK",
+        drivers.coil_has_its_diode,
+        "a relay coil without a diode over it",
+        "a buzzer coil without one",
+        "common practice",
+    ),
+    Rule(
+        "DRV-BASE",
+        drivers.base_gets_enough,
+        "forced gain over 100, or more than the transistor carries",
+        "forced gain over 20",
+        "common practice; transistor part, from memory",
+    ),
+    Rule(
+        "DRV-GATE-LEVEL",
+        drivers.gate_gets_enough,
+        "nominal gate volts under those the on-resistance is specified at, or more than the MOSFET carries",
+        "only the worst case under them",
+        "transistor part, from memory",
+    ),
+    Rule("DRV-GATE-PULLDOWN", drivers.gate_is_held, "", "no resistor from gate to ground", "common practice"),
+    Rule(
+        "DRV-OPTO",
+        drivers.opto_lets_go,
+        "",
+        "over 0.1 mA through an opto-input while its pin is high",
+        "Ohm's law; load part, from memory",
+    ),
+    Rule(
+        "MAINS-CAUTION",
+        drivers.mains_is_warned,
+        "",
+        "a relay, whose contacts may switch mains",
+        "local codes and licensed practice",
+    ),
+    Rule(
+        "PORT-CURRENT",
+        drivers.port_carries_together,
+        "nominal sum over a port's pins past its limit, of lamps that can be on together",
+        "only the worst case past it",
+        "board part, from memory",
+    ),
+    Rule(
+        "CHIP-CURRENT",
+        drivers.chip_carries_together,
+        "nominal sum over all pins past the chip's limit, of lamps that can be on together",
+        "only the worst case past it",
+        "board part, from memory",
+    ),
+    Rule(
         "PIN-CURRENT",
-        leds.pin_gives_enough,
+        drivers.pin_gives_enough,
         "nominal current of all LEDs on the pin over its absolute limit",
         "nominal current over the recommended limit, or the worst case over the absolute limit",
         "limits of the board part, from memory",
@@ -57,6 +147,34 @@ RULES: Final = (
         "nominal high level under the receiver's V_IH",
         "worst-case high level under the highest V_IH",
         "divider rule; V_IH of the part, from memory",
+    ),
+    Rule(
+        "LVL-SLOW",
+        levels.edge_is_fast_enough,
+        "rise time over a quarter of a bit, or over the edge that pixel data needs",
+        "rise time over a tenth of a bit",
+        "2.2 R C; a tenth of a bit, common practice",
+    ),
+    Rule(
+        "LVL-DIRECT-RISK",
+        levels.clamp_is_not_leant_on,
+        "over 1 mA into the receiver's clamp diode at worst",
+        "any current into it",
+        "from memory",
+    ),
+    Rule(
+        "PIX-DATA-LEVEL",
+        levels.pixels_hear_their_data,
+        "nominal data level under the threshold of pixels or matrix modules (0.7 of their own supply unless stated)",
+        "only the worst case under it, on different supplies",
+        "pixel part, from memory",
+    ),
+    Rule(
+        "PIX-DATA-R",
+        levels.pixel_line_has_its_resistor,
+        "",
+        "no 100 to 600 ohm in series with a pixel data line",
+        "common practice",
     ),
     Rule("LVL-GROUND", levels.grounds_are_joined, "a wire joins two places without a common ground", "", "common practice"),
     Rule(

@@ -110,6 +110,14 @@ def resolve_leads(
     return leads
 
 
+def try_school(plan: Plan, catalog: Catalog, way: CrossingDesign, school: str) -> CrossingDesign | None:
+    """Return what another school would make of a line, with its proposed parts; None where nothing is known of it."""
+    if way.school.id == school:
+        return way
+    maker = _Maker(plan, catalog, way.id, way.stage, way.sender, way.receiver, school=school)
+    return maker.make(way.link_id, way.way, bit_s=way.bit_s, edge_most_s=way.edge_most_s)
+
+
 def _far_end(
     name: str, label: str, host: NodeDesign, rail_id: str | None, volts: Value | None, levels: InputLevels | None
 ) -> NodeDesign:
@@ -121,11 +129,24 @@ def _far_end(
 class _Maker:
     """Works out one direction of one line."""
 
-    def __init__(self, plan: Plan, catalog: Catalog, path: str, stage: str, sender: NodeDesign, receiver: NodeDesign) -> None:
+    def __init__(
+        self,
+        plan: Plan,
+        catalog: Catalog,
+        path: str,
+        stage: str,
+        sender: NodeDesign,
+        receiver: NodeDesign,
+        *,
+        school: str | None = None,
+    ) -> None:
         self.catalog, self.path, self.stage = catalog, path, stage
         self.sender, self.receiver = sender, receiver
         self.signal = plan.signals.get(path) or Signal()
         self.values = (self.signal.shift.values if self.signal.shift else None) or ShiftValues()
+        if school is not None:
+            self.signal = Signal.model_validate({"shift": {"school": school}, "wire": self.signal.wire})
+            self.values = ShiftValues(tolerance_ratio=self.values.tolerance_ratio)
 
     def slot(self, field: str, label: str, unit: str = "V") -> Slot:
         return Slot(id=f"{self.path}.{field}", stage=self.stage, label=label, unit=unit)
@@ -135,7 +156,7 @@ class _Maker:
         sent = _sent(self.slot("sent_v", "Sent"), self.sender)
         high, low, limit = _thresholds(self.slot, self.receiver)
         drive = spread_of(sent) if sent.value is not None else None
-        school = self._school(drive, limit, edge_most_s)
+        school = self._school(drive, limit)
         received_slot, rise_slot = self.slot("received_v", "Arrives"), self.slot("rise_s", "Its edge takes", "s")
         received, rise, carried = received_slot.empty(""), rise_slot.empty("no level, no edge"), None
         if self.signal.is_omitted:
@@ -174,11 +195,13 @@ class _Maker:
             sent_spread=drive,
         )
 
-    def _school(self, drive: Spread | None, limit: Value, edge_most_s: float | None) -> Picked:
+    def _school(self, drive: Spread | None, limit: Value) -> Picked:
         if self.signal.shift:
             return Picked(self.signal.shift.school, SCHOOLS[self.signal.shift.school], "own")
         fits = drive is None or limit.value is None or drive.most <= limit.value
-        name = "direct" if fits or edge_most_s is not None else "divider"
+        if not self.stage.startswith("links."):
+            return Picked("direct", SCHOOLS["direct"], "proposed", "a plain wire, until something asks for more")
+        name = "direct" if fits else "divider"
         why = "the sender never goes past the limit" if fits else "the sender goes past what the receiver may have"
         return Picked(name, SCHOOLS[name], "proposed", why)
 

@@ -1,23 +1,22 @@
-"""Lamps of a plan: drive, drop, wanted current, resistor, and the point it works at."""
+"""Lamps of a plan: how each is driven, what flows, and what its pins carry."""
+
+from typing import Literal
 
 from oddlamp.core.base import Working, si
-from oddlamp.core.design import ChannelDesign, LampDesign, NodeDesign, Picked, RailDesign
-from oddlamp.core.electrical.led import LedBranch, Spread, led_point, size_led_resistor
+from oddlamp.core.design import ChannelDesign, LampDesign, NodeDesign, Picked, PinLoad, RailDesign
+from oddlamp.core.electrical.diode import DiodeCurve, curve_current_a
+from oddlamp.core.electrical.led import NOTHING, LedBranch, LedPoint, Spread, led_point, size_led_resistor
+from oddlamp.core.electrical.loads import resolve_load
+from oddlamp.core.electrical.preferred import next_preferred
 from oddlamp.core.electrical.supplies import pick_part
+from oddlamp.core.electrical.switches import SlotMaker, pick_school, resolve_switch, switch_drop, switch_part
 from oddlamp.core.parts.models import Catalog, LedPart, LogicPart
 from oddlamp.core.plan.lights import Channel, Lamp
 from oddlamp.core.plan.model import Plan
 from oddlamp.core.values import NOT_YET, Slot, Value, first_known
 
 CHANNELS = {"led": ("main",), "rgb": ("red", "green", "blue")}
-KIND_NAMES = {
-    "led": "LED",
-    "rgb": "RGB LED",
-    "pixels-one-wire": "one-wire pixels",
-    "pixels-clocked": "clocked pixels",
-    "buzzer": "buzzer",
-    "relay": "relay",
-}
+BARE_LEAST_OHM = 10.0
 
 
 def spread_of(value: Value) -> Spread:
@@ -31,196 +30,344 @@ def resolve_lamps(
     """Resolve every lamp, in the order the plan wants them seen."""
     wanted = plan.order.get("lamps", ())
     ids = [name for name in wanted if name in plan.lamps] + [name for name in plan.lamps if name not in wanted]
-    return {name: _lamp(plan, catalog, nodes[plan.lamps[name].host], rails, name) for name in ids}
+    return {name: _LampMaker(plan, catalog, nodes[plan.lamps[name].host], rails, name).make() for name in ids}
 
 
-def _lamp(plan: Plan, catalog: Catalog, host: NodeDesign, rails: dict[str, RailDesign], lamp_id: str) -> LampDesign:
-    lamp = plan.lamps[lamp_id]
-    rail_id = lamp.rail or host.rail_id
-    common = None
-    if lamp.kind == "rgb":
-        proposed = catalog.proposals["common"]
-        common = (
-            Picked(lamp.common, lamp.common, "own")
-            if lamp.common
-            else Picked(proposed.words[0], proposed.words[0], "proposed", proposed.why)
+class _LampMaker:
+    """Works out one lamp."""
+
+    def __init__(self, plan: Plan, catalog: Catalog, host: NodeDesign, rails: dict[str, RailDesign], lamp_id: str) -> None:
+        self.plan, self.catalog, self.host, self.id = plan, catalog, host, lamp_id
+        self.lamp: Lamp = plan.lamps[lamp_id]
+        self.rail = rails.get(self.lamp.rail or host.rail_id or "")
+        self.host_rail = rails.get(host.rail_id or "")
+        self.stage = f"lamps.{lamp_id}"
+        self.label = self.lamp.label or lamp_id.replace("_", " ").capitalize()
+
+    def slot(self, field: str, label: str, unit: str) -> Slot:
+        return Slot(id=f"{self.id}.{field}", stage=self.stage, label=label, unit=unit)
+
+    def make(self) -> LampDesign:
+        """Put the lamp together."""
+        rail_id = self.rail.id if self.rail else None
+        if self.lamp.kind not in CHANNELS:
+            return self._load(rail_id)
+        school = pick_school(getattr(self.lamp, "drive", None), needs_switch=False)
+        common = self._common()
+        is_sunk = common is not None and common.id == "anode" and school.id == "pin"
+        takes_rail = is_sunk or school.id != "pin"
+        drive = self._drive(takes_rail, school)
+        because = None if self.host.part else f"lamps on this kind of host: {NOT_YET}"
+        channels = tuple(
+            self._channel(channel_id, drive, school, is_sunk=is_sunk, takes_rail=takes_rail, open_because=because)
+            for channel_id in CHANNELS[self.lamp.kind]
         )
-    is_inverted = common is not None and common.id == "anode"
-    stage = f"lamps.{lamp_id}"
-    drive = _drive(lamp_id, stage, host, rails.get(rail_id or "") if is_inverted else None, is_inverted)
-    because = _open_because(lamp, host)
-    channels = (
-        ()
-        if lamp.kind not in CHANNELS
-        else tuple(
-            _channel(plan, catalog, host.part, drive, lamp_id, lamp, channel_id, is_inverted, because)
-            for channel_id in CHANNELS[lamp.kind]
+        return LampDesign(
+            id=self.id,
+            label=self.label,
+            kind=self.lamp.kind,
+            host=self.lamp.host,
+            rail_id=rail_id,
+            common=common,
+            channels=channels,
+            open_because=because,
+            school=school,
+            loads=tuple(load for channel in channels if (load := self._pin_load(channel, is_sunk)) is not None),
         )
-    )
-    label = lamp.label or lamp_id.replace("_", " ").capitalize()
-    return LampDesign(
-        id=lamp_id,
-        label=label,
-        kind=lamp.kind,
-        host=lamp.host,
-        rail_id=rail_id,
-        common=common,
-        channels=channels,
-        open_because=because,
-    )
 
+    def _common(self) -> Picked | None:
+        if self.lamp.kind != "rgb":
+            return None
+        if self.lamp.common:
+            return Picked(self.lamp.common, self.lamp.common, "own")
+        proposed = self.catalog.proposals["common"]
+        return Picked(proposed.words[0], proposed.words[0], "proposed", proposed.why)
 
-def _open_because(lamp: Lamp, host: NodeDesign) -> str | None:
-    if lamp.kind not in ("led", "rgb"):
-        return f"{KIND_NAMES[lamp.kind]}: {NOT_YET}"
-    school = lamp.drive.school if lamp.drive else "pin"
-    if school != "pin":
-        return f"drive through {'a MOSFET' if school == 'mosfet' else 'an NPN transistor'}: {NOT_YET}"
-    if any(channel.sharing == "one" and (channel.in_parallel or 1) > 1 for channel in lamp.channels.values()):
-        return f"several LEDs on one resistor: {NOT_YET}"
-    return None if host.part else f"lamps on this kind of host: {NOT_YET}"
+    def _drive(self, takes_rail: bool, school: Picked) -> Value:
+        """Return the volts across LED, resistor and switch together: the pin's own high, or the rail above."""
+        slot = self.slot("drive_v", "Drive", "V")
+        if takes_rail and self.rail is None:
+            return slot.empty("no rail feeds the common leg" if school.id == "pin" else "no rail feeds this lamp")
+        source = self.rail.voltage if takes_rail and self.rail else self.host.logic
+        if source is None or source.value is None:
+            return slot.empty((source.because if source else None) or "its host has no supply")
+        if takes_rail and self.rail:
+            end = "into a pin that pulls low" if school.id == "pin" else f"through the {school.label}"
+            what = f"the rail {self.rail.label}, {end}"
+        else:
+            what = f"a pin of the {self.host.label.lower()}, high"
+        return slot.filled(
+            source.value, origin=source.origin, spread=(source.low, source.high), because=what, working=source.working
+        )
 
+    def _pin_load(self, channel: ChannelDesign, is_sunk: bool) -> PinLoad | None:
+        if channel.switch is not None:
+            base_a = channel.switch.pin.known
+            return PinLoad(channel.signal_id, self.id, "source", base_a, base_a)
+        if channel.point is None:
+            return None
+        current, count = channel.point.current_a, channel.in_parallel
+        way: Literal["source", "sink"] = "sink" if is_sunk else "source"
+        return PinLoad(channel.signal_id, self.id, way, current.value * count, current.most * count)
 
-def _drive(lamp_id: str, stage: str, host: NodeDesign, rail: RailDesign | None, is_inverted: bool) -> Value:
-    """Return the volts across LED and resistor together: the pin's own high, or the rail above a pin that sinks."""
-    slot = Slot(id=f"{lamp_id}.drive_v", stage=stage, label="Drive", unit="V")
-    if is_inverted and rail is None:
-        return slot.empty("no rail feeds the common leg")
-    source = rail.voltage if rail is not None else host.logic
-    if source is None or source.value is None:
-        return slot.empty((source.because if source else None) or "its host has no supply")
-    what = f"the rail {rail.label}, into a pin that pulls low" if rail is not None else f"a pin of the {host.label.lower()}, high"
-    return slot.filled(source.value, origin=source.origin, spread=(source.low, source.high), because=what, working=source.working)
+    def _load(self, rail_id: str | None) -> LampDesign:
+        needs = self.lamp.kind == "strip"
+        school = pick_school(getattr(self.lamp, "drive", None), needs_switch=needs) if self.lamp.kind in (
+            "relay", "buzzer", "strip"
+        ) else None  # fmt: skip
+        load = resolve_load(self.slot, self.catalog, self.lamp, self.host, self.rail)
+        switch = None
+        loads: tuple[PinLoad, ...] = ()
+        if school is not None and load.current.value is not None:
+            switch = resolve_switch(
+                self.slot, self.catalog, self.host, getattr(self.lamp, "drive", None), school, load.current.known
+            )
+            signal_id = f"{self.id}.main"
+            if switch is not None:
+                loads = (PinLoad(signal_id, self.id, "source", switch.pin.known, switch.pin.known),)
+            elif school.id == "pin":
+                way: Literal["source", "sink"] = "sink" if load.off_current is not None else "source"
+                loads = (PinLoad(signal_id, self.id, way, load.current.known, load.current.high),)
+        return LampDesign(
+            id=self.id,
+            label=self.label,
+            kind=self.lamp.kind,
+            host=self.lamp.host,
+            rail_id=rail_id,
+            common=None,
+            channels=(),
+            open_because=None if load.current.value is not None else load.current.because,
+            school=school,
+            switch=switch,
+            load=load,
+            loads=loads,
+        )
 
+    def _channel(
+        self, channel_id: str, drive: Value, school: Picked, *, is_sunk: bool, takes_rail: bool, open_because: str | None
+    ) -> ChannelDesign:
+        channel = next((it for name, it in getattr(self.lamp, "channels", {}).items() if name == channel_id), None) or Channel()
+        path, part = f"{self.id}.{channel_id}", self.host.part
 
-def _channel(
-    plan: Plan,
-    catalog: Catalog,
-    part: LogicPart | None,
-    drive: Value,
-    lamp_id: str,
-    lamp: Lamp,
-    channel_id: str,
-    is_inverted: bool,
-    open_because: str | None,
-) -> ChannelDesign:
-    channel = next((it for name, it in getattr(lamp, "channels", {}).items() if name == channel_id), None) or Channel()
-    path, stage = f"{lamp_id}.{channel_id}", f"lamps.{lamp_id}"
+        def slot(field: str, label: str, unit: str) -> Slot:
+            return self.slot(f"{channel_id}.{field}", label, unit)
 
-    def slot(field: str, label: str, unit: str) -> Slot:
-        return Slot(id=f"{path}.{field}", stage=stage, label=label, unit=unit)
+        led_id, choice = pick_part(
+            channel.led, proposal="led" if channel_id == "main" else f"led-{channel_id}", catalog=self.catalog
+        )
+        led = self.catalog.led(led_id)
+        overrides = channel.led.overrides if channel.led else {}
+        forward = first_known(
+            slot("forward_voltage_v", "Forward voltage", "V"),
+            reading=self.plan.measured.get(f"{path}.forward_voltage_v"),
+            own=overrides.get("forward_voltage_v"),
+            part=led.forward_voltage_v,
+        )
+        limit = first_known(
+            slot("absolute_current_a", "Limit of the LED", "A"),
+            reading=None,
+            own=overrides.get("absolute_current_a"),
+            part=led.absolute_current_a,
+        )
+        in_series, in_parallel = channel.in_series or 1, channel.in_parallel or 1
+        sharing: Literal["each", "one"] = "one" if channel.sharing == "one" and in_parallel > 1 else "each"
+        wanted = self._wanted(slot("wanted_current_a", "Wanted", "A"), channel, led, part if school.id == "pin" else None)
+        tolerance = self._tolerance(slot("tolerance_ratio", "Tolerance", "ratio"), channel)
+        because = open_because or (drive.because if drive.value is None else None)
+        branch = None
+        if because is None and part is not None:
+            curve = DiodeCurve(
+                forward_voltage_v=forward.known,
+                at_current_a=led.usual_current_a.value,
+                ideality=overrides["ideality"].value if "ideality" in overrides else led.ideality.value,
+                series_ohm=overrides["series_ohm"].value if "series_ohm" in overrides else led.series_ohm.value,
+            )
+            branch = self._branch(drive, forward, tolerance, in_series, part, school, takes_rail, curve)
+        sizing, resistor = self._resistor(
+            slot("resistor_ohm", "Series resistor", "ohm"),
+            channel,
+            branch,
+            wanted.known * (in_parallel if sharing == "one" else 1),
+            limit.known,
+            because,
+        )
+        point = None
+        if branch is not None and resistor.value is not None:
+            point = led_point(branch, resistance_ohm=resistor.known, wanted_current_a=wanted.known)
+            if sharing == "one":
+                point = _shared(point, in_parallel)
+        filled = self._results(slot, branch, point, resistor, sizing, resistor.because or because or NOT_YET)
+        switched_a = filled["current"].value or wanted.known
+        switch = resolve_switch(
+            slot, self.catalog, self.host, getattr(self.lamp, "drive", None), school, switched_a * in_parallel
+        )
+        return ChannelDesign(
+            id=channel_id,
+            lamp_id=self.id,
+            led=led,
+            led_picked=Picked(led_id, led.label, choice.origin, choice.why),
+            in_series=in_series,
+            in_parallel=in_parallel,
+            is_inverted=is_sunk,
+            forward=forward,
+            wanted=wanted,
+            limit=limit,
+            tolerance=tolerance,
+            drive=drive,
+            resistor=resistor,
+            branch=branch,
+            point=point,
+            sharing=sharing,
+            switch=switch,
+            ghost=self._ghost(slot, branch, resistor) if is_sunk else None,
+            **filled,
+        )
 
-    led_id, choice = pick_part(channel.led, proposal="led" if channel_id == "main" else f"led-{channel_id}", catalog=catalog)
-    led = catalog.led(led_id)
-    overrides = channel.led.overrides if channel.led else {}
-    forward = first_known(
-        slot("forward_voltage_v", "Forward voltage", "V"),
-        reading=plan.measured.get(f"{path}.forward_voltage_v"),
-        own=overrides.get("forward_voltage_v"),
-        part=led.forward_voltage_v,
-    )
-    limit = first_known(
-        slot("absolute_current_a", "Limit of the LED", "A"),
-        reading=None,
-        own=overrides.get("absolute_current_a"),
-        part=led.absolute_current_a,
-    )
-    wanted = _wanted(slot("wanted_current_a", "Wanted", "A"), channel, led, part)
-    tolerance = _tolerance(slot("tolerance_ratio", "Tolerance", "ratio"), channel, catalog)
-    in_series, in_parallel = channel.in_series or 1, channel.in_parallel or 1
-    resistor_slot = slot("resistor_ohm", "Series resistor", "ohm")
-    results = {
-        "exact": slot("exact_ohm", "Exact", "ohm"),
-        "current": slot("current_a", "Through the LED", "A"),
-        "current_with_pin": slot("current_with_pin_a", "With the pin's own resistance", "A"),
-        "power": slot("resistor_power_w", "In the resistor", "W"),
-    }
-    because = open_because or (drive.because if drive.value is None else None)
-    branch, point = None, None
-    own_resistor = resistor_slot.filled(channel.resistor_ohm, origin="own") if channel.resistor_ohm else None
-    if because is None and part is not None:
-        r_pin = part.output_resistance_ohm
-        string = Spread(least=in_series * forward.low, value=in_series * forward.known, most=in_series * forward.high)
-        driver = Spread(least=r_pin.low, value=r_pin.value, most=r_pin.high)
-        branch = LedBranch(
+    def _branch(
+        self,
+        drive: Value,
+        forward: Value,
+        tolerance: Value,
+        in_series: int,
+        part: LogicPart,
+        school: Picked,
+        takes_rail: bool,
+        curve: DiodeCurve,
+    ) -> LedBranch:
+        drop, ohm = NOTHING, Spread(
+            least=part.output_resistance_ohm.low, value=part.output_resistance_ohm.value, most=part.output_resistance_ohm.high
+        )  # fmt: skip
+        if school.id != "pin":
+            drop, ohm = switch_drop(switch_part(getattr(self.lamp, "drive", None), school.id, self.catalog)[0])
+        feeds = self.rail if takes_rail else self.host_rail if part.logic_voltage_v is None else None
+        if feeds is not None and feeds.resistance is not None and feeds.resistance.value is not None:
+            inner = feeds.resistance
+            ohm = Spread(least=ohm.least + inner.low, value=ohm.value + inner.known, most=ohm.most + inner.high)
+        return LedBranch(
             drive_voltage_v=spread_of(drive),
-            forward_voltage_v=string,
-            driver_resistance_ohm=driver,
+            forward_voltage_v=Spread(
+                least=in_series * forward.low, value=in_series * forward.known, most=in_series * forward.high
+            ),
+            driver_drop_v=drop,
+            driver_resistance_ohm=ohm,
             tolerance_ratio=tolerance.known,
+            curve=curve,
+            in_series=in_series,
         )
-    if branch is None or branch.drive_voltage_v.value <= branch.forward_voltage_v.value:
-        short = (
-            because
-            or f"{si(drive.known, 'V')} leaves nothing for a resistor above a drop of {si(in_series * forward.known, 'V')}"
-        )
-        filled = {name: it.empty(short) for name, it in results.items()}
-        resistor = own_resistor or resistor_slot.empty(short, origin="proposed")
-    else:
-        sizing = size_led_resistor(branch, wanted_current_a=wanted.known)
+
+    def _resistor(
+        self, slot: Slot, channel: Channel, branch: LedBranch | None, wanted_a: float, limit_a: float, because: str | None
+    ) -> tuple[tuple[float, tuple[Working, ...]] | None, Value]:
+        """Return the exact value with its working, and the resistor fitted or proposed."""
+        own = slot.filled(channel.resistor_ohm, origin="own") if channel.resistor_ohm else None
+        if branch is None:
+            return None, own or slot.empty(because or NOT_YET, origin="proposed")
+        if branch.left_v <= 0:
+            worst_v = branch.drive_voltage_v.most - branch.forward_voltage_v.least - branch.driver_drop_v.least
+            safe = next_preferred(max(BARE_LEAST_OHM, worst_v / limit_a))
+            why = "the usual drop leaves nothing to divide; this one keeps even the least drop under its limit"
+            return None, own or slot.filled(safe, origin="proposed", because=why)
+        sizing = size_led_resistor(branch, wanted_current_a=wanted_a)
         why = "the smallest E24 value that never exceeds what is wanted"
-        resistor = own_resistor or resistor_slot.filled(
-            sizing.resistance_ohm, origin="proposed", because=why, working=sizing.working
-        )
-        point = led_point(branch, resistance_ohm=resistor.known)
-        filled = {
-            "exact": results["exact"].filled(sizing.exact_ohm, origin="computed", working=sizing.working[:1]),
-            "current": results["current"].filled(
-                point.current_a.value,
+        resistor = own or slot.filled(sizing.resistance_ohm, origin="proposed", because=why, working=sizing.working)
+        return (sizing.exact_ohm, sizing.working[:1]), resistor
+
+    def _results(
+        self,
+        slot: SlotMaker,
+        branch: LedBranch | None,
+        point: LedPoint | None,
+        resistor: Value,
+        sizing: tuple[float, tuple[Working, ...]] | None,
+        because: str,
+    ) -> dict[str, Value]:
+        slots = {
+            "exact": slot("exact_ohm", "Exact", "ohm"),
+            "current": slot("current_a", "Through the LED", "A"),
+            "current_with_pin": slot("current_with_pin_a", "With what drives it", "A"),
+            "curve": slot("curve_a", "By the diode curve", "A"),
+            "power": slot("resistor_power_w", "In the resistor", "W"),
+        }
+        if point is None or branch is None:
+            return {name: it.empty(because) for name, it in slots.items()}
+        current, curve = point.current_a, point.curve_a
+        power = si(point.resistor_power_w, "W", digits=2)
+        rating = f"; take one rated {si(point.rating_w, 'W')}" if point.rating_w else "; more than any usual rating"
+        return {
+            "exact": slots["exact"].filled(sizing[0], origin="computed", working=sizing[1])
+            if sizing
+            else slots["exact"].empty("the usual drop leaves nothing for a resistor"),
+            "current": slots["current"].filled(
+                current.value,
                 origin="computed",
-                spread=(point.current_a.least, point.current_a.most),
+                spread=(current.least, current.most),
+                because="by the diode curve: a constant drop says nothing here" if point.is_by_curve else None,
                 working=point.working,
             ),
-            "current_with_pin": results["current_with_pin"].filled(
+            "current_with_pin": slots["current_with_pin"].filled(
                 point.current_with_pin_a,
                 origin="computed",
-                because=f"the pin itself is about {si(branch.driver_resistance_ohm.value, 'ohm')}",
+                because=f"pin, switch and source are about {si(branch.driver_resistance_ohm.value, 'ohm')}",
             ),
-            "power": results["power"].filled(
+            "curve": slots["curve"].filled(curve.value, origin="computed", spread=(curve.least, curve.most))
+            if curve
+            else slots["curve"].empty(NOT_YET),
+            "power": slots["power"].filled(
                 point.resistor_power_w,
                 origin="computed",
                 digits=2,
                 working=(
                     Working(
-                        formula="P = I² R",
-                        substituted=f"{si(point.current_a.value, 'A')}² · {resistor.text} = {si(point.resistor_power_w, 'W', digits=2)}",
+                        formula="P = I² R, and twice that to the next rating",
+                        substituted=f"{si(current.value, 'A')}² · {resistor.text} = {power}{rating}",
                         source="horowitz-hill",
                     ),
                 ),
             ),
         }
-    return ChannelDesign(
-        id=channel_id,
-        lamp_id=lamp_id,
-        led=led,
-        led_picked=Picked(led_id, led.label, choice.origin, choice.why),
-        in_series=in_series,
-        in_parallel=in_parallel,
-        is_inverted=is_inverted,
-        forward=forward,
-        wanted=wanted,
-        limit=limit,
-        tolerance=tolerance,
-        drive=drive,
-        resistor=resistor,
-        branch=branch,
-        point=point,
-        **filled,
-    )
+
+    def _ghost(self, slot: SlotMaker, branch: LedBranch | None, resistor: Value) -> Value | None:
+        """Return what still flows from a rail above the pin while the pin is high, by the curve."""
+        logic = self.host.logic
+        if branch is None or branch.curve is None or resistor.value is None or logic is None or logic.value is None:
+            return None
+        above_v = branch.drive_voltage_v.value - logic.known
+        ohm = resistor.known + branch.driver_resistance_ohm.value
+        current_a = curve_current_a(branch.curve, drive_v=above_v, resistance_ohm=ohm, in_series=branch.in_series)
+        put_in = f"{si(branch.drive_voltage_v.value, 'V')} − {logic.text} = {si(above_v, 'V')} across LED and {si(ohm, 'ohm')}: {si(current_a, 'A')}"
+        working = Working(formula="the curve at V_rail − V_OH", substituted=put_in, source="horowitz-hill")
+        return slot("ghost_a", "While it is off", "A").filled(current_a, origin="computed", working=(working,), digits=2)
+
+    def _wanted(self, slot: Slot, channel: Channel, led: LedPart, part: LogicPart | None) -> Value:
+        if channel.wanted_current_a is not None:
+            return slot.filled(channel.wanted_current_a, origin="own")
+        usual = led.usual_current_a.value
+        if part is not None and part.pin_recommended_a.value < usual:
+            return slot.stated(part.pin_recommended_a, origin="proposed", because="what one pin of this part should give")
+        return slot.stated(led.usual_current_a, origin="proposed", because="the usual full current of such an LED")
+
+    def _tolerance(self, slot: Slot, channel: Channel) -> Value:
+        if channel.tolerance_ratio is not None:
+            return slot.filled(channel.tolerance_ratio, origin="own")
+        part = self.catalog.resistors[self.catalog.proposals["resistor"].part or ""]
+        return slot.stated(
+            part.tolerance_ratio, origin="proposed", because=f"{part.label.lower()}, {self.catalog.proposals['resistor'].why}"
+        )
 
 
-def _wanted(slot: Slot, channel: Channel, led: LedPart, part: LogicPart | None) -> Value:
-    if channel.wanted_current_a is not None:
-        return slot.filled(channel.wanted_current_a, origin="own")
-    usual = led.usual_current_a.value
-    if part is not None and part.pin_recommended_a.value < usual:
-        return slot.stated(part.pin_recommended_a, origin="proposed", because="what one pin of this part should give")
-    return slot.stated(led.usual_current_a, origin="proposed", because="the usual full current of such an LED")
-
-
-def _tolerance(slot: Slot, channel: Channel, catalog: Catalog) -> Value:
-    if channel.tolerance_ratio is not None:
-        return slot.filled(channel.tolerance_ratio, origin="own")
-    part = catalog.resistors[catalog.proposals["resistor"].part or ""]
-    return slot.stated(
-        part.tolerance_ratio, origin="proposed", because=f"{part.label.lower()}, {catalog.proposals['resistor'].why}"
+def _shared(point: LedPoint, count: int) -> LedPoint:
+    """Spread a current over LEDs side by side on one resistor: each its share, and at worst nearly all through one."""
+    current = point.current_a
+    shared = Spread(least=0.0, value=current.value / count, most=current.most)
+    put_in = f"{si(current.value, 'A')} / {count} = {si(shared.value, 'A')}; nothing makes them share alike"
+    working = Working(formula="I_F = I_R / n, if all were alike", substituted=put_in, source="common-practice")
+    curve = point.curve_a
+    return point.model_copy(
+        update={
+            "current_a": shared,
+            "current_with_pin_a": point.current_with_pin_a / count,
+            "curve_a": curve and Spread(least=0.0, value=curve.value / count, most=curve.most),
+            "spread_ratio": None,
+            "working": (*point.working, working),
+        }
     )

@@ -23,6 +23,7 @@ class Spread(Model):
 
 NOTHING: Final = Spread(least=0.0, value=0.0, most=0.0)
 CURVE_BELOW_RATIO: Final = 1 / 3
+CURVE_BELOW_V: Final = 0.5
 
 
 class LedBranch(Model):
@@ -121,7 +122,8 @@ def led_point(branch: LedBranch, *, resistance_ohm: float, wanted_current_a: flo
 
     The most: highest drive, least drop, least resistor, ideal pin. The least: the opposite corner with
     the pin's worst resistance. A corner below the LED's drop gives no current by a constant drop.
-    Where the constant drop gives under a third of what is wanted, only the curve says anything, and stands in its place.
+    Where little is left for the resistor and the constant drop gives under a third of what is wanted, only the
+    curve says anything, and stands in its place.
     Args:
         branch: the branch with its spreads.
         resistance_ohm: the resistor fitted, ohm; 0 for none.
@@ -142,7 +144,12 @@ def led_point(branch: LedBranch, *, resistance_ohm: float, wanted_current_a: flo
     least_v = max(0.0, drive.least - forward.most - drop.most)
     least_a = least_v / (high_ohm + driver.most)
     curve_a = _by_curve(branch, fitted_ohm)
-    is_by_curve = curve_a is not None and wanted_current_a is not None and nominal_a < CURVE_BELOW_RATIO * wanted_current_a
+    is_by_curve = (
+        curve_a is not None
+        and wanted_current_a is not None
+        and branch.left_v < CURVE_BELOW_V
+        and nominal_a < CURVE_BELOW_RATIO * wanted_current_a
+    )
     if is_by_curve and curve_a is not None:
         current_a, with_pin_a, working = curve_a, curve_a.value, _curve_working(branch, fitted_ohm, curve_a)
         spread_ratio = curve_a.most / curve_a.least if curve_a.least > 0 else None

@@ -22,7 +22,7 @@ def resolve_rails(plan: Plan, catalog: Catalog) -> dict[str, RailDesign]:
     for rail_id, rail in plan.rails.items():
         slot = Slot(id=f"rails.{rail_id}.voltage_v", stage=f"rails.{rail_id}", label="Rail", unit="V")
         feed = rail.fed_by or next((name for name, source in plan.sources.items() if source.end == rail.end), None)
-        picked, source_id = None, None
+        picked, source_id, resistance = None, None, None
         if feed in plan.sources:
             source_id = feed
             source = plan.sources[feed]
@@ -33,6 +33,11 @@ def resolve_rails(plan: Plan, catalog: Catalog) -> dict[str, RailDesign]:
             voltage = first_known(
                 slot, reading=plan.measured.get(slot.id), own=overrides.get("voltage_v"), part=part.voltage_v, because=choice.why
             )
+            own_ohm = overrides.get("resistance_ohm")
+            inner = part.resistance_ohm
+            if own_ohm is not None or inner is not None:
+                ohm_slot = Slot(id=f"rails.{rail_id}.resistance_ohm", stage=f"rails.{rail_id}", label="Of the source", unit="ohm")
+                resistance = ohm_slot.own(own_ohm) if own_ohm is not None else ohm_slot.stated(inner) if inner else None
             if choice.origin == "proposed" and voltage.origin == "part":
                 voltage = voltage.model_copy(update={"origin": "proposed"})
         elif feed and feed.endswith(".supply_3v3"):
@@ -43,7 +48,9 @@ def resolve_rails(plan: Plan, catalog: Catalog) -> dict[str, RailDesign]:
         else:
             voltage = slot.empty(f"converters are {NOT_YET}" if feed else "nothing feeds this rail")
         label = rail.label or rail_id.replace("_", " ").capitalize()
-        rails[rail_id] = RailDesign(id=rail_id, label=label, end=rail.end, source_id=source_id, source=picked, voltage=voltage)
+        rails[rail_id] = RailDesign(
+            id=rail_id, label=label, end=rail.end, source_id=source_id, source=picked, voltage=voltage, resistance=resistance
+        )
     return rails
 
 
@@ -104,7 +111,9 @@ def _logic(node_id: str, node: Node, part: LogicPart, rail: RailDesign | None) -
     stage = f"pins.{node_id}" if node.kind == "board" else f"nodes.{node_id}"
     slot = Slot(id=f"nodes.{node_id}.logic_voltage_v", stage=stage, label="Level of its pins", unit="V")
     if part.logic_voltage_v is not None:
-        return slot.stated(part.logic_voltage_v)
+        fed = rail.voltage if rail else None
+        if fed is None or fed.value is None or fed.value >= part.logic_voltage_v.value:
+            return slot.stated(part.logic_voltage_v)
     if rail is None:
         return slot.empty("no rail feeds this board")
     if rail.voltage.value is None:
@@ -113,6 +122,8 @@ def _logic(node_id: str, node: Node, part: LogicPart, rail: RailDesign | None) -
         rail.voltage.value,
         origin=rail.voltage.origin,
         spread=(rail.voltage.low, rail.voltage.high),
-        because="its pins stand at the rail's own volts",
+        because="its pins stand at the rail's own volts"
+        if part.logic_voltage_v is None
+        else "its supply is under the volts its own regulator would make",
         working=rail.voltage.working,
     )

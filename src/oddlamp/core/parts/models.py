@@ -222,6 +222,7 @@ class ResistorPart(Model):
     id: PartId
     label: str
     tolerance_ratio: Sourced
+    rating_w: Sourced
 
 
 class Reference(Model):

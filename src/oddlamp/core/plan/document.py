@@ -98,8 +98,13 @@ def _join(whole: Document, patch: Document) -> None:
 
 
 def without_nulls(patch: Document) -> Document:
-    """Return a merge patch that only adds and replaces, and clears nothing."""
-    return {key: without_nulls(value) if isinstance(value, dict) else value for key, value in patch.items() if value is not None}
+    """Return a merge patch that only adds and replaces, and clears nothing; what is left empty by that is left out."""
+    kept: Document = {}
+    for key, value in patch.items():
+        inner = without_nulls(value) if isinstance(value, dict) else value
+        if inner is not None and (inner != {} or value == {}):
+            kept[key] = inner
+    return kept
 
 
 def edit_plan(plan: Plan, patch: Document) -> Plan:

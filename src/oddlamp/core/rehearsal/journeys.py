@@ -5,6 +5,7 @@ from typing import Final
 
 from oddlamp.core.base import plural, si
 from oddlamp.core.design import Design
+from oddlamp.core.line import GLOW
 from oddlamp.core.plan.text import shown
 from oddlamp.core.rehearsal.trace import Journey, LampLook, LampPoint, Leg, Run, Trace, TraceEvent
 
@@ -125,17 +126,23 @@ def lamp_looks(design: Design, points: Mapping[str, Sequence[LampPoint]]) -> dic
     """Mix the channels of every lamp into one colour over time."""
     looks = {}
     for lamp in design.lamps.values():
-        mine = [(channel, points[channel.signal_id]) for channel in lamp.channels if channel.signal_id in points]
-        times = sorted({point.t_s for _, course in mine for point in course})
+        mine = [
+            (channel.led.glow, channel.wanted.known, points[channel.signal_id])
+            for channel in lamp.channels
+            if channel.signal_id in points
+        ]
+        if lamp.load is not None and lamp.load.current.value and f"{lamp.id}.main" in points:
+            mine = [(GLOW, lamp.load.current.value, points[f"{lamp.id}.main"])]
+        times = sorted({point.t_s for _, _, course in mine for point in course})
         rows: list[LampLook] = []
         at = [0] * len(mine)
         for t_s in times:
-            for index, (_, course) in enumerate(mine):
+            for index, (_, _, course) in enumerate(mine):
                 while at[index] + 1 < len(course) and course[at[index] + 1].t_s <= t_s:
                     at[index] += 1
-            now = [(channel, course[at[index]]) for index, (channel, course) in enumerate(mine)]
-            colour = _mix([(channel.led.glow, point.current_a / channel.wanted.known) for channel, point in now])
-            rows.append(LampLook(t_s=t_s, colour=colour, light_ratio=max(point.light_ratio for _, point in now)))
+            now = [(glow, wanted_a, course[at[index]]) for index, (glow, wanted_a, course) in enumerate(mine)]
+            colour = _mix([(glow, point.current_a / wanted_a) for glow, wanted_a, point in now])
+            rows.append(LampLook(t_s=t_s, colour=colour, light_ratio=max(point.light_ratio for _, _, point in now)))
         if rows:
             looks[lamp.id] = tuple(rows)
     return looks

@@ -348,6 +348,28 @@ class _Outlet(NamedTuple):
 
 def _outlets(design: Design, lamp: LampDesign) -> tuple[_Outlet, ...]:
     logic = design.nodes[lamp.host].logic
+    high_v = logic.value if logic else None
+    if lamp.load is not None and lamp.school is not None:
+        signal_id, load = f"{lamp.id}.main", lamp.load
+        pin = design.pins.get(signal_id)
+        label = f"pin {pin.label if pin and pin.label else '?'}"
+        # An opto-input is on when its pin is low, as is a lamp on a common anode.
+        is_inverted, current_a = load.off_current is not None, load.current.value
+        because = load.current.because or NOT_YET
+        return (
+            _Outlet(
+                "main",
+                signal_id,
+                is_inverted,
+                lamp.stage,
+                f"pins.{lamp.host}",
+                label,
+                high_v,
+                current_a,
+                current_a or 1.0,
+                because,
+            ),
+        )
     return tuple(
         _Outlet(
             channel.id,
@@ -356,7 +378,7 @@ def _outlets(design: Design, lamp: LampDesign) -> tuple[_Outlet, ...]:
             lamp.stage,
             f"pins.{lamp.host}",
             f"pin {pin.label if (pin := design.pins.get(channel.signal_id)) and pin.label else '?'}",
-            logic.value if logic else None,
+            high_v,
             channel.current.value,
             channel.wanted.known,
             channel.current.because or NOT_YET,

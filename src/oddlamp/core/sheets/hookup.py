@@ -1,17 +1,32 @@
 """The sheet of a wire: what arrives each way, between what is heard and what harms."""
 
+from functools import lru_cache
+
 from oddlamp.core.base import si
-from oddlamp.core.checks.levels import divider_patch, may_be_left_out
+from oddlamp.core.checks.levels import CLAMP_STOP_A, SLOW_LOOK_RATIO, SLOW_STOP_RATIO, divider_patch, may_be_left_out
 from oddlamp.core.design import CrossingDesign, Design
 from oddlamp.core.electrical.bands import band_colours
+from oddlamp.core.electrical.crossings import SCHOOLS, try_school
+from oddlamp.core.electrical.designers import FoundDivider, design_divider
+from oddlamp.core.electrical.lamps import spread_of
 from oddlamp.core.electrical.led import Spread
-from oddlamp.core.electrical.level import Divider, divide, straight
+from oddlamp.core.findings import Move
 from oddlamp.core.line import State
 from oddlamp.core.plan.document import at_path
 from oddlamp.core.sheets.built import built_moves
-from oddlamp.core.sheets.lamp import entry
-from oddlamp.core.sheets.models import Choice, Entry, LevelWindow, Option, Panel, Sheet, Tick, WindowPicture
-from oddlamp.core.values import NOT_YET, Value
+from oddlamp.core.sheets.entry import entry
+from oddlamp.core.sheets.models import Choice, EdgePicture, Entry, LevelWindow, Option, Panel, Sheet, Tick, WindowPicture
+from oddlamp.core.values import NOT_YET, Origin, Value
+
+HOW = {
+    "direct": "A straight wire carries it across.",
+    "divider": "Two resistors bring it down.",
+    "zener": "A resistor and a zener hold it, softly.",
+    "clamp": "A resistor only: the receiver's own clamp diode holds it.",
+    "mosfet": "One MOSFET passes lows, pull-ups make the highs.",
+    "gate": "A gate drives it to the receiver's own supply.",
+    "diode": "A diode passes lows, a pull-up makes the highs.",
+}
 
 
 def hookup_sheet(design: Design, link_id: str) -> Sheet:
@@ -25,8 +40,9 @@ def hookup_sheet(design: Design, link_id: str) -> Sheet:
         sentence=_sentence(first),
         detail=_detail(design, first),
         picture=_picture(design, ways),
+        edge=next((edge for way in sorted(ways, key=lambda it: -(it.rise.value or 0)) if (edge := _edge(way))), None),
         panels=(
-            *(_panel(design, way) for way in ways),
+            *(level_panel(design, way) for way in ways),
             Panel(title="Speed", entries=(entry(design.wires[link_id].baud, "links", link_id, "baud_rate_bd"),)),
         ),
         moves=built_moves(design, tuple(way.id for way in ways if not way.is_omitted), "this hook-up"),
@@ -58,7 +74,7 @@ def _detail(design: Design, way: CrossingDesign) -> str:
         return "No level is judged here."
     pin = design.pins.get(way.id)
     at = f" pin {pin.label}" if pin and pin.label else ""
-    how = {"direct": "A straight wire carries it across.", "divider": "Two resistors bring it down."}[way.school.id]
+    how = HOW[way.school.id]
     return (
         f"{way.sender.label}{at} sends {way.sent.text}; the {way.receiver.label.lower()} hears a high from {way.high.text}. {how}"
     )
@@ -110,34 +126,60 @@ def _judged(volts: Spread | None, way: CrossingDesign) -> tuple[str, State]:
     return text, "look" if volts.most > way.limit.value or volts.least < way.high.high else "clear"
 
 
-def _panel(design: Design, way: CrossingDesign) -> Panel:
+OFFERED = {
+    "wire": ("direct", "divider", "zener", "clamp", "mosfet", "gate"),
+    "up": ("direct", "gate", "mosfet", "diode"),
+    "pixels": ("direct", "gate", "mosfet"),
+    "input": ("direct", "divider"),
+}
+
+
+def _offered(way: CrossingDesign) -> tuple[str, ...]:
+    if way.stage.startswith("lamps."):
+        return OFFERED["pixels"]
+    if way.stage.startswith("inputs."):
+        return OFFERED["input"]
+    goes_up = way.sent.value is not None and way.limit.value is not None and way.sent.value + 1 < way.limit.value
+    return OFFERED["up"] if goes_up else OFFERED["wire"]
+
+
+def _option(design: Design, way: CrossingDesign, school: str) -> Option:
     path = ("signals", way.id)
-    sent = way.sent_spread
-    direct_text, direct_state = _judged(straight(sent).voltage_v if sent else None, way)
-    divider = _divider_in_reach(design, way)
-    divided_text, divided_state = _judged(divide(sent, divider).voltage_v if sent else None, way)
-    keep = (
-        {"upper_ohm": way.upper.value, "lower_ohm": way.lower.value}
-        if way.upper and way.lower and way.upper.origin == "own"
-        else {}
-    )
-    options = [
-        Option(
-            label="Straight wire",
-            detail=direct_text,
-            state=direct_state,
-            patch=at_path(path, {"is_omitted": None, "shift": {"school": "direct", "values": None}}),
-            is_chosen=way.school.id == "direct",
-        ),
-        Option(
-            label="Two resistors",
-            detail=divided_text,
-            state=divided_state,
-            patch=divider_patch(way, **keep),
-            is_chosen=way.school.id == "divider",
-        ),
-    ]
-    if may_be_left_out(design, way) or way.is_omitted:
+    keep: dict[str, float | None] = {}
+    if school == "divider" and way.upper and way.lower and way.upper.origin == "own":
+        keep = {"upper_ohm": way.upper.value, "lower_ohm": way.lower.value}
+    tried = try_school(design.plan, design.catalog, way, school)
+    text, state = _judged(spread_of(tried.received) if tried and tried.received.value is not None else None, way)
+    if tried is not None and tried.injected_a and tried.injected_a > 0:
+        text, state = f"{text}, {si(tried.injected_a, 'A', digits=2)} in", "stop" if tried.injected_a > CLAMP_STOP_A else "look"
+    slow = _slowness(tried) if tried else "clear"
+    if slow != "clear":
+        text, state = f"{text}, slow", "stop" if "stop" in (slow, state) else "look"
+    if school == "divider":
+        patch = divider_patch(way, **keep)
+    else:
+        patch = at_path(path, {"is_omitted": None, "shift": {"school": school, "values": None}})
+    return Option(label=SCHOOLS[school], detail=text, state=state, patch=patch, is_chosen=way.school.id == school)
+
+
+def _slowness(way: CrossingDesign) -> State:
+    rise = way.rise.value
+    if rise is None:
+        return "clear"
+    if way.edge_most_s is not None:
+        return "stop" if rise > way.edge_most_s else "clear"
+    if way.bit_s is None or rise <= SLOW_LOOK_RATIO * way.bit_s:
+        return "clear"
+    return "stop" if rise > SLOW_STOP_RATIO * way.bit_s else "look"
+
+
+def level_panel(design: Design, way: CrossingDesign, title: str | None = None) -> Panel:
+    """Build the panel of one direction of a line: schools side by side with what each gives, then its values."""
+    path = ("signals", way.id)
+    options = [_option(design, way, school) for school in _offered(way)]
+    if way.school.id not in (*_offered(way), "omitted"):
+        options.append(_option(design, way, way.school.id))
+    if way.is_wire and (may_be_left_out(design, way) or way.is_omitted):
         state: State = "clear" if may_be_left_out(design, way) else "stop"
         options.append(
             Option(
@@ -148,31 +190,106 @@ def _panel(design: Design, way: CrossingDesign) -> Panel:
                 is_chosen=way.is_omitted,
             )
         )
-    entries: tuple[Entry, ...] = ()
+    entries: list[Entry] = []
     bands: tuple[str, ...] = ()
-    if way.upper and way.lower and way.tolerance:
-        values = (*path, "shift", "values")
-        entries = tuple(
-            entry(value, *values, field)
-            for value, field in ((way.upper, "upper_ohm"), (way.lower, "lower_ohm"), (way.tolerance, "tolerance_ratio"))
-        )
-        bands = band_colours(way.upper.known, way.tolerance.known)
+    values = (*path, "shift", "values")
+    for value in (way.upper, way.lower, way.extra, way.tolerance):
+        if value is not None:
+            entries.append(entry(value, *values, value.id.rpartition(".")[2]))
+    first = way.upper or way.extra
+    if first is not None:
+        bands = band_colours(first.known, way.tolerance.known if way.tolerance else 0.05)
     return Panel(
-        title=direction(way),
+        title=direction(way) if title is None else title,
         choices=(Choice(label="How it crosses", origin=way.school.origin, because=way.school.why, options=tuple(options)),),
-        entries=entries,
+        entries=tuple(entries),
         resistor_bands=bands,
-        facts=tuple(value for value in (way.sent, way.received, way.high, way.limit)),
+        facts=(way.sent, way.received, way.high, way.limit, way.rise),
+        moves=_best_pairs(design, way),
     )
 
 
-def _divider_in_reach(design: Design, way: CrossingDesign) -> Divider:
-    """Return the divider that stands, or the one that pressing the school would propose."""
-    if way.upper and way.lower and way.tolerance:
-        return Divider(upper_ohm=way.upper.known, lower_ohm=way.lower.known, tolerance_ratio=way.tolerance.known)
-    upper_ohm, lower_ohm = design.catalog.proposals["divider"].pairs[0]
-    return Divider(
-        upper_ohm=upper_ohm,
-        lower_ohm=lower_ohm,
-        tolerance_ratio=design.catalog.resistors[design.catalog.proposals["resistor"].part or ""].tolerance_ratio.value,
+def _best_pairs(design: Design, way: CrossingDesign) -> tuple[Move, ...]:
+    """Offer the best pair by all constraints at once, from E24 and from the user's drawer, and say why it wins."""
+    if way.school.id != "divider" or way.sent_spread is None or way.high.value is None or way.limit.value is None:
+        return ()
+    rise_most_s = SLOW_LOOK_RATIO * way.bit_s if way.bit_s else float("inf")
+    tolerance = way.tolerance.known if way.tolerance else 0.05
+    moves = []
+    sources: tuple[tuple[str, tuple[float, ...] | None], ...] = (("Best of E24", None), ("Best of my drawer", design.plan.drawer))
+    for what, values in sources:
+        if what != "Best of E24" and not values:
+            continue
+        found = best_dividers(way.sent_spread, way.limit.known, way.high.high, tolerance, rise_most_s, values)
+        if found and (found.upper_ohm, found.lower_ohm) != (way.upper and way.upper.value, way.lower and way.lower.value):
+            label = f"{what}: {si(found.upper_ohm, 'ohm')} over {si(found.lower_ohm, 'ohm')} {found.why}"
+            patch = divider_patch(way, upper_ohm=found.upper_ohm, lower_ohm=found.lower_ohm)
+            moves.append(Move(label=label, patch=patch))
+    return tuple(moves)
+
+
+@lru_cache(maxsize=256)
+def best_dividers(
+    sent: Spread, limit_v: float, high_v: float, tolerance: float, rise_most_s: float, values: tuple[float, ...] | None
+) -> FoundDivider | None:
+    """Return the best divider, remembered: the search is the same for every review until one of these changes."""
+    found = design_divider(
+        sent, limit_v=limit_v, high_v=high_v, tolerance_ratio=tolerance, rise_most_s=rise_most_s, values=values, most=1
+    )
+    return found[0] if found else None
+
+
+def _edge(way: CrossingDesign) -> EdgePicture | None:
+    rise, bit_s = way.rise.value, way.bit_s or (10 * way.edge_most_s if way.edge_most_s else None)
+    if rise is None or bit_s is None:
+        return None
+    bit = f"a bit, {si(bit_s, 's')}" if way.bit_s else f"ten times the edge it takes, {si(bit_s, 's')}"
+    return EdgePicture(
+        text=f"The edge takes {way.rise.text} of {bit}",
+        rise_s=rise,
+        bit_s=bit_s,
+        rise=way.rise.text,
+        bit=bit,
+        state=_slowness(way),
+    )
+
+
+def input_sheet(design: Design, name: str) -> Sheet:
+    """Build the sheet of a knob, button or sensor: what reaches its pin."""
+    lead = design.leads[f"{name}.in"]
+    it = design.plan.inputs[name]
+    fed = design.rails.get(it.rail or "")
+    options = (
+        Option(
+            label=f"The {lead.receiver.label.lower()}'s own supply",
+            detail=lead.receiver.logic.text if lead.receiver.logic else "",
+            patch=at_path(("inputs", name, "rail"), None),
+            is_chosen=it.rail is None,
+        ),
+        *(
+            Option(
+                label=rail.label,
+                detail=rail.voltage.text,
+                patch=at_path(("inputs", name, "rail"), rail.id),
+                is_chosen=it.rail == rail.id,
+            )
+            for rail in design.rails.values()
+        ),
+    )
+    origin: Origin = "own" if it.rail else "proposed"
+    because = None if it.rail else "the pin then never sees more than its own supply"
+    choice = Choice(label="Its upper end stands at", origin=origin, because=because, options=options)
+    if lead.received.value is None or lead.limit.value is None:
+        sentence = f"{lead.sender.label} is {NOT_YET}: {lead.received.because}."
+    else:
+        sentence = f"{lead.received.text} at most reaches the pin of {lead.sender.label}. It can stand {si(lead.limit.known, 'V').removesuffix(chr(160) + 'V')}."
+    where = f", fed from {fed.label}" if fed else ""
+    return Sheet(
+        stage=lead.stage,
+        kind="input",
+        title=lead.sender.label,
+        sentence=sentence,
+        detail=f"A {it.kind.replace('-', ' ')} on the {lead.receiver.label.lower()}{where}. What it sets off is {NOT_YET}.",
+        picture=_picture(design, [lead]),
+        panels=(Panel(title="", choices=(choice,)), level_panel(design, lead, "")),
     )

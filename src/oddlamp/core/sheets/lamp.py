@@ -3,14 +3,35 @@
 from oddlamp.core.base import and_list, si
 from oddlamp.core.checks.leds import channel_patch
 from oddlamp.core.checks.pins import without_lamp
-from oddlamp.core.design import ChannelDesign, Design, LampDesign
+from oddlamp.core.design import ChannelDesign, Design, LampDesign, LoadDesign, SwitchDesign
 from oddlamp.core.electrical.bands import band_colours
+from oddlamp.core.electrical.designers import best_from_drawer
+from oddlamp.core.electrical.preferred import neighbour, next_preferred
+from oddlamp.core.electrical.switches import SCHOOLS as DRIVES
 from oddlamp.core.findings import Move
-from oddlamp.core.plan.document import at_path
+from oddlamp.core.plan.document import Document, at_path, join_patches
+from oddlamp.core.plan.lights import SIGNALS_BY_KIND
 from oddlamp.core.sheets.built import built_moves
-from oddlamp.core.sheets.models import Choice, CurrentBar, CurrentPicture, Entry, Option, Panel, Sheet, ticks
-from oddlamp.core.sheets.steps import steps
+from oddlamp.core.sheets.entry import entry
+from oddlamp.core.sheets.hookup import level_panel
+from oddlamp.core.sheets.models import (
+    Choice,
+    CurrentBar,
+    CurrentPicture,
+    CurvePicture,
+    CurvePoint,
+    Entry,
+    Option,
+    Panel,
+    Schematic,
+    SchematicPart,
+    Sheet,
+    ticks,
+)
 from oddlamp.core.values import NOT_YET, Value
+
+DRIVE_NOTES = {"pin": "no more parts", "npn": "a few hundred mA", "mosfet": "amperes, and no base current"}
+CURVE_POINTS = 40
 
 
 def lamp_sheet(design: Design, lamp: LampDesign) -> Sheet:
@@ -22,7 +43,13 @@ def lamp_sheet(design: Design, lamp: LampDesign) -> Sheet:
         sentence=_sentence(lamp),
         detail=_detail(design, lamp),
         picture=_picture(lamp),
-        panels=(_whole(design, lamp), *(_panel(design, channel) for channel in lamp.channels)),
+        curve=_curve_picture(lamp),
+        panels=(
+            _whole(design, lamp),
+            *(_panel(design, channel) for channel in lamp.channels),
+            *_drive_panels(design, lamp),
+            *_data_panels(design, lamp),
+        ),
         moves=(
             *built_moves(design, tuple(channel.signal_id for channel in lamp.channels), lamp.label),
             Move(label=f"Take {lamp.label} out", patch=without_lamp(design, lamp.id)),
@@ -31,6 +58,8 @@ def lamp_sheet(design: Design, lamp: LampDesign) -> Sheet:
 
 
 def _sentence(lamp: LampDesign) -> str:
+    if lamp.load is not None:
+        return _load_sentence(lamp, lamp.load)
     if lamp.open_because is not None:
         return f"{lamp.label} is {NOT_YET}: {lamp.open_because.partition(':')[0]}."
     missing = [channel for channel in lamp.channels if channel.current.value is None]
@@ -45,7 +74,26 @@ def _sentence(lamp: LampDesign) -> str:
     return f"{and_list(flows)}{unit} {'flows' if len(flows) == 1 else 'flow'} through {lamp.label}. Wanted: {and_list(wanted)}."
 
 
+def _load_sentence(lamp: LampDesign, load: LoadDesign) -> str:
+    if load.current.value is None:
+        return f"{lamp.label} has no current to state: {load.current.because}."
+    if lamp.kind.startswith("pixels"):
+        return f"{lamp.label} takes {load.current.text} when every pixel is white."
+    if load.off_current is not None:
+        return f"{load.current.text} through the input of {lamp.label} when its pin is low."
+    return f"{lamp.label} takes {load.current.text} when it is on."
+
+
+def _load_detail(design: Design, lamp: LampDesign, load: LoadDesign) -> str:
+    pins = [pin.label or "none" for lead in SIGNALS_BY_KIND[lamp.kind] if (pin := design.pins.get(f"{lamp.id}.{lead}"))]
+    rail = f" from {load.rail.text}" if load.rail is not None else ""
+    how = f", {lamp.school.label[0].lower()}{lamp.school.label[1:]}" if lamp.school else ""
+    return f"{load.label}{rail}, on pin {', '.join(pins)}{how}."
+
+
 def _detail(design: Design, lamp: LampDesign) -> str:
+    if lamp.load is not None:
+        return _load_detail(design, lamp, lamp.load)
     if lamp.open_because is not None:
         return "It is kept in the plan and drawn; no number of it is judged."
     first = lamp.channels[0]
@@ -56,6 +104,8 @@ def _detail(design: Design, lamp: LampDesign) -> str:
         "A low pin lights it: the common leg is at plus, so the drive is turned round."
         if first.is_inverted
         else f"A high pin lights it, with {first.drive.text}."
+        if first.switch is None
+        else f"A high pin lights it through {first.switch.part.label[0].lower() if first.switch.part.kind == 'npn' else first.switch.part.label[0]}{first.switch.part.label[1:]}, with {first.drive.text}."
     )
     resistors = ", ".join(dict.fromkeys(channel.resistor.text for channel in lamp.channels))
     worst = f" At worst {first.current.spread_text}." if len(lamp.channels) == 1 and first.current.spread_text else ""
@@ -88,22 +138,6 @@ def _bar(lamp: LampDesign, channel: ChannelDesign) -> CurrentBar:
         least_a=current.min,
         most_a=current.max,
         with_pin_a=channel.current_with_pin.value,
-    )
-
-
-def entry(value: Value, *path: str, label: str | None = None) -> Entry:
-    """Make a value that can be turned, at its path in the plan."""
-    lower, higher = steps(value)
-    return Entry(
-        label=label or value.label,
-        text=value.text,
-        path=path,
-        origin=value.origin,
-        because=value.because,
-        value=value,
-        settles=value.value if value.origin == "proposed" else None,
-        lower=lower,
-        higher=higher,
     )
 
 
@@ -149,17 +183,204 @@ def _panel(design: Design, channel: ChannelDesign) -> Panel:
         entry(channel.wanted, *path, "wanted_current_a"),
         entry(channel.resistor, *path, "resistor_ohm"),
         entry(channel.tolerance, *path, "tolerance_ratio"),
+        _count(channel, "in_series", "In series", channel.in_series),
+        _count(channel, "in_parallel", "Side by side", channel.in_parallel),
     )
+    choices = [Choice(label="Colour", origin=channel.led_picked.origin, because=channel.led_picked.why, options=colours)]
+    if channel.in_parallel > 1:
+        choices.append(_sharing(channel))
     several = []
     if channel.in_series > 1:
         several.append(f"{channel.in_series} in series")
     if channel.in_parallel > 1:
-        several.append(f"{channel.in_parallel} side by side, each with its resistor")
+        shared = "all on one resistor" if channel.sharing == "one" else "each with its resistor"
+        several.append(f"{channel.in_parallel} side by side, {shared}")
     return Panel(
         title="" if channel.id == "main" else channel.id.capitalize(),
         note=", ".join(several),
-        choices=(Choice(label="Colour", origin=channel.led_picked.origin, because=channel.led_picked.why, options=colours),),
+        choices=tuple(choices),
         entries=entries,
-        facts=(channel.current, channel.current_with_pin, channel.power, channel.limit),
+        facts=(
+            channel.current,
+            channel.current_with_pin,
+            *((channel.curve,) if channel.curve.value is not None else ()),
+            *((channel.ghost,) if channel.ghost is not None else ()),
+            channel.power,
+            channel.limit,
+        ),
+        moves=_resistor_moves(design, channel),
         resistor_bands=() if channel.resistor.value is None else band_colours(channel.resistor.value, channel.tolerance.known),
+    )
+
+
+def _count(channel: ChannelDesign, field: str, label: str, count: int) -> Entry:
+    return Entry(
+        label=label,
+        text=str(count),
+        path=("lamps", channel.lamp_id, "channels", channel.id, field),
+        origin="own" if count > 1 else "proposed",
+        because=None if count > 1 else "one LED",
+        lower=count - 1 if count > 1 else None,
+        higher=count + 1,
+    )
+
+
+def _sharing(channel: ChannelDesign) -> Choice:
+    options = tuple(
+        Option(
+            label=label,
+            detail=detail,
+            patch=channel_patch(channel, sharing=key, resistor_ohm=None),
+            is_chosen=channel.sharing == key,
+        )
+        for key, label, detail in (
+            ("each", "A resistor each", "they share alike"),
+            ("one", "One for all", "the one with the least drop takes most"),
+        )
+    )
+    return Choice(label="Resistors", origin="own", options=options)
+
+
+def _resistor_moves(design: Design, channel: ChannelDesign) -> tuple[Move, ...]:
+    """Offer the neighbours of the exact value, and the best of the user's own drawer, each with what it gives."""
+    if channel.branch is None or channel.exact.value is None or channel.resistor.value is None:
+        return ()
+    exact = channel.exact.value
+    found = [("Nearest above", next_preferred(exact)), ("Nearest below", neighbour(exact, -1))]
+    moves = []
+    for what, ohm in found:
+        if abs(ohm - channel.resistor.known) > 1e-9 * ohm:
+            gives = si(max(0.0, channel.branch.left_v) / ohm, "A")
+            moves.append(Move(label=f"{what}: {si(ohm, 'ohm')} gives {gives}", patch=channel_patch(channel, resistor_ohm=ohm)))
+    if design.plan.drawer:
+        best = best_from_drawer(design.plan.drawer, least_ohm=exact)
+        if best is not None:
+            gives = si(max(0.0, channel.branch.left_v) / best.resistance_ohm, "A")
+            patch = channel_patch(channel, resistor_ohm=best.resistance_ohm)
+            moves.append(Move(label=f"From my drawer: {best.label} gives {gives}", patch=patch))
+    return tuple(moves)
+
+
+def _drive_panels(design: Design, lamp: LampDesign) -> tuple[Panel, ...]:
+    """Offer how the lamp is driven, with the parts around its switch."""
+    if lamp.school is None or (lamp.load is not None and lamp.load.off_current is not None):
+        return ()
+    path = ("lamps", lamp.id, "drive")
+    is_anode_wanted = lamp.common is not None and lamp.common.id == "cathode"
+    options = []
+    for school, label in DRIVES.items():
+        if lamp.kind == "strip" and school == "pin":
+            continue
+        patch: Document = at_path(path, {"school": school, "choice": None, "values": None})
+        if is_anode_wanted and school != "pin":
+            patch = join_patches([patch, at_path(("lamps", lamp.id, "common"), "anode")])
+        options.append(Option(label=label, detail=DRIVE_NOTES[school], patch=patch, is_chosen=lamp.school.id == school))
+    choices = [Choice(label="Driven by", origin=lamp.school.origin, because=lamp.school.why, options=tuple(options))]
+    switch = lamp.switch or next((channel.switch for channel in lamp.channels if channel.switch), None)
+    entries: list[Entry] = []
+    facts: tuple[Value, ...] = ()
+    if switch is not None:
+        parts = tuple(
+            Option(
+                label=part.label,
+                detail=f"up to {si(part.current_most_a.value, 'A')}",
+                patch=at_path((*path, "choice"), {"part": part.id, "overrides": None}),
+                is_chosen=part.id == switch.part.id,
+            )
+            for part in design.catalog.transistors.values()
+            if part.kind == switch.part.kind
+        )
+        choices.append(Choice(label="Part", origin=switch.part_picked.origin, because=switch.part_picked.why, options=parts))
+        field = "base_ohm" if switch.base else "gate_ohm"
+        if lamp.school.origin == "own":  # values stand beside a settled school only
+            entries.append(entry(switch.series, *path, "values", field))
+            if switch.pull_down is not None and switch.has_pull_down:
+                entries.append(entry(switch.pull_down, *path, "values", "pull_down_ohm"))
+        facts = tuple(it for it in (switch.load, switch.series, switch.pin, switch.gate) if it is not None)
+    elif lamp.load is not None:
+        facts = (lamp.load.current, lamp.load.rated)
+    return (
+        Panel(title="Drive", choices=tuple(choices), entries=tuple(entries), facts=facts, schematic=_schematic(lamp, switch)),
+    )
+
+
+def _data_panels(design: Design, lamp: LampDesign) -> tuple[Panel, ...]:
+    return tuple(
+        level_panel(design, lead, f"{lead.id.partition('.')[2].capitalize()} line")
+        for lead in design.leads.values()
+        if lead.stage == lamp.stage
+    )
+
+
+def _schematic(lamp: LampDesign, switch: SwitchDesign | None) -> Schematic | None:
+    """Say what stands in the drive's circuit, in the order from plus to ground; the screen draws it with standard symbols."""
+    if not lamp.channels and lamp.load is None:
+        return None
+    first = lamp.channels[0] if lamp.channels else None
+    load = (
+        SchematicPart(symbol="led", label=f"{first.in_series} in series" if first.in_series > 1 else first.led.label)
+        if first
+        else SchematicPart(
+            symbol="coil" if lamp.load and lamp.load.is_coil else "load", label=lamp.load.label if lamp.load else ""
+        )
+    )
+    resistor = [SchematicPart(symbol="resistor", label=first.resistor.text)] if first and first.resistor.value is not None else []
+    top = first.drive.text if first else lamp.load.rail.text if lamp.load and lamp.load.rail else ""
+    flyback = bool(lamp.load and lamp.load.is_coil and lamp.load.has_flyback)
+    if switch is not None:
+        return Schematic(
+            text=f"{top}, {load.label}, {'resistor, ' if resistor else ''}{switch.part.label} to ground, its {'base' if switch.base else 'gate'} through {switch.series.text}",
+            top=top,
+            chain=(*resistor, load),
+            switch="npn" if switch.base else "mosfet",
+            series=switch.series.text,
+            pull_down=switch.pull_down.text if switch.pull_down is not None and switch.has_pull_down else None,
+            has_flyback=flyback,
+            bottom="ground",
+        )
+    if first is not None and first.is_inverted:
+        return Schematic(
+            text=f"{top}, LED, {first.resistor.text}, pin that pulls low", top=top, chain=(load, *resistor), bottom="pin"
+        )
+    return Schematic(
+        text=f"pin, {first.resistor.text if first else ''}, {load.label} to ground",
+        top="pin",
+        chain=(*resistor, load),
+        has_flyback=flyback,
+        bottom="ground",
+    )
+
+
+def _curve_picture(lamp: LampDesign) -> CurvePicture | None:
+    """Draw current over volts: the diode's curve with its spread, the resistor's line, and where they cross."""
+    channel = next((it for it in lamp.channels if it.branch is not None and it.point is not None), None)
+    if channel is None or channel.branch is None or channel.branch.curve is None or channel.resistor.value is None:
+        return None
+    branch, curve = channel.branch, channel.branch.curve
+    most_a = 1.25 * max(channel.limit.known, channel.wanted.known)
+    most_v = max(branch.drive_voltage_v.most, 1.1 * branch.forward_voltage_v.most)
+    ohm = channel.resistor.known + branch.driver_resistance_ohm.value
+
+    def drawn(forward_v: float) -> tuple[CurvePoint, ...]:
+        shifted = curve.model_copy(update={"forward_voltage_v": forward_v / branch.in_series})
+        steps = [most_a * (k / CURVE_POINTS) ** 2 for k in range(1, CURVE_POINTS + 1)]
+        return tuple(CurvePoint(v=branch.in_series * shifted.drop_v(a), a=a) for a in steps)
+
+    drive_v = branch.drive_voltage_v.value - branch.driver_drop_v.value
+    flows = channel.point.curve_a if channel.point else None
+    point_a = flows.value if flows else channel.current.value or 0.0
+    name = "" if channel.id == "main" else f", {channel.id}"
+    return CurvePicture(
+        text=f"{lamp.label}{name}: by its curve {si(point_a, 'A')} flows at {si(max(drive_v - point_a * ohm, 0.0), 'V')} across the LED",
+        axis_most_v=most_v,
+        axis_most_a=most_a,
+        volts=ticks(most_v, lambda v: si(v, "V").removesuffix("\u00a0V")),
+        amperes=ticks(most_a, lambda a: si(a, "A")),
+        curve=drawn(branch.forward_voltage_v.value),
+        least=drawn(branch.forward_voltage_v.least),
+        most=drawn(branch.forward_voltage_v.most),
+        line=(CurvePoint(v=max(drive_v - most_a * ohm, 0.0), a=min(most_a, drive_v / ohm)), CurvePoint(v=drive_v, a=0.0)),
+        point=CurvePoint(v=max(drive_v - point_a * ohm, 0.0), a=point_a),
+        wanted_a=channel.wanted.known,
+        limit_a=channel.limit.known,
     )

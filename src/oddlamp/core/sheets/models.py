@@ -46,6 +46,26 @@ class Choice(Model):
     options: tuple[Option, ...]
 
 
+class SchematicPart(Model):
+    """One part of a circuit, drawn with its standard symbol."""
+
+    symbol: Literal["resistor", "led", "coil", "load"]
+    label: str
+
+
+class Schematic(Model):
+    """A drive's small circuit: parts from the top down, and the switch below them where there is one."""
+
+    text: str
+    top: str
+    chain: tuple[SchematicPart, ...]
+    switch: Literal["npn", "mosfet"] | None = None
+    series: str | None = None
+    pull_down: str | None = None
+    has_flyback: bool = False
+    bottom: Literal["ground", "pin"]
+
+
 class Panel(Model):
     """Values that belong together, such as one colour of a lamp or one direction of a wire."""
 
@@ -56,6 +76,7 @@ class Panel(Model):
     facts: tuple[Value, ...] = ()
     resistor_bands: tuple[str, ...] = ()
     moves: tuple[Move, ...] = ()
+    schematic: Schematic | None = None
 
 
 class CurrentBar(Model):
@@ -86,6 +107,41 @@ class CurrentPicture(Model):
     axis_most_a: float
     ticks: tuple[Tick, ...]
     bars: tuple[CurrentBar, ...]
+
+
+class CurvePoint(Model):
+    """A point of a curve: V across, A through."""
+
+    v: float
+    a: float
+
+
+class CurvePicture(Model):
+    """The operating point on the diode curve, with the curve's spread and the resistor's line."""
+
+    text: str
+    axis_most_v: float
+    axis_most_a: float
+    volts: tuple[Tick, ...]
+    amperes: tuple[Tick, ...]
+    curve: tuple[CurvePoint, ...]
+    least: tuple[CurvePoint, ...]
+    most: tuple[CurvePoint, ...]
+    line: tuple[CurvePoint, ...]
+    point: CurvePoint
+    wanted_a: float
+    limit_a: float
+
+
+class EdgePicture(Model):
+    """A rising edge against the time of a bit."""
+
+    text: str
+    rise_s: float
+    bit_s: float
+    rise: str
+    bit: str
+    state: State
 
 
 class LevelWindow(Model):
@@ -196,6 +252,8 @@ class Sheet(Model):
     sentence: str
     detail: str
     picture: Picture | None = None
+    curve: CurvePicture | None = None
+    edge: EdgePicture | None = None
     panels: tuple[Panel, ...] = ()
     words: tuple[WordRow, ...] = ()
     pins: tuple[PinRow, ...] = ()

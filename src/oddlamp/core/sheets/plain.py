@@ -6,7 +6,7 @@ from oddlamp.core.design import Design, NodeDesign, RailDesign
 from oddlamp.core.findings import Move
 from oddlamp.core.parts.models import ModulePart
 from oddlamp.core.plan.document import at_path
-from oddlamp.core.sheets.lamp import entry
+from oddlamp.core.sheets.entry import entry
 from oddlamp.core.sheets.models import Choice, Entry, Option, Panel, Sheet
 from oddlamp.core.sheets.words import appends_choice, describe
 from oddlamp.core.values import NOT_YET

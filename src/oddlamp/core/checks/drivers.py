@@ -1,0 +1,391 @@
+"""Rules for what stands between pin and load, and for what pins, ports and the whole chip may carry together."""
+
+from collections.abc import Iterable, Iterator
+
+from oddlamp.core.base import Working, and_list, si
+from oddlamp.core.checks.pins import line_name
+from oddlamp.core.design import Design, LampDesign, PinLoad, SwitchDesign
+from oddlamp.core.electrical.drivers import FORCED_GAIN, FORCED_GAIN_MOST
+from oddlamp.core.electrical.preferred import FLOAT_SLACK, neighbour
+from oddlamp.core.findings import Breach, Move, Severity
+from oddlamp.core.parts.models import PortGroup, Sourced
+from oddlamp.core.plan.document import at_path
+
+SWITCHED = ("relay", "strip")
+OPTO_OFF_MOST_A = 1e-4
+
+
+def _over(current_a: float, limit_a: float) -> bool:
+    return current_a > limit_a * (1 + FLOAT_SLACK)
+
+
+def _with_mosfet(lamp: LampDesign) -> Move:
+    return Move(label="Put a MOSFET between", patch=at_path(("lamps", lamp.id, "drive"), {"school": "mosfet", "choice": None}))
+
+
+def pin_gives_enough(design: Design) -> Iterator[Breach]:
+    """A pin carries no more than is recommended, and never more than its absolute limit."""
+    for lamp in design.lamps.values():
+        part = design.nodes[lamp.host].part
+        if part is None or (lamp.load is not None and lamp.switch is None and lamp.kind in SWITCHED):
+            continue  # DRV-NEEDED tells of those
+        for load in lamp.loads:
+            usual, absolute = part.pin_recommended_a, part.pin_absolute_a
+            severity: Severity = "look"
+            if absolute is not None and _over(load.nominal_a, absolute.value):
+                severity, limit = "stop", absolute
+            elif _over(load.nominal_a, usual.value):
+                limit = usual
+            elif absolute is not None and _over(load.most_a, absolute.value):
+                limit = absolute
+            else:
+                continue
+            put_in = f"{si(load.nominal_a, 'A')}, at most {si(load.most_a, 'A')}; {si(usual.value, 'A')} recommended"
+            put_in += f", {si(absolute.value, 'A')} absolute" if absolute else ""
+            asked_a = load.nominal_a if limit is usual or severity == "stop" else load.most_a
+            yield Breach(
+                severity=severity,
+                where=load.signal_id,
+                stage=lamp.stage,
+                message=f"{line_name(design, load.signal_id)} asks {si(asked_a, 'A')} of a pin that gives {si(limit.value, 'A')}.",
+                working=(Working(formula="I_pin = n · I_F", substituted=put_in, source=limit.source),),
+                fixes=tuple(_less(lamp, load, usual)),
+                numbers={"pin_current_a": load.nominal_a, "worst_pin_current_a": load.most_a},
+            )
+
+
+def _less(lamp: LampDesign, load: PinLoad, usual: Sourced) -> Iterator[Move]:
+    channel = next((it for it in lamp.channels if it.signal_id == load.signal_id), None)
+    if channel is not None and channel.switch is None:
+        each_a = usual.value / channel.in_parallel
+        path = ("lamps", lamp.id, "channels", channel.id)
+        yield Move(
+            label=f"Aim for {si(each_a, 'A')} each", patch=at_path(path, {"wanted_current_a": each_a, "resistor_ohm": None})
+        )
+        if lamp.kind == "led":
+            yield _with_mosfet(lamp)
+    elif lamp.kind in ("led", "rgb", "buzzer"):
+        yield _with_mosfet(lamp)
+
+
+def port_carries_together(design: Design) -> Iterator[Breach]:
+    """Pins that share a port carry no more together than it takes."""
+    yield from (breach for breach in _together(design) if breach is not None and not breach.where.endswith(".chip"))
+
+
+def chip_carries_together(design: Design) -> Iterator[Breach]:
+    """All pins of a chip carry no more together than it takes."""
+    yield from (breach for breach in _together(design) if breach is not None and breach.where.endswith(".chip"))
+
+
+def _together(design: Design) -> Iterator[Breach | None]:
+    for node in design.nodes.values():
+        if node.part is None:
+            continue
+        mine = [(lamp, load) for lamp in design.lamps.values() if lamp.host == node.id for load in lamp.loads]
+        at = {pin.signal_id: pin.label for pin in design.pins.values() if pin.host == node.id}
+        for group in node.part.port_groups:
+            here = [(lamp, load) for lamp, load in mine if at.get(load.signal_id) in group.pins]
+            for way, limit in (("source", group.source_a), ("sink", group.sink_a)):
+                if limit is not None:
+                    some = [(lamp, load) for lamp, load in here if load.way == way]
+                    yield _too_much(design, node.id, some, limit, f"Pins {group.label}", f"{_key(group)}_{way}")
+        if node.part.chip_most_a is not None:
+            yield _too_much(design, node.id, mine, node.part.chip_most_a, f"All pins of the {node.label.lower()}", "chip")
+
+
+def _key(group: PortGroup) -> str:
+    return group.label.lower().replace(" ", "_")
+
+
+def _too_much(
+    design: Design, host: str, loads: Iterable[tuple[LampDesign, PinLoad]], limit: Sourced, what: str, key: str
+) -> Breach | None:
+    loads = list(loads)
+    nominal_a, most_a = together_a(design, loads)
+    if not _over(most_a, limit.value):
+        return None
+    severity: Severity = "stop" if _over(nominal_a, limit.value) else "look"
+    asked_a = nominal_a if severity == "stop" else most_a
+    at_worst = "" if severity == "stop" else "At worst "
+    lamps = list(dict.fromkeys(lamp.label for lamp, _ in loads))
+    names = and_list(lamps) if len(lamps) < 4 else f"{len(lamps)} lamps"
+    put_in = f"{len(loads)} pins, {si(nominal_a, 'A')}, at most {si(most_a, 'A')}; {si(limit.value, 'A')} together"
+    message = f"{what} carry {si(asked_a, 'A')} when {names} are on together; they may carry {si(limit.value, 'A')}."
+    return Breach(
+        severity=severity,
+        where=f"{host}.{key}",
+        stage=f"pins.{host}" if design.nodes[host].node.kind == "board" else f"nodes.{host}",
+        message=at_worst + (message[0].lower() + message[1:] if at_worst else message),
+        working=(Working(formula="sum over lamps that can be on together", substituted=put_in, source=limit.source),),
+        fixes=tuple(_shed(design, loads, limit.value)),
+        numbers={"current_a": nominal_a, "worst_current_a": most_a},
+    )
+
+
+def together_a(design: Design, loads: Iterable[tuple[LampDesign, PinLoad]]) -> tuple[float, float]:
+    """Add loads up over lamps that can be on together: of a group that never is, only the largest counts, A."""
+    nominal: dict[str, float] = {}
+    most: dict[str, float] = {}
+    apart = {member: name for name, group in design.plan.groups.items() if group.never_together for member in group.members}
+    by_lamp: dict[str, tuple[float, float]] = {}
+    for lamp, load in loads:
+        before = by_lamp.get(lamp.id, (0.0, 0.0))
+        by_lamp[lamp.id] = (before[0] + load.nominal_a, before[1] + load.most_a)
+    for lamp_id, (one, other) in by_lamp.items():
+        key = apart.get(lamp_id, f"lamp {lamp_id}")
+        nominal[key], most[key] = max(nominal.get(key, 0.0), one), max(most.get(key, 0.0), other)
+    return sum(nominal.values()), sum(most.values())
+
+
+def _shed(design: Design, loads: list[tuple[LampDesign, PinLoad]], limit_a: float) -> Iterator[Move]:
+    """Offer what brings the sum under its limit at worst: less current for all, or a MOSFET for each."""
+    lamps = list({lamp.id: lamp for lamp, _ in loads}.values())
+    _, most_a = together_a(design, loads)
+    share = 0.98 * limit_a / most_a
+    channels = [channel for lamp in lamps for channel in lamp.channels if channel.switch is None]
+    wanted = min((channel.wanted.known for channel in channels), default=0.0) * share
+    if channels and wanted > 1e-4:
+        patch: dict[str, object] = {
+            "lamps": {
+                lamp.id: {
+                    "channels": {
+                        channel.id: {"wanted_current_a": float(f"{channel.wanted.known * share:.2g}"), "resistor_ohm": None}
+                        for channel in lamp.channels
+                    }
+                }
+                for lamp in lamps
+                if lamp.channels
+            }
+        }
+        yield Move(label=f"Aim for {si(share, 'ratio')} of the current in each", patch=patch)
+    switchable = [lamp for lamp in lamps if lamp.kind in ("led", "rgb", "buzzer", "relay") and lamp.rail_id in design.rails]
+    if len(switchable) == len(lamps):
+        drives = {lamp.id: {"drive": {"school": "mosfet", "choice": None}} for lamp in lamps}
+        for lamp in lamps:
+            if lamp.common is not None and lamp.common.id == "cathode":
+                drives[lamp.id]["common"] = "anode"  # type: ignore[assignment]
+        yield Move(label="Put a MOSFET under each", patch={"lamps": drives})
+
+
+def load_has_its_driver(design: Design) -> Iterator[Breach]:
+    """What takes more than a pin gives, or more volts than it has, is not hung on a pin."""
+    for lamp in design.lamps.values():
+        host = design.nodes[lamp.host]
+        load = lamp.load
+        if load is None or load.current.value is None or lamp.school is None or lamp.school.id != "pin" or host.part is None:
+            continue
+        if load.off_current is not None or host.logic is None or host.logic.value is None:
+            continue
+        limit = host.part.pin_recommended_a
+        rail_v = load.rail.value if load.rail and load.rail.value is not None else load.rated.known
+        lacks_volts = lamp.kind in SWITCHED and host.logic.value < load.rated.low
+        if not _over(load.current.value, limit.value) and not lacks_volts:
+            continue
+        why = (
+            f"asks {load.current.text} of a pin that gives {si(limit.value, 'A')}"
+            if _over(load.current.value, limit.value)
+            else f"is made for {load.rated.text} and a pin gives {host.logic.text}"
+        )
+        yield Breach(
+            severity="stop",
+            where=f"{lamp.id}.main",
+            stage=lamp.stage,
+            message=f"{lamp.label} {why}: it needs a driver.",
+            working=(
+                *load.current.working,
+                Working(
+                    formula="I_load ≤ I_pin, V_load ≤ V_pin",
+                    substituted=f"{load.current.text} against {si(limit.value, 'A')}; {si(rail_v, 'V')} against {host.logic.text}",
+                    source=limit.source,
+                ),
+            ),
+            fixes=(
+                _with_mosfet(lamp),
+                Move(label="Put an NPN between", patch=at_path(("lamps", lamp.id, "drive"), {"school": "npn", "choice": None})),
+            ),
+            numbers={"load_a": load.current.value},
+        )
+
+
+def coil_has_its_diode(design: Design) -> Iterator[Breach]:
+    """A coil has a diode over it: what drives it would be killed when it lets go."""
+    for lamp in design.lamps.values():
+        load = lamp.load
+        if load is None or not load.is_coil or load.has_flyback or load.current.value is None:
+            continue
+        school = lamp.school.id if lamp.school else "pin"
+        drive = {"school": school, "values": {"has_flyback": True}}
+        yield Breach(
+            severity="stop" if lamp.kind == "relay" else "look",
+            where=f"{lamp.id}.main",
+            stage=lamp.stage,
+            message=f"{lamp.label} is a coil without a diode over it: letting go, it kicks back tens of volts and kills what drives it.",
+            working=(
+                Working(
+                    formula="V = L dI/dt when the current is cut",
+                    substituted=f"{load.current.text} cut at once",
+                    source="common-practice",
+                ),
+            ),
+            fixes=(Move(label="Put a diode over the coil, its ring to plus", patch=at_path(("lamps", lamp.id, "drive"), drive)),),
+            numbers={"coils": 1},
+        )
+
+
+def _switches(design: Design) -> Iterator[tuple[LampDesign, str, SwitchDesign]]:
+    for lamp in design.lamps.values():
+        if lamp.switch is not None:
+            yield lamp, f"{lamp.id}.main", lamp.switch
+        for channel in lamp.channels:
+            if channel.switch is not None:
+                yield lamp, channel.signal_id, channel.switch
+
+
+def base_gets_enough(design: Design) -> Iterator[Breach]:
+    """An NPN gets enough base current to be surely on, and carries what its load takes."""
+    for lamp, where, switch in _switches(design):
+        base = switch.base
+        if base is None:
+            continue
+        most = switch.part.current_most_a
+        if _over(switch.load.known, most.value):
+            yield Breach(
+                severity="stop",
+                where=where,
+                stage=lamp.stage,
+                message=f"{lamp.label} takes {switch.load.text}; the {switch.part.label.lower()} carries {si(most.value, 'A')}.",
+                working=(
+                    Working(
+                        formula="I_C ≤ I_C,max", substituted=f"{switch.load.text} > {si(most.value, 'A')}", source=most.source
+                    ),
+                ),
+                fixes=(_with_mosfet(lamp),),
+                numbers={"current_a": switch.load.known},
+            )
+        elif base.forced_gain > FORCED_GAIN_MOST * (1 + FLOAT_SLACK):
+            better = neighbour(base.exact_ohm * (1 + 1e-6), -1)
+            path = ("lamps", lamp.id, "drive")
+            fixed = {"school": "npn", "values": {"base_ohm": better}}
+            yield Breach(
+                severity="stop" if base.forced_gain > 5 * FORCED_GAIN_MOST else "look",
+                where=where,
+                stage=lamp.stage,
+                message=f"The base of {lamp.label}'s transistor gets {si(base.base_current_a, 'A')} for {switch.load.text}: one part in {base.forced_gain:.0f}, and {FORCED_GAIN_MOST:.0f} at most keeps it surely on.",
+                working=base.working,
+                fixes=(Move(label=f"Fit {si(better, 'ohm')} (one part in {FORCED_GAIN:.0f})", patch=at_path(path, fixed)),),
+                numbers={"forced_gain": base.forced_gain},
+            )
+
+
+def gate_gets_enough(design: Design) -> Iterator[Breach]:
+    """A MOSFET's resistance is specified at or below the gate volts there are; the threshold is no drive level."""
+    for lamp, where, switch in _switches(design):
+        part, gate = switch.part, switch.gate
+        if gate is None or gate.value is None or part.gate_specified_v is None:
+            continue
+        specified, most = part.gate_specified_v, part.current_most_a
+        if _over(switch.load.known, most.value):
+            yield Breach(
+                severity="stop",
+                where=where,
+                stage=lamp.stage,
+                message=f"{lamp.label} takes {switch.load.text}; this MOSFET carries {si(most.value, 'A')}.",
+                working=(
+                    Working(
+                        formula="I_D ≤ I_D,max", substituted=f"{switch.load.text} > {si(most.value, 'A')}", source=most.source
+                    ),
+                ),
+                fixes=tuple(_other_mosfets(design, lamp, gate.value, switch.load.known)),
+                numbers={"current_a": switch.load.known},
+            )
+            continue
+        if gate.low >= specified.value * (1 - 1e-3):
+            continue
+        severity: Severity = "stop" if gate.value < specified.value * (1 - 1e-3) else "look"
+        threshold = f" It barely starts at {si(part.gate_threshold_v.value, 'V')}." if part.gate_threshold_v else ""
+        seen = gate.text if severity == "stop" else f"at worst {si(gate.low, 'V')}"
+        yield Breach(
+            severity=severity,
+            where=where,
+            stage=lamp.stage,
+            message=f"The gate of {lamp.label}'s MOSFET gets {seen}; its resistance is specified at {si(specified.value, 'V')}.{threshold}",
+            working=(
+                *gate.working,
+                Working(
+                    formula="V_GS ≥ the volts R_DS(on) is specified at",
+                    substituted=f"{gate.text} against {si(specified.value, 'V')}",
+                    source=specified.source,
+                ),
+            ),
+            fixes=tuple(_other_mosfets(design, lamp, gate.low, switch.load.known)),
+            numbers={"missing_v": specified.value - gate.value},
+        )
+
+
+def _other_mosfets(design: Design, lamp: LampDesign, gate_v: float, current_a: float) -> Iterator[Move]:
+    for part in design.catalog.transistors.values():
+        specified = part.gate_specified_v
+        if part.kind == "mosfet" and specified and specified.value <= gate_v and part.current_most_a.value >= current_a:
+            patch = at_path(("lamps", lamp.id, "drive"), {"school": "mosfet", "choice": {"part": part.id, "overrides": None}})
+            yield Move(label=f"Take a {part.label}", patch=patch)
+    npn = max((it for it in design.catalog.transistors.values() if it.kind == "npn"), key=lambda it: it.current_most_a.value)
+    if npn.current_most_a.value >= current_a:
+        patch = at_path(("lamps", lamp.id, "drive"), {"school": "npn", "choice": {"part": npn.id, "overrides": None}})
+        yield Move(label=f"Take a {npn.label.lower()}", patch=patch)
+
+
+def gate_is_held(design: Design) -> Iterator[Breach]:
+    """A gate is held off while its pin floats at start-up."""
+    for lamp, where, switch in _switches(design):
+        if switch.gate is not None and not switch.has_pull_down:
+            patch = at_path(("lamps", lamp.id, "drive"), {"school": "mosfet", "values": {"has_pull_down": True}})
+            yield Breach(
+                severity="look",
+                where=where,
+                stage=lamp.stage,
+                message=f"Nothing holds the gate of {lamp.label}'s MOSFET while the board starts: it may flash or glow.",
+                working=(
+                    Working(
+                        formula="a pin floats until the program makes it an output",
+                        substituted="no resistor from gate to ground",
+                        source="common-practice",
+                    ),
+                ),
+                fixes=(Move(label="Put 100 kΩ from gate to ground", patch=patch),),
+                numbers={"gates": 1},
+            )
+
+
+def opto_lets_go(design: Design) -> Iterator[Breach]:
+    """A relay module that is on when its pin is low is off when it is high."""
+    for lamp in design.lamps.values():
+        load = lamp.load
+        if load is None or load.off_current is None or load.off_current.value is None:
+            continue
+        if load.off_current.value <= OPTO_OFF_MOST_A:
+            continue
+        yield Breach(
+            severity="look",
+            where=f"{lamp.id}.main",
+            stage=lamp.stage,
+            message=f"{lamp.label} may not let go: with its pin high, {load.off_current.text} still flows through its input.",
+            working=load.off_current.working,
+            fixes=(_with_mosfet(lamp),),
+            numbers={"off_a": load.off_current.value},
+        )
+
+
+def mains_is_warned(design: Design) -> Iterator[Breach]:
+    """What can switch mains is named, with the caution that goes with it."""
+    for lamp in design.lamps.values():
+        if lamp.load is not None and lamp.load.is_mains_side:
+            where = f"{lamp.id}.main"
+            yield Breach(
+                severity="look",
+                where=where,
+                stage=lamp.stage,
+                message=f"{lamp.label} can switch mains: only inside an approved, enclosed, fused product, wired by a licensed person where the law says so; never on a breadboard.",
+                working=(Working(formula="caution by kind of load", substituted=lamp.load.label, source="common-practice"),),
+                numbers={"relays": 1},
+            )

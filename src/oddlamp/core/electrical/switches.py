@@ -1,0 +1,115 @@
+"""The switch between a pin and its load, resolved: which transistor, what in its base or gate, what the pin gives."""
+
+from collections.abc import Callable
+
+from oddlamp.core.base import Working, si
+from oddlamp.core.design import NodeDesign, Picked, SwitchDesign
+from oddlamp.core.electrical.drivers import base_drive
+from oddlamp.core.electrical.led import Spread
+from oddlamp.core.electrical.supplies import pick_part
+from oddlamp.core.parts.models import Catalog, TransistorPart
+from oddlamp.core.plan.lights import Drive, DriveValues
+from oddlamp.core.values import Origin, Slot, Value
+
+SCHOOLS = {"pin": "Straight from the pin", "npn": "NPN transistor", "mosfet": "MOSFET"}
+SlotMaker = Callable[[str, str, str], Slot]
+
+
+def pick_school(drive: Drive | None, *, needs_switch: bool) -> Picked:
+    """Return how a load is driven: as the plan says, else by a MOSFET where a pin cannot."""
+    if drive is not None:
+        return Picked(drive.school, SCHOOLS[drive.school], "own")
+    if needs_switch:
+        return Picked("mosfet", SCHOOLS["mosfet"], "proposed", "a pin cannot carry this load")
+    return Picked("pin", SCHOOLS["pin"], "proposed", "a pin can carry this load")
+
+
+def switch_part(drive: Drive | None, school: str, catalog: Catalog) -> tuple[TransistorPart, Picked]:
+    """Return the transistor of a drive, chosen or proposed."""
+    part_id, choice = pick_part(drive.choice if drive else None, proposal=school, catalog=catalog)
+    part = catalog.transistor(part_id)
+    return part, Picked(part_id, part.label, choice.origin, choice.why)
+
+
+def switch_drop(part: TransistorPart) -> tuple[Spread, Spread]:
+    """Return the volts a switch keeps, and its resistance."""
+    nothing = Spread(least=0.0, value=0.0, most=0.0)
+    if part.saturation_v is not None:
+        return Spread(least=part.saturation_v.low, value=part.saturation_v.value, most=part.saturation_v.high), nothing
+    on_ohm = part.on_ohm
+    if on_ohm is None:
+        return nothing, nothing
+    return nothing, Spread(least=on_ohm.low, value=on_ohm.value, most=on_ohm.high)
+
+
+def resolve_switch(
+    slot: SlotMaker, catalog: Catalog, host: NodeDesign, drive: Drive | None, school: Picked, load_a: float
+) -> SwitchDesign | None:
+    """Put a switch together for a load current; None where the pin's volts are not known."""
+    if school.id == "pin" or host.logic is None or host.logic.value is None:
+        return None
+    part, picked = switch_part(drive, school.id, catalog)
+    values = (drive.values if drive else None) or DriveValues()
+    load = slot("switched_a", "Through the switch", "A").filled(load_a, origin="computed")
+    if part.kind == "npn" and part.base_emitter_v is not None:
+        return _npn(slot, part, picked, values, school, load, host.logic, part.base_emitter_v.value)
+    return _mosfet(slot, catalog, part, picked, values, school, load, host.logic)
+
+
+def _npn(
+    slot: SlotMaker,
+    part: TransistorPart,
+    picked: Picked,
+    values: DriveValues,
+    school: Picked,
+    load: Value,
+    logic: Value,
+    base_emitter_v: float,
+) -> SwitchDesign | None:
+    if logic.known <= base_emitter_v:
+        return None
+    load_a = max(load.known, 1e-9)
+    base = base_drive(
+        pin_v=logic.known, base_emitter_v=base_emitter_v, collector_current_a=load_a, resistance_ohm=values.base_ohm
+    )
+    origin: Origin = "proposed" if values.base_ohm is None else "own"
+    why = "gives the base a tenth of the load's current"
+    series = slot("base_ohm", "Base resistor", "ohm").filled(
+        base.resistance_ohm, origin=origin, because=why if origin == "proposed" else None, working=base.working
+    )
+    pin = slot("base_a", "Into the base", "A").filled(base.base_current_a, origin="computed", working=base.working[1:])
+    return SwitchDesign(school, part, picked, load, series, pin, base, None, None, True)
+
+
+def _mosfet(
+    slot: SlotMaker,
+    catalog: Catalog,
+    part: TransistorPart,
+    picked: Picked,
+    values: DriveValues,
+    school: Picked,
+    load: Value,
+    logic: Value,
+) -> SwitchDesign:
+    gate, pull = catalog.proposals["gate"], catalog.proposals["gate_pull_down"]
+    series = _kept(slot("gate_ohm", "Gate resistor", "ohm"), values.gate_ohm, gate.value or 100.0, gate.why)
+    down = _kept(slot("pull_down_ohm", "Gate to ground", "ohm"), values.pull_down_ohm, pull.value or 1e5, pull.why)
+    has_pull_down = values.has_pull_down is not False
+    gate_v = logic.known * (down.known / (down.known + series.known) if has_pull_down else 1.0)
+    put_in = f"{logic.text} · {down.text} / ({down.text} + {series.text}) = {si(gate_v, 'V')}" if has_pull_down else logic.text
+    working = Working(formula="V_GS = V_pin · R_down / (R_down + R_gate)", substituted=put_in, source="horowitz-hill")
+    volts = slot("gate_v", "At the gate", "V").filled(
+        gate_v,
+        origin="computed",
+        spread=(gate_v / logic.known * logic.low, gate_v / logic.known * logic.high),
+        working=(working,),
+    )
+    pin_a = logic.known / (series.known + down.known) if has_pull_down else 0.0
+    pin = slot("gate_a", "Into the gate at rest", "A").filled(pin_a, origin="computed", digits=2)
+    return SwitchDesign(school, part, picked, load, series, pin, None, volts, down, has_pull_down)
+
+
+def _kept(slot: Slot, own: float | None, proposed: float, why: str) -> Value:
+    if own is not None:
+        return slot.filled(own, origin="own")
+    return slot.filled(proposed, origin="proposed", because=why)
