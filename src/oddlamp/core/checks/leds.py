@@ -219,7 +219,7 @@ def resistor_stays_cool(design: Design) -> Iterator[Breach]:
         for channel in lamp.channels:
             if channel.point is None:
                 continue
-            power_w = channel.point.resistor_power_w * (channel.in_parallel**2 if channel.sharing == "one" else 1)
+            power_w = channel.point.resistor_power_w
             if 2 * power_w <= rating.value * (1 + FLOAT_SLACK):
                 continue
             needs = next((it for it in RATINGS_W if it >= 2 * power_w), None)
@@ -227,7 +227,7 @@ def resistor_stays_cool(design: Design) -> Iterator[Breach]:
             put_in = f"2 · {si(power_w, 'W', digits=2)} = {si(2 * power_w, 'W', digits=2)} of {si(rating.value, 'W')}"
             count = channel.in_parallel if channel.sharing == "one" else 1
             left_v = max(channel.branch.left_v, FLOAT_SLACK) if channel.branch else 1.0
-            cool_a = float(f"{0.98 * rating.value / 2 / left_v / count:.2g}")
+            cool_a = float(f"{0.9 * rating.value / 2 / left_v / count:.2g}")
             yield Breach(
                 severity="stop" if power_w > rating.value else "look",
                 where=channel.signal_id,
