@@ -15,6 +15,7 @@ from oddlamp.core.electrical.level import (
     own_rail,
     parallel_ohm,
     rise_time_s,
+    shifter_edge_s,
     straight,
     zener_level,
 )
@@ -52,6 +53,7 @@ class Carried(NamedTuple):
     tolerance: Value | None = None
     extra: Value | None = None
     injected_a: float | None = None
+    gate_v: float | None = None
 
 
 def resolve_crossings(plan: Plan, catalog: Catalog, nodes: dict[str, NodeDesign]) -> dict[str, CrossingDesign]:
@@ -237,7 +239,8 @@ class _Maker:
             case "mosfet" | "diode":
                 usual = proposals["shifter"]
                 pull = self._ohm("pull_ohm", "Pull-up", self.values.pull_ohm, usual.value or 1e4, usual.why)
-                return Carried(own_rail(rail, "V = V_DD of the receiver, through its pull-up"), pull.known, extra=pull)
+                level = own_rail(rail, "V = V_DD of the receiver, through its pull-up")
+                return Carried(level, pull.known, extra=pull, gate_v=min(drive.value, rail.value) if school == "mosfet" else None)
             case "gate":
                 return Carried(own_rail(rail, "V_OH = V_DD of the gate, fed like the receiver"), GATE_OHM)
             case _:
@@ -253,7 +256,10 @@ class _Maker:
         why = self.catalog.proposals["divider"].why
         upper = self._ohm("upper_ohm", "From the sender", self.values.upper_ohm, first[0], why)
         lower = self._ohm("lower_ohm", "To ground", self.values.lower_ohm, first[1], why)
-        level = divide(drive, Divider(upper_ohm=upper.known, lower_ohm=lower.known, tolerance_ratio=ratio))
+        # A pull-down at the receiver loads the divider.
+        load_ohm = self.signal.pull_ohm if self.signal.pull_to == "ground" else None
+        divider = Divider(upper_ohm=upper.known, lower_ohm=lower.known, tolerance_ratio=ratio)
+        level = divide(drive, divider, load_ohm=load_ohm)
         return Carried(level, parallel_ohm(upper.known, lower.known), upper=upper, lower=lower, tolerance=tolerance)
 
     def _clamped(self, drive: Spread, rail: Spread, series: Value, tolerance: Value, ratio: float) -> Carried:
@@ -275,9 +281,26 @@ class _Maker:
         length_m = wire.length_m if wire and wire.length_m is not None else self.catalog.proposals["wire"].value or 0.2
         input_f = self.catalog.proposals["input"].value or 1e-11
         total_f = input_f + WIRE_F_PER_M * length_m + carried.more_f
+        if carried.gate_v is not None:
+            return self._shifter_rise(slot, carried, carried.gate_v, total_f)
         rise_s = rise_time_s(resistance_ohm=carried.edge_ohm, capacitance_f=total_f)
         put_in = f"2.2 · {si(carried.edge_ohm, 'ohm')} · {si(total_f, 'F')} = {si(rise_s, 's')}, with {si(length_m, 'm')} of wire"
         working = Working(formula="t_rise = 2.2 R C, C of input, wire and parts", substituted=put_in, source="horowitz-hill")
+        return slot.filled(rise_s, origin="computed", working=(working,), digits=2)
+
+    def _shifter_rise(self, slot: Slot, carried: Carried, gate_v: float, total_f: float) -> Value:
+        threshold = self.catalog.proposals["shifter-threshold"]
+        part, rail_v = self.sender.part, carried.level.voltage_v.value
+        rise_s = shifter_edge_s(
+            pull_ohm=carried.edge_ohm,
+            capacitance_f=total_f,
+            rail_v=rail_v,
+            gate_v=gate_v,
+            threshold_v=threshold.value or 1.6,
+            sender_ohm=part.output_resistance_ohm.value if part else GATE_OHM,
+        )
+        put_in = f"the MOSFET passes up to {si(gate_v, 'V')} − {si(threshold.value or 1.6, 'V')}, then {si(carried.edge_ohm, 'ohm')} into {si(total_f, 'F')}: {si(rise_s, 's')}"
+        working = Working(formula="R C ln((V − V_passed) / 0.1 V)", substituted=put_in, source="horowitz-hill")
         return slot.filled(rise_s, origin="computed", working=(working,), digits=2)
 
 

@@ -7,7 +7,7 @@ from pydantic import Field
 
 from oddlamp.core.base import Model
 
-THERMAL_V: Final = 0.02585  # kT/q at 300 K
+THERMAL_V: Final = 1.380649e-23 * 300 / 1.602176634e-19  # kT/q at 300 K; both constants are exact in the SI
 STEPS_MOST: Final = 80
 
 

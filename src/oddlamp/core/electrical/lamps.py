@@ -108,7 +108,9 @@ class _LampMaker:
             return None
         current, count = channel.point.current_a, channel.in_parallel
         way: Literal["source", "sink"] = "sink" if is_sunk else "source"
-        return PinLoad(channel.signal_id, self.id, way, current.value * count, current.most * count)
+        # On one shared resistor the most through one LED is already all there is.
+        most_a = current.most * (1 if channel.sharing == "one" else count)
+        return PinLoad(channel.signal_id, self.id, way, current.value * count, most_a)
 
     def _load(self, rail_id: str | None) -> LampDesign:
         needs = self.lamp.kind == "strip"

@@ -10,6 +10,7 @@ from pydantic import Field
 from oddlamp.core.base import Model, Working, si
 from oddlamp.core.electrical.led import Spread
 
+BODY_DIODE_V: Final = 0.6  # from memory
 DIVIDER: Final = "horowitz-hill"
 
 
@@ -28,16 +29,17 @@ class Level(Model):
     working: tuple[Working, ...]
 
 
-def divide(drive_voltage_v: Spread, divider: Divider) -> Level:
+def divide(drive_voltage_v: Spread, divider: Divider, *, load_ohm: float | None = None) -> Level:
     """Return what a divider lets through, nominal and at the corners.
 
-    Assumes a sender without resistance of its own and a receiver that draws nothing.
+    Assumes a sender without resistance of its own, and a receiver that draws nothing but through ``load_ohm`` to ground.
     Source: V_out = V_in R2 / (R1 + R2); highest with the upper low and the lower high.
     """
     t = divider.tolerance_ratio
 
     def out(voltage_v: float, upper: float, lower: float) -> float:
-        return voltage_v * lower / (upper + lower)
+        loaded = lower if load_ohm is None else parallel_ohm(lower, load_ohm)
+        return voltage_v * loaded / (upper + loaded)
 
     upper, lower = divider.upper_ohm, divider.lower_ohm
     nominal = out(drive_voltage_v.value, upper, lower)
@@ -165,6 +167,30 @@ def own_rail(rail_v: Spread, why: str) -> Level:
 def rise_time_s(*, resistance_ohm: float, capacitance_f: float) -> float:
     """Return the 10 to 90 % rise time of a resistor into a capacitance, s: 2.2 R C. Source: RC edge, ln 9 = 2.197."""
     return math.log(9) * resistance_ohm * capacitance_f
+
+
+def shifter_edge_s(
+    *, pull_ohm: float, capacitance_f: float, rail_v: float, gate_v: float, threshold_v: float, sender_ohm: float
+) -> float:
+    """Return the 10 to 90 % rise time behind a one-MOSFET shifter, s.
+
+    The MOSFET passes the sender's own rise up to its gate less its threshold, or its body diode does up to a diode
+    less, whichever is more; the receiver's pull-up does the rest alone.
+    Args:
+        pull_ohm: on the receiver's side, ohm.
+        capacitance_f: of input and wire, F.
+        rail_v: the receiver's supply, V.
+        gate_v: where the gate is tied, the lower of the two supplies, V.
+        threshold_v: of the MOSFET, V.
+        sender_ohm: what lifts the sender's side to the gate's supply: its output resistance, or its pull-up, ohm.
+    Source: RC edges in two stretches, R C ln((V - V_1) / (V - V_2)).
+    """
+    begins_v, ends_v = 0.1 * rail_v, 0.9 * rail_v
+    passed_v = min(max(gate_v - min(threshold_v, BODY_DIODE_V), begins_v), ends_v)
+    together_ohm = parallel_ohm(pull_ohm, sender_ohm)
+    towards_v = together_ohm * (rail_v / pull_ohm + gate_v / sender_ohm)
+    first_s = together_ohm * capacitance_f * math.log((towards_v - begins_v) / (towards_v - passed_v))
+    return first_s + pull_ohm * capacitance_f * math.log((rail_v - passed_v) / (rail_v - ends_v))
 
 
 def parallel_ohm(one_ohm: float, other_ohm: float) -> float:
