@@ -1,5 +1,5 @@
 #!/usr/bin/env bash
-# Installs what the machine lacks, by apt package name: nothing if all is there. With "browser", the test browser too.
+# Installs what the machine lacks, by apt package name: nothing if all is there. With "browser", what the tests need too.
 set -euo pipefail
 want=()
 command -v python3 >/dev/null || want+=(python3)
@@ -8,6 +8,7 @@ command -v node >/dev/null || want+=(nodejs)
 command -v npm >/dev/null || want+=(npm)
 if [ "${1:-}" = browser ]; then
 	command -v chromium >/dev/null || want+=(chromium)
+	command -v ngspice >/dev/null || want+=(ngspice)
 fi
 if [ ${#want[@]} -gt 0 ]; then
 	echo "Installing: ${want[*]}"

@@ -13,9 +13,13 @@ import httpx
 from playwright.sync_api import sync_playwright
 
 from oddlamp.catalog.load import demo_plan, load_catalog
+from oddlamp.core.electrical.chance import many_builds
+from oddlamp.core.electrical.designers import design_divider
+from oddlamp.core.electrical.led import Spread
 from oddlamp.core.plan.document import load_plan, merge_patch
 from oddlamp.core.rehearsal.events import read_events
 from oddlamp.core.rehearsal.simulate import rehearse
+from oddlamp.core.resolve import resolve
 from oddlamp.core.review import review
 from tests.conftest import free_port, running_server
 from tests.e2e.conftest import FLAGS
@@ -51,6 +55,34 @@ def rehearsal_ratio() -> float:
     if len(wire) != 3000 or trace.lost:
         raise SystemExit("the rehearsal did not carry 600 words of five bytes")
     return 60 / statistics.median(timed(lambda: rehearse(plan, load_catalog(), events), 15))
+
+
+def two_hundred_lamps_s() -> float:
+    """Median review of a plan with two hundred lamps, half of them through a MOSFET, s."""
+    lamps = {
+        f"l{n}": {"kind": "led", "host": "board", "channels": {"main": {}}, **({"drive": {"school": "mosfet"}} if n % 2 else {})}
+        for n in range(200)
+    }
+    plan, catalog = load_plan(merge_patch(demo_plan(), {"lamps": lamps})), load_catalog()
+    return statistics.median(timed(lambda: review(plan, catalog), 10))
+
+
+def builds_s() -> float:
+    """Median of ten thousand builds of one lamp, s."""
+    channel = resolve(load_plan(demo_plan()), load_catalog()).lamps["foot1"].channels[0]
+    branch = channel.branch
+    if branch is None:
+        raise SystemExit("the footlight has no branch")
+    ohm, wanted, limit = channel.resistor.known, channel.wanted.known, channel.limit.known
+    return statistics.median(
+        timed(lambda: many_builds(branch, resistance_ohm=ohm, wanted_current_a=wanted, limit_a=limit, seed=1), 20)
+    )
+
+
+def divider_s() -> float:
+    """Median search of the best divider over E24, s."""
+    five = Spread(least=4.75, value=5.0, most=5.25)
+    return statistics.median(timed(lambda: design_divider(five, limit_v=3.6, high_v=2.525, tolerance_ratio=0.05), 20))
 
 
 def start_s(folder: Path) -> float:
@@ -130,6 +162,9 @@ def main() -> None:
             ("edit to repaint, median of 50", statistics.median(repaint) * 1000, "ms", 100.0, "at most"),
             ("edit to repaint, 95th percentile", repaint[int(0.95 * EDITS)] * 1000, "ms", 0.0, ""),
             ("rehearsal, times real time", rehearsal_ratio(), "x", 1000.0, "at least"),
+            ("review of 200 lamps, median", two_hundred_lamps_s() * 1000, "ms", 200.0, "at most"),
+            ("10 000 builds of a lamp, median", builds_s() * 1000, "ms", 100.0, "at most"),
+            ("best divider over E24, median", divider_s() * 1000, "ms", 20.0, "at most"),
             ("compressed script", script / 1000, "kB", 250.0, "at most"),
             ("start-up, first time", start_s(folder), "s", 2.5, "at most"),
             ("start-up, again", start_s(folder), "s", 2.5, "at most"),

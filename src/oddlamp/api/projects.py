@@ -23,6 +23,8 @@ from oddlamp.api.workshop import Workshop
 from oddlamp.catalog.load import demo_plan, load_catalog
 from oddlamp.core.answers import answers_text
 from oddlamp.core.compare import Comparison, compare
+from oddlamp.core.electrical.chance import ManyBuilds, many_builds
+from oddlamp.core.errors import OutOfRange
 from oddlamp.core.plan.document import dump_plan, edit_plan, load_plan
 from oddlamp.core.plan.upgrades import upgrade
 from oddlamp.core.rehearsal.events import read_events
@@ -143,6 +145,25 @@ def compare_revisions(
     """Compare two states: decisions, numbers and verdicts."""
     sides = [(shop.store.plan_at(project_id, side), shop.review(project_id, side)) for side in (before, after)]
     return compare(sides[0], sides[1])
+
+
+@router.get("/{project_id}/builds")
+def try_builds(
+    shop: Shop,
+    project_id: str,
+    lamp: Annotated[str, Query(max_length=40)],
+    channel: Annotated[str, Query(max_length=40)] = "main",
+    seed: Annotated[int, Query(ge=0, le=2**31)] = 1,
+) -> ManyBuilds:
+    """Build one channel of a lamp ten thousand times with parts drawn inside their spreads."""
+    design = resolve(shop.store.read(project_id).plan, load_catalog())
+    found = [it for it in (design.lamps[lamp].channels if lamp in design.lamps else ()) if it.id == channel]
+    if not found or found[0].branch is None or found[0].resistor.value is None:
+        raise OutOfRange(field="lamp", given=f"{lamp}.{channel}", allowed="a channel of a lamp with a resistor and a current")
+    one, branch = found[0], found[0].branch
+    return many_builds(
+        branch, resistance_ohm=one.resistor.known, wanted_current_a=one.wanted.known, limit_a=one.limit.known, seed=seed
+    )
 
 
 @router.post("/{project_id}/copy", status_code=201)

@@ -108,6 +108,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/projects/{project_id}/builds": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Try Builds
+         * @description Build one channel of a lamp ten thousand times with parts drawn inside their spreads.
+         */
+        get: operations["try_builds_api_projects__project_id__builds_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/projects/{project_id}/compare": {
         parameters: {
             query?: never;
@@ -363,6 +383,18 @@ export interface components {
             patch: {
                 [key: string]: unknown;
             };
+        };
+        /**
+         * Bin
+         * @description How many builds fall in one stretch of current.
+         */
+        Bin: {
+            /** Count */
+            count: number;
+            /** From A */
+            from_a: number;
+            /** To A */
+            to_a: number;
         };
         /**
          * ByteRow
@@ -752,6 +784,29 @@ export interface components {
             segments: components["schemas"]["Segment"][];
             /** Stages */
             stages: components["schemas"]["Stage"][];
+        };
+        /**
+         * ManyBuilds
+         * @description The outcome of many builds, drawn with a seed, so that it can be drawn again.
+         */
+        ManyBuilds: {
+            /** Bins */
+            bins: components["schemas"]["Bin"][];
+            /** Builds */
+            builds: number;
+            /** Least A */
+            least_a: number;
+            /** Median A */
+            median_a: number;
+            /** Most A */
+            most_a: number;
+            /**
+             * Over Limit Ratio
+             * @description Share of builds past the LED's limit
+             */
+            over_limit_ratio: number;
+            /** Sentence */
+            sentence: string;
         };
         /**
          * Move
@@ -1654,6 +1709,41 @@ export interface operations {
                 };
                 content: {
                     "text/plain": string;
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    try_builds_api_projects__project_id__builds_get: {
+        parameters: {
+            query: {
+                lamp: string;
+                channel?: string;
+                seed?: number;
+            };
+            header?: never;
+            path: {
+                project_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ManyBuilds"];
                 };
             };
             /** @description Validation Error */

@@ -18,7 +18,7 @@ GHOST_LOOK_A = 2e-5  # 20 uA shows in the dark; common practice
 
 def channel_patch(channel: ChannelDesign, **fields: object) -> dict[str, object]:
     """Build a merge patch for one channel of a lamp."""
-    return at_path(("lamps", channel.lamp_id, "channels", channel.id), dict(fields))
+    return {"lamps": {channel.lamp_id: {"channels": {channel.id: fields}}}}
 
 
 def _over(current_a: float, limit_a: float) -> bool:

@@ -1,6 +1,7 @@
 """The diode curve of an LED: what flows through it behind a resistor, and what it drops at a current."""
 
 import math
+from functools import lru_cache
 from typing import Final
 
 from pydantic import Field
@@ -27,12 +28,18 @@ class DiodeCurve(Model):
     @property
     def saturation_a(self) -> float:
         """Return Is that puts the stated point on the curve, A; a drop too small for its series resistance gives a straight one."""
-        junction_v = max(self.forward_voltage_v - self.at_current_a * self.series_ohm, 1e-3)
-        return self.at_current_a / math.expm1(min(junction_v / self.slope_v, 600.0))
+        # Asked again and again for the same LED: worth remembering, and the model is frozen.
+        return _saturation_a(self.forward_voltage_v, self.at_current_a, self.series_ohm, self.slope_v)
 
     def drop_v(self, current_a: float) -> float:
         """Return what one LED drops at a current, V."""
         return self.slope_v * math.log1p(current_a / self.saturation_a) + current_a * self.series_ohm
+
+
+@lru_cache(maxsize=4096)
+def _saturation_a(forward_v: float, at_current_a: float, series_ohm: float, slope_v: float) -> float:
+    junction_v = max(forward_v - at_current_a * series_ohm, 1e-3)
+    return at_current_a / math.expm1(min(junction_v / slope_v, 600.0))
 
 
 def curve_current_a(curve: DiodeCurve, *, drive_v: float, resistance_ohm: float, in_series: int = 1) -> float:

@@ -1,11 +1,14 @@
 """The sheet of a lamp: what flows, against what is wanted and what it can stand."""
 
+from functools import lru_cache
+
 from oddlamp.core.base import and_list, si
 from oddlamp.core.checks.leds import channel_patch
 from oddlamp.core.checks.pins import without_lamp
 from oddlamp.core.design import ChannelDesign, Design, LampDesign, LoadDesign, SwitchDesign
 from oddlamp.core.electrical.bands import band_colours
 from oddlamp.core.electrical.designers import best_from_drawer
+from oddlamp.core.electrical.diode import DiodeCurve
 from oddlamp.core.electrical.preferred import neighbour, next_preferred
 from oddlamp.core.electrical.switches import SCHOOLS as DRIVES
 from oddlamp.core.findings import Move
@@ -19,7 +22,6 @@ from oddlamp.core.sheets.models import (
     CurrentBar,
     CurrentPicture,
     CurvePicture,
-    CurvePoint,
     Entry,
     Option,
     Panel,
@@ -31,7 +33,7 @@ from oddlamp.core.sheets.models import (
 from oddlamp.core.values import NOT_YET, Value
 
 DRIVE_NOTES = {"pin": "no more parts", "npn": "a few hundred mA", "mosfet": "amperes, and no base current"}
-CURVE_POINTS = 40
+CURVE_POINTS = 28
 
 
 def lamp_sheet(design: Design, lamp: LampDesign) -> Sheet:
@@ -361,11 +363,6 @@ def _curve_picture(lamp: LampDesign) -> CurvePicture | None:
     most_v = max(branch.drive_voltage_v.most, 1.1 * branch.forward_voltage_v.most)
     ohm = channel.resistor.known + branch.driver_resistance_ohm.value
 
-    def drawn(forward_v: float) -> tuple[CurvePoint, ...]:
-        shifted = curve.model_copy(update={"forward_voltage_v": forward_v / branch.in_series})
-        steps = [most_a * (k / CURVE_POINTS) ** 2 for k in range(1, CURVE_POINTS + 1)]
-        return tuple(CurvePoint(v=branch.in_series * shifted.drop_v(a), a=a) for a in steps)
-
     drive_v = branch.drive_voltage_v.value - branch.driver_drop_v.value
     flows = channel.point.curve_a if channel.point else None
     point_a = flows.value if flows else channel.current.value or 0.0
@@ -376,11 +373,19 @@ def _curve_picture(lamp: LampDesign) -> CurvePicture | None:
         axis_most_a=most_a,
         volts=ticks(most_v, lambda v: si(v, "V").removesuffix("\u00a0V")),
         amperes=ticks(most_a, lambda a: si(a, "A")),
-        curve=drawn(branch.forward_voltage_v.value),
-        least=drawn(branch.forward_voltage_v.least),
-        most=drawn(branch.forward_voltage_v.most),
-        line=(CurvePoint(v=max(drive_v - most_a * ohm, 0.0), a=min(most_a, drive_v / ohm)), CurvePoint(v=drive_v, a=0.0)),
-        point=CurvePoint(v=max(drive_v - point_a * ohm, 0.0), a=point_a),
+        curve=_drawn(curve, branch.forward_voltage_v.value, branch.in_series, most_a),
+        least=_drawn(curve, branch.forward_voltage_v.least, branch.in_series, most_a),
+        most=_drawn(curve, branch.forward_voltage_v.most, branch.in_series, most_a),
+        line=((max(drive_v - most_a * ohm, 0.0), min(most_a, drive_v / ohm)), (drive_v, 0.0)),
+        point=(max(drive_v - point_a * ohm, 0.0), point_a),
         wanted_a=channel.wanted.known,
         limit_a=channel.limit.known,
     )
+
+
+@lru_cache(maxsize=512)
+def _drawn(curve: DiodeCurve, forward_v: float, in_series: int, most_a: float) -> tuple[tuple[float, float], ...]:
+    """Return points (V, A) of a curve whose LEDs together drop ``forward_v``; remembered, because like LEDs are many."""
+    shifted = curve.model_copy(update={"forward_voltage_v": forward_v / in_series})
+    steps = [most_a * (k / CURVE_POINTS) ** 2 for k in range(1, CURVE_POINTS + 1)]
+    return tuple((round(in_series * shifted.drop_v(a), 4), a) for a in steps)

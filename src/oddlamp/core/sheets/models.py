@@ -109,13 +109,6 @@ class CurrentPicture(Model):
     bars: tuple[CurrentBar, ...]
 
 
-class CurvePoint(Model):
-    """A point of a curve: V across, A through."""
-
-    v: float
-    a: float
-
-
 class CurvePicture(Model):
     """The operating point on the diode curve, with the curve's spread and the resistor's line."""
 
@@ -124,11 +117,11 @@ class CurvePicture(Model):
     axis_most_a: float
     volts: tuple[Tick, ...]
     amperes: tuple[Tick, ...]
-    curve: tuple[CurvePoint, ...]
-    least: tuple[CurvePoint, ...]
-    most: tuple[CurvePoint, ...]
-    line: tuple[CurvePoint, ...]
-    point: CurvePoint
+    curve: tuple[tuple[float, float], ...] = Field(description="Points: V across, A through")
+    least: tuple[tuple[float, float], ...]
+    most: tuple[tuple[float, float], ...]
+    line: tuple[tuple[float, float], tuple[float, float]]
+    point: tuple[float, float]
     wanted_a: float
     limit_a: float
 

@@ -118,7 +118,7 @@ def _row(design: Design, node: NodeDesign, pin: PinDesign) -> PinRow:
             detail=", ".join(
                 filter(None, (f"used by {line_name(design, taken[it.label].signal_id)}" if it.label in taken else "", remark(it)))
             ),
-            patch=at_path(path, it.label),
+            patch={"signals": {pin.signal_id: {"pin": it.label}}},
             is_chosen=it.label == pin.label,
         )
         for it in able

@@ -4,7 +4,7 @@ from oddlamp.core.base import first_free, plural, si
 from oddlamp.core.checks.words import sent_bytes
 from oddlamp.core.design import Design, TalkDesign, VocabularyDesign, WordDesign
 from oddlamp.core.findings import Finding, Move
-from oddlamp.core.plan.document import at_path
+from oddlamp.core.plan.document import Document, at_path
 from oddlamp.core.plan.text import ENDINGS, shown
 from oddlamp.core.sheets.models import ByteRow, BytesPicture, Choice, Entry, Option, Panel, Sheet, TimedByte, WordRow, ticks
 from oddlamp.core.words.framing import byte_time_s
@@ -178,7 +178,7 @@ def _does(design: Design, word: WordDesign, host: str | None, deeds: list[Deed])
     current = [action.model_dump(mode="json", exclude_none=True) for _, rule in mine for action in rule.do]
     options = []
     for label, do in deeds:
-        patch = at_path(("rules", rule_id), {"host": host, "when": {"heard": word.id}, "do": do})
+        patch: Document = {"rules": {rule_id: {"host": host, "when": {"heard": word.id}, "do": do}}}
         options.append(Option(label=label, patch=patch, is_chosen=current == do))
     if not any(option.is_chosen for option in options):
         options.insert(0, Option(label=describe(design, current) if current else "nothing yet", patch={}, is_chosen=True))
