@@ -171,7 +171,7 @@ def test_every_plan_is_drawn_and_every_sheet_opens(page: Page, open_plan: Open, 
 
 def test_a_plan_goes_out_as_a_file_and_comes_in_again(page: Page, open_plan: Open, tmp_path: object) -> None:
     open_plan({**CLEAR, "title": "Out and in"})
-    page.get_by_role("button", name="More").click()
+    page.get_by_role("button", name="More", exact=True).click()
     with page.expect_download() as download:
         page.get_by_role("menuitem", name="Save this plan as a file").click()
     path = f"{tmp_path}/plan.json"
@@ -186,7 +186,7 @@ def test_a_plan_goes_out_as_a_file_and_comes_in_again(page: Page, open_plan: Ope
 def test_both_themes_are_kept(page: Page, open_plan: Open) -> None:
     open_plan(CLEAR)
     before = page.evaluate("getComputedStyle(document.body).backgroundColor")
-    page.get_by_role("button", name="More").click()
+    page.get_by_role("button", name="More", exact=True).click()
     page.get_by_role("menuitem", name="Light or dark").click()
     after = page.evaluate("getComputedStyle(document.body).backgroundColor")
     page.reload()

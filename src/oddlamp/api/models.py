@@ -37,6 +37,11 @@ class ProjectState(Model):
     review: Review
 
 
+StageId = Annotated[
+    str, Field(max_length=120, description="Whose sheet the answer shall hold; the one worth opening on where left out")
+]
+
+
 class NewProject(Model):
     """What a project starts from."""
 
@@ -49,6 +54,7 @@ class Edit(Model):
     base_revision: RevisionId
     patch: dict[str, Any]
     summary: str = Field(default="Changed", max_length=200)
+    stage: StageId | None = None
 
 
 class Attempt(Model):
@@ -56,6 +62,7 @@ class Attempt(Model):
 
     base_revision: RevisionId
     patch: dict[str, Any]
+    stage: StageId | None = None
 
 
 class Trial(Model):
@@ -66,9 +73,10 @@ class Trial(Model):
 
 
 class Step(Model):
-    """An undo or redo made on a revision."""
+    """An undo, a redo, or the keeping of all proposals, made on a revision."""
 
     base_revision: RevisionId
+    stage: StageId | None = None
 
 
 class Restore(Model):
@@ -76,6 +84,7 @@ class Restore(Model):
 
     base_revision: RevisionId
     revision: RevisionId
+    stage: StageId | None = None
 
 
 class Place(Model):

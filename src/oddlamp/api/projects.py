@@ -16,10 +16,11 @@ from oddlamp.api.models import (
     Restore,
     RevisionId,
     ShelfItem,
+    StageId,
     Step,
     Trial,
 )
-from oddlamp.api.workshop import Workshop
+from oddlamp.api.workshop import Workshop, with_sheet
 from oddlamp.catalog.load import demo_plan, load_catalog
 from oddlamp.core.answers import answers_text
 from oddlamp.core.compare import Comparison, compare
@@ -32,7 +33,8 @@ from oddlamp.core.rehearsal.journeys import show_run
 from oddlamp.core.rehearsal.simulate import rehearse_design
 from oddlamp.core.rehearsal.trace import Run
 from oddlamp.core.resolve import resolve
-from oddlamp.core.review import review
+from oddlamp.core.review import review_design
+from oddlamp.core.sheets.models import Sheet
 
 router = APIRouter(prefix="/api/projects")
 EMPTY: dict[str, Any] = {"format": "oddlamp-plan", "schema_version": 1, "title": "New light"}
@@ -72,9 +74,20 @@ def import_project(shop: Shop, plan: dict[str, Any]) -> ProjectState:
 
 
 @router.get("/{project_id}")
-def open_project(shop: Shop, project_id: str) -> ProjectState:
+def open_project(shop: Shop, project_id: str, stage: Annotated[StageId | None, Query()] = None) -> ProjectState:
     """Open a project."""
-    return shop.state(shop.store.open(project_id))
+    return shop.state(shop.store.open(project_id), stage)
+
+
+@router.get("/{project_id}/sheet")
+def open_sheet(
+    shop: Shop, project_id: str, revision: Annotated[RevisionId, Query()], stage: Annotated[StageId, Query()]
+) -> Sheet:
+    """Give the sheet of one stage."""
+    found = shop.review(project_id, revision, stage).sheets.get(stage)
+    if found is None:
+        raise OutOfRange(field="stage", given=stage, allowed="a stage of this project's line")
+    return found
 
 
 @router.get("/{project_id}/plan")
@@ -93,14 +106,14 @@ def export_original(shop: Shop, project_id: str) -> JSONResponse:
 def answers(shop: Shop, project_id: str) -> str:
     """Give the current answers as text."""
     kept = shop.store.read(project_id)
-    return answers_text(shop.review(kept.id, kept.revision))
+    return answers_text(review_design(shop.design(kept.id, kept.revision)))
 
 
 @router.post("/{project_id}/edits")
 def edit_project(shop: Shop, project_id: str, edit: Edit) -> ProjectState:
     """Apply an edit and answer with the new state, kept."""
     kept = shop.store.edit(project_id, edit.patch, base_revision=edit.base_revision, summary=edit.summary, check=shop.check)
-    return shop.state(kept)
+    return shop.state(kept, edit.stage)
 
 
 @router.post("/{project_id}/trials")
@@ -109,27 +122,37 @@ def try_edit(shop: Shop, project_id: str, attempt: Attempt) -> Trial:
     before = shop.store.plan_at(project_id, attempt.base_revision)
     after = edit_plan(before, attempt.patch)
     shop.check(after)
-    tried = review(after, load_catalog())
+    design = resolve(after, load_catalog())
+    tried = with_sheet(design, review_design(design, stages=()), attempt.stage)
     now = shop.review(project_id, attempt.base_revision)
     return Trial(review=tried, comparison=compare((before, now), (after, tried)))
+
+
+@router.post("/{project_id}/keep")
+def keep_proposals(shop: Shop, project_id: str, step: Step) -> ProjectState:
+    """Settle everything that is proposed, without moving a number."""
+    keep = review_design(shop.design(project_id, step.base_revision)).keep
+    patch, summary = (keep.patch, keep.label) if keep else ({}, "Nothing was proposed")
+    kept = shop.store.edit(project_id, patch, base_revision=step.base_revision, summary=summary, check=shop.check)
+    return shop.state(kept, step.stage)
 
 
 @router.post("/{project_id}/undo")
 def undo(shop: Shop, project_id: str, step: Step) -> ProjectState:
     """Take the last change back."""
-    return shop.state(shop.store.undo(project_id, base_revision=step.base_revision))
+    return shop.state(shop.store.undo(project_id, base_revision=step.base_revision), step.stage)
 
 
 @router.post("/{project_id}/redo")
 def redo(shop: Shop, project_id: str, step: Step) -> ProjectState:
     """Bring the change last taken back again."""
-    return shop.state(shop.store.redo(project_id, base_revision=step.base_revision))
+    return shop.state(shop.store.redo(project_id, base_revision=step.base_revision), step.stage)
 
 
 @router.post("/{project_id}/restore")
 def restore(shop: Shop, project_id: str, wanted: Restore) -> ProjectState:
     """Bring an earlier state back as a new change."""
-    return shop.state(shop.store.restore(project_id, wanted.revision, base_revision=wanted.base_revision))
+    return shop.state(shop.store.restore(project_id, wanted.revision, base_revision=wanted.base_revision), wanted.stage)
 
 
 @router.get("/{project_id}/history")
@@ -156,7 +179,8 @@ def try_builds(
     seed: Annotated[int, Query(ge=0, le=2**31)] = 1,
 ) -> ManyBuilds:
     """Build one channel of a lamp ten thousand times with parts drawn inside their spreads."""
-    design = resolve(shop.store.read(project_id).plan, load_catalog())
+    kept = shop.store.read(project_id)
+    design = shop.design(kept.id, kept.revision)
     found = [it for it in (design.lamps[lamp].channels if lamp in design.lamps else ()) if it.id == channel]
     if not found or found[0].branch is None or found[0].resistor.value is None:
         raise OutOfRange(field="lamp", given=f"{lamp}.{channel}", allowed="a channel of a lamp with a resistor and a current")
@@ -183,5 +207,6 @@ def put_project(shop: Shop, project_id: str, where: Place) -> ShelfItem:
 @router.post("/{project_id}/rehearsals")
 def run_rehearsal(shop: Shop, project_id: str, rehearsal: Rehearsal) -> Run:
     """Play events through the plan as it stands."""
-    design = resolve(shop.store.read(project_id).plan, load_catalog())
+    kept = shop.store.read(project_id)
+    design = shop.design(kept.id, kept.revision)
     return show_run(design, rehearse_design(design, read_events(rehearsal.events)), since_s=rehearsal.since_s)

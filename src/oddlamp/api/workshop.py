@@ -4,10 +4,12 @@ from functools import lru_cache
 
 from oddlamp.api.models import HistoryItem, ProjectState, ShelfItem
 from oddlamp.catalog.load import load_catalog
+from oddlamp.core.design import Design
 from oddlamp.core.line import Line, State
 from oddlamp.core.parts.check import check_parts
 from oddlamp.core.plan.model import Plan
-from oddlamp.core.review import Review, review
+from oddlamp.core.resolve import resolve
+from oddlamp.core.review import Review, first_stage, review_design, sheet_of
 from oddlamp.store.projects import Kept, ProjectName, ProjectStore, RevisionName
 
 REVIEWS_KEPT = 128
@@ -18,21 +20,31 @@ class Workshop:
 
     def __init__(self, store: ProjectStore) -> None:
         self.store = store
-        self._reviews = lru_cache(maxsize=REVIEWS_KEPT)(self._work_out)
+        self._worked_out = lru_cache(maxsize=REVIEWS_KEPT)(self._work_out)
 
-    def _work_out(self, project_id: str, revision: int) -> Review:
-        return review(self.store.plan_at(project_id, revision), load_catalog())
+    def _work_out(self, project_id: str, revision: int) -> tuple[Design, Review]:
+        design = resolve(self.store.plan_at(project_id, revision), load_catalog())
+        return design, review_design(design, stages=())
 
-    def review(self, project_id: str, revision: int) -> Review:
-        """Return the review of one revision; raises UnknownProject, UnknownRevision."""
-        return self._reviews(project_id, revision)
+    def design(self, project_id: str, revision: int) -> Design:
+        """Return the design of one revision; raises UnknownProject, UnknownRevision."""
+        return self._worked_out(project_id, revision)[0]
+
+    def review(self, project_id: str, revision: int, stage: str | None = None) -> Review:
+        """Return the review of one revision with the sheet of one stage, or of the one worth opening on.
+
+        Raises:
+            UnknownProject, UnknownRevision.
+        """
+        design, bare = self._worked_out(project_id, revision)
+        return with_sheet(design, bare, stage)
 
     def check(self, plan: Plan) -> None:
         """Refuse a plan whose parts are not in the catalogue; raises PlanInvalid."""
         check_parts(plan, load_catalog())
 
-    def state(self, kept: Kept) -> ProjectState:
-        """Show a project as it stands."""
+    def state(self, kept: Kept, stage: str | None = None) -> ProjectState:
+        """Show a project as it stands, with the sheet of one stage."""
         return ProjectState(
             id=kept.id,
             revision=kept.revision,
@@ -40,12 +52,12 @@ class Workshop:
             kept_at=kept.made_at,
             undo=kept.undo,
             redo=kept.redo,
-            review=self.review(kept.id, kept.revision),
+            review=self.review(kept.id, kept.revision, stage),
         )
 
     def shelf_item(self, item: ProjectName) -> ShelfItem:
         """Show a project on the shelf."""
-        shown = self.review(item.id, item.revision)
+        shown = self._worked_out(item.id, item.revision)[1]
         return ShelfItem(**item._asdict(), sentence=shown.sentence, thread=small_thread(shown.line))
 
     def history(self, project_id: str) -> list[HistoryItem]:
@@ -54,6 +66,14 @@ class Workshop:
         rows = self.store.history(project_id)
         lanes = lay_lanes(rows)
         return [HistoryItem(**row._asdict(), is_head=row.revision == head, lane=lanes[row.revision]) for row in reversed(rows)]
+
+
+def with_sheet(design: Design, bare: Review, stage: str | None) -> Review:
+    """Add one sheet to a review that has none: the one asked for, else the one worth opening on."""
+    wanted = stage if stage in bare.titles else first_stage(bare)
+    if wanted is None:
+        return bare
+    return bare.model_copy(update={"sheets": {wanted: sheet_of(design, bare.findings, wanted)}})
 
 
 def small_thread(line: Line) -> tuple[State, ...]:

@@ -53,7 +53,7 @@ def compare(before: tuple[Plan, Review], after: tuple[Plan, Review]) -> Comparis
 
 def _values(before: Review, after: Review) -> tuple[MovedValue, ...]:
     old, new = ({value.id: value for value in side.values} for side in (before, after))
-    titles = {stage: sheet.title for side in (before, after) for stage, sheet in side.sheets.items()}
+    titles = {**before.titles, **after.titles}
     moved = []
     for key in dict.fromkeys([*old, *new]):
         here, there = old.get(key), new.get(key)

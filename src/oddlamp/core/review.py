@@ -1,5 +1,7 @@
 """From plan to review: the line, the values with their working, the findings, and a sheet for every stage."""
 
+from collections.abc import Collection
+
 from pydantic import Field
 
 from oddlamp.core.base import Model, plural
@@ -31,8 +33,11 @@ class Review(Model):
     values: tuple[Value, ...]
     findings: tuple[Finding, ...]
     not_yet: dict[str, str] = Field(description="Stage id to what is not worked out there yet")
-    sheets: dict[str, Sheet]
-    keep: Move | None = Field(description="Settles everything that is proposed; None where nothing is")
+    titles: dict[str, str] = Field(description="Stage id to its name")
+    sheets: dict[str, Sheet] = Field(description="The sheets that were asked for")
+    keep: Move | None = Field(
+        description="Settles everything that is proposed; None where nothing is, or where not all sheets were asked for"
+    )
     phone: tuple[PhoneButton, ...]
     opening: Opening | None
     sources: dict[str, str] = Field(description="Source key to title, for every working shown")
@@ -43,24 +48,25 @@ class Review(Model):
         return tuple(finding for finding in self.findings if finding.severity == "stop" and finding.accepted is None)
 
 
-def review(plan: Plan, catalog: Catalog) -> Review:
+def review(plan: Plan, catalog: Catalog, *, stages: Collection[str] | None = None) -> Review:
     """Work out everything that is shown of a plan.
 
     Args:
         plan: a plan whose parts are all in the catalogue (``check_parts``).
         catalog: parts, sources and proposals.
+        stages: whose sheets are wanted; None for all. A screen shows one at a time, and a hundred lamps have a hundred.
     """
-    return review_design(resolve(plan, catalog))
+    return review_design(resolve(plan, catalog), stages=stages)
 
 
-def review_design(design: Design) -> Review:
+def review_design(design: Design, *, stages: Collection[str] | None = None) -> Review:
     """Work out everything that is shown of a design that is resolved already."""
     findings = run_rules(design)
     opens = not_worked_out(design)
     line = draw_line(design, findings, opens)
     to_settle = sum(finding.accepted is None for finding in findings)
-    sheets = {stage.id: keep_sheet(_sheet(design, stage.id, findings)) for stage in line.stages}
-    sheets |= {rail.stage: keep_sheet(rail_sheet(design, rail)) for rail in design.rails.values()}
+    titles = {stage.id: stage.label for stage in line.stages} | {rail.id: rail.label for rail in line.rails}
+    sheets = {stage: keep_sheet(_sheet(design, stage, findings)) for stage in titles if stages is None or stage in stages}
     return Review(
         title=design.plan.title,
         sentence=f"{plural(to_settle, 'thing')} to settle"
@@ -72,17 +78,32 @@ def review_design(design: Design) -> Review:
         values=_values(design),
         findings=findings,
         not_yet=opens,
+        titles=titles,
         sheets=sheets,
-        keep=keep_all(design, sheets.values()),
+        keep=keep_all(design, sheets.values()) if stages is None else None,
         phone=_phone(design),
         opening=opening(design),
         sources={key: reference.title for key, reference in design.catalog.references.items()},
     )
 
 
+def sheet_of(design: Design, findings: tuple[Finding, ...], stage: str) -> Sheet:
+    """Build the sheet of one stage of a design's line."""
+    return keep_sheet(_sheet(design, stage, findings))
+
+
+def first_stage(result: Review) -> str | None:
+    """Return the stage worth opening on: the worst verdict's, else the first lamp's, else the first; None on an empty line."""
+    worst = next((finding.stage for finding in result.findings if not finding.accepted and finding.stage in result.titles), None)
+    lamp = next((stage.id for stage in result.line.stages if stage.kind == "lamp"), None)
+    return worst or lamp or next(iter(result.titles), None)
+
+
 def _sheet(design: Design, stage: str, findings: tuple[Finding, ...]) -> Sheet:
     collection, _, name = stage.partition(".")
     match collection:
+        case "rails":
+            return rail_sheet(design, design.rails[name])
         case "lamps":
             return lamp_sheet(design, design.lamps[name])
         case "links":

@@ -1,14 +1,33 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { createContext, type ReactNode, useCallback, useContext, useEffect, useMemo, useRef, useState } from "react";
-import { answered, api, type Clash, type Patch, type ProjectState, Refusal, type Run, type Trial } from "./client";
+import { answered, api, type Clash, type Patch, type ProjectState, Refusal, type Run, type Sheet, type Trial } from "./client";
 
 const key = (id: string) => ["project", id];
 
-export function useProject(id: string) {
+export function useProject(id: string, stage: string | null) {
 	return useQuery({
 		queryKey: key(id),
-		queryFn: () => answered(api.GET("/api/projects/{project_id}", { params: { path: { project_id: id } } })),
+		queryFn: () => answered(api.GET("/api/projects/{project_id}", { params: { path: { project_id: id }, query: { stage } } })),
 	});
+}
+
+/** The sheet of a stage: the one that came with the last answer, else fetched; the last one stays until it is there. */
+export function useSheet(stage: string): Sheet | undefined {
+	const { shown, attempt, look } = useEdit();
+	const here = shown.review.sheets[stage];
+	const fetched = useQuery({
+		queryKey: ["sheet", shown.id, shown.revision, stage],
+		queryFn: () =>
+			answered(
+				api.GET("/api/projects/{project_id}/sheet", {
+					params: { path: { project_id: shown.id }, query: { revision: shown.revision, stage } },
+				}),
+			),
+		enabled: !here && !attempt?.trial && stage !== "",
+		placeholderData: (before) => before,
+	});
+	useEffect(() => look(stage), [look, stage]);
+	return here ?? fetched.data;
 }
 
 export function useShelf() {
@@ -29,6 +48,7 @@ type Project = {
 	change: (call: EditCall, isAtField?: boolean) => Promise<Error | null>;
 	undo: ReturnType<typeof useMutation<ProjectState, Error, void>>;
 	redo: ReturnType<typeof useMutation<ProjectState, Error, void>>;
+	keepAll: ReturnType<typeof useMutation<ProjectState, Error, void>>;
 	restore: ReturnType<typeof useMutation<ProjectState, Error, number>>;
 	isBusy: boolean;
 	attempt: Attempt | null;
@@ -40,6 +60,8 @@ type Project = {
 	trouble: Trouble | null;
 	conflict: Conflict | null;
 	settleConflict: (isMine: boolean) => void;
+	/** Tell which stage is looked at, so that every answer brings its sheet. */
+	look: (stage: string) => void;
 };
 
 const Current = createContext<Project | null>(null);
@@ -81,6 +103,7 @@ export function ProjectProvider({ state, children }: { state: ProjectState; chil
 	const [conflict, setConflict] = useState<Conflict | null>(null);
 	const base = useCallback(() => client.getQueryData<ProjectState>(key(id))?.revision ?? state.revision, [client, id, state]);
 	const tell = useNeighbours(id);
+	const stage = useRef<string | null>(null);
 
 	const shared = {
 		scope: { id: `edits-${id}` }, // one after the other, each on the revision before it
@@ -100,25 +123,48 @@ export function ProjectProvider({ state, children }: { state: ProjectState; chil
 		...shared,
 		mutationFn: ({ patch, summary }) =>
 			answered(
-				api.POST("/api/projects/{project_id}/edits", { params: { path }, body: { base_revision: base(), patch, summary } }),
+				api.POST("/api/projects/{project_id}/edits", {
+					params: { path },
+					body: { base_revision: base(), patch, summary, stage: stage.current },
+				}),
 			),
 	});
 	const undo = useMutation<ProjectState, Error, void>({
 		...shared,
 		mutationFn: () =>
-			answered(api.POST("/api/projects/{project_id}/undo", { params: { path }, body: { base_revision: base() } })),
+			answered(
+				api.POST("/api/projects/{project_id}/undo", { params: { path }, body: { base_revision: base(), stage: stage.current } }),
+			),
 		onError: (error) => failed(error, () => undo.mutate()),
 	});
 	const redo = useMutation<ProjectState, Error, void>({
 		...shared,
 		mutationFn: () =>
-			answered(api.POST("/api/projects/{project_id}/redo", { params: { path }, body: { base_revision: base() } })),
+			answered(
+				api.POST("/api/projects/{project_id}/redo", { params: { path }, body: { base_revision: base(), stage: stage.current } }),
+			),
 		onError: (error) => failed(error, () => redo.mutate()),
+	});
+	const keepAll = useMutation<ProjectState, Error, void>({
+		...shared,
+		mutationFn: () =>
+			answered(
+				api.POST("/api/projects/{project_id}/keep", {
+					params: { path },
+					body: { base_revision: base(), stage: stage.current },
+				}),
+			),
+		onError: (error) => failed(error, () => keepAll.mutate()),
 	});
 	const restore = useMutation<ProjectState, Error, number>({
 		...shared,
 		mutationFn: (revision) =>
-			answered(api.POST("/api/projects/{project_id}/restore", { params: { path }, body: { base_revision: base(), revision } })),
+			answered(
+				api.POST("/api/projects/{project_id}/restore", {
+					params: { path },
+					body: { base_revision: base(), revision, stage: stage.current },
+				}),
+			),
 		onError: (error, revision) => failed(error, () => restore.mutate(revision)),
 	});
 
@@ -142,11 +188,12 @@ export function ProjectProvider({ state, children }: { state: ProjectState; chil
 		const turned = ++asked.current;
 		const before = attempt;
 		const about = summary.split(":")[0];
-		const notes = [...(before?.notes ?? []).filter((note) => note.split(":")[0] !== about), summary];
+		const others = (before?.notes ?? []).filter((note) => note.split(":")[0] !== about);
+		const notes = summary ? [...others, summary] : others;
 		const next = { patch: joinPatches(before?.patch ?? {}, patch), notes, isHeld: before?.isHeld ?? false };
 		setAttempt({ ...next, trial: before?.trial ?? null });
 		try {
-			const body = { base_revision: base(), patch: next.patch };
+			const body = { base_revision: base(), patch: next.patch, stage: stage.current };
 			const trial = await answered(api.POST("/api/projects/{project_id}/trials", { params: { path }, body }));
 			if (turned === asked.current) setAttempt({ ...next, trial });
 			return null;
@@ -179,14 +226,27 @@ export function ProjectProvider({ state, children }: { state: ProjectState; chil
 		setConflict(null);
 	};
 
+	const look = useCallback((wanted: string) => {
+		stage.current = wanted;
+	}, []);
+	const unseen = attempt?.trial && stage.current !== null && !attempt.trial.review.sheets[stage.current];
+	const again = useRef(turn);
+	again.current = turn;
+	useEffect(() => {
+		// Another stage was chosen while a change is only tried: ask for its sheet as the trial has it.
+		if (unseen) again.current({ patch: {}, summary: "" });
+	}, [unseen]);
+
 	const value: Project = {
 		kept: state,
 		shown: attempt?.trial ? { ...state, review: attempt.trial.review } : state,
 		change,
 		undo,
 		redo,
+		keepAll,
 		restore,
-		isBusy: [edit, undo, redo, restore].some((it) => it.isPending),
+		look,
+		isBusy: [edit, undo, redo, restore, keepAll].some((it) => it.isPending),
 		attempt,
 		turn,
 		keep,

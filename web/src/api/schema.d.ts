@@ -208,6 +208,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/projects/{project_id}/keep": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Keep Proposals
+         * @description Settle everything that is proposed, without moving a number.
+         */
+        post: operations["keep_proposals_api_projects__project_id__keep_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/projects/{project_id}/original": {
         parameters: {
             query?: never;
@@ -328,6 +348,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/projects/{project_id}/sheet": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Open Sheet
+         * @description Give the sheet of one stage.
+         */
+        get: operations["open_sheet_api_projects__project_id__sheet_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/projects/{project_id}/trials": {
         parameters: {
             query?: never;
@@ -383,6 +423,8 @@ export interface components {
             patch: {
                 [key: string]: unknown;
             };
+            /** Stage */
+            stage?: string | null;
         };
         /**
          * Bin
@@ -524,33 +566,41 @@ export interface components {
             axis_most_a: number;
             /** Axis Most V */
             axis_most_v: number;
-            /** Curve */
-            curve: components["schemas"]["CurvePoint"][];
-            /** Least */
-            least: components["schemas"]["CurvePoint"][];
+            /**
+             * Curve V
+             * @description Volts across the LEDs at each of them
+             */
+            curve_v: number[];
+            /** Least V */
+            least_v: number[];
             /** Limit A */
             limit_a: number;
-            /** Line */
-            line: components["schemas"]["CurvePoint"][];
-            /** Most */
-            most: components["schemas"]["CurvePoint"][];
-            point: components["schemas"]["CurvePoint"];
+            /** Line From A */
+            line_from_a: number;
+            /**
+             * Line From V
+             * @description Where the resistor's line meets line_from_a; it ends at line_to_v with no current
+             */
+            line_from_v: number;
+            /** Line To V */
+            line_to_v: number;
+            /** Most V */
+            most_v: number[];
+            /** Point A */
+            point_a: number;
+            /** Point V */
+            point_v: number;
+            /**
+             * Steps A
+             * @description Currents at which the curve is drawn, A
+             */
+            steps_a: number[];
             /** Text */
             text: string;
             /** Volts */
             volts: components["schemas"]["Tick"][];
             /** Wanted A */
             wanted_a: number;
-        };
-        /**
-         * CurvePoint
-         * @description A point of a curve: V across, A through.
-         */
-        CurvePoint: {
-            /** A */
-            a: number;
-            /** V */
-            v: number;
         };
         /**
          * EdgePicture
@@ -584,6 +634,8 @@ export interface components {
             patch: {
                 [key: string]: unknown;
             };
+            /** Stage */
+            stage?: string | null;
             /**
              * Summary
              * @default Changed
@@ -1120,6 +1172,8 @@ export interface components {
             base_revision: number;
             /** Revision */
             revision: number;
+            /** Stage */
+            stage?: string | null;
         };
         /**
          * Review
@@ -1128,7 +1182,7 @@ export interface components {
         Review: {
             /** Findings */
             findings: components["schemas"]["Finding"][];
-            /** @description Settles everything that is proposed; None where nothing is */
+            /** @description Settles everything that is proposed; None where nothing is, or where not all sheets were asked for */
             keep: components["schemas"]["Move"] | null;
             line: components["schemas"]["Line"];
             /**
@@ -1146,7 +1200,10 @@ export interface components {
              * @description How many things are to settle, in words
              */
             sentence: string;
-            /** Sheets */
+            /**
+             * Sheets
+             * @description The sheets that were asked for
+             */
             sheets: {
                 [key: string]: components["schemas"]["Sheet"];
             };
@@ -1159,6 +1216,13 @@ export interface components {
             };
             /** Title */
             title: string;
+            /**
+             * Titles
+             * @description Stage id to its name
+             */
+            titles: {
+                [key: string]: string;
+            };
             /** Values */
             values: components["schemas"]["Value"][];
         };
@@ -1359,11 +1423,13 @@ export interface components {
         };
         /**
          * Step
-         * @description An undo or redo made on a revision.
+         * @description An undo, a redo, or the keeping of all proposals, made on a revision.
          */
         Step: {
             /** Base Revision */
             base_revision: number;
+            /** Stage */
+            stage?: string | null;
         };
         /**
          * Tick
@@ -1662,7 +1728,9 @@ export interface operations {
     };
     open_project_api_projects__project_id__get: {
         parameters: {
-            query?: never;
+            query?: {
+                stage?: string | null;
+            };
             header?: never;
             path: {
                 project_id: string;
@@ -1888,6 +1956,41 @@ export interface operations {
             };
         };
     };
+    keep_proposals_api_projects__project_id__keep_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Step"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProjectState"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
     export_original_api_projects__project_id__original_get: {
         parameters: {
             query?: never;
@@ -2079,6 +2182,41 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ProjectState"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    open_sheet_api_projects__project_id__sheet_get: {
+        parameters: {
+            query: {
+                revision: number;
+                /** @description Whose sheet the answer shall hold; the one worth opening on where left out */
+                stage: string;
+            };
+            header?: never;
+            path: {
+                project_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Sheet"];
                 };
             };
             /** @description Validation Error */

@@ -5,7 +5,11 @@ import { Mark } from "./Mark";
 import { Origin } from "./Origin";
 import { PickOne } from "./PickOne";
 
-export const SIDE_BY_SIDE_MOST = 4;
+const SIDE_BY_SIDE_MOST = 4;
+
+/** Many options fold into a list; schools stand side by side however many, each with what it gives. */
+export const folds = (choice: Choice) =>
+	choice.options.length > SIDE_BY_SIDE_MOST && !choice.options.some((option) => option.state);
 
 /** A decision: few schools stand side by side with what each gives; many fold into a list. */
 export function ChoiceRow({ choice }: { choice: Choice }) {
@@ -22,7 +26,7 @@ export function ChoiceRow({ choice }: { choice: Choice }) {
 				{choice.label}
 				<Origin origin={choice.origin} because={choice.because} label={choice.label} />
 			</p>
-			{choice.options.length > SIDE_BY_SIDE_MOST ? (
+			{folds(choice) ? (
 				<PickOne choice={choice} onPick={press} />
 			) : (
 				// biome-ignore lint/a11y/useSemanticElements: a fieldset cannot lay its parts out in a row here

@@ -373,19 +373,27 @@ def _curve_picture(lamp: LampDesign) -> CurvePicture | None:
         axis_most_a=most_a,
         volts=ticks(most_v, lambda v: si(v, "V").removesuffix("\u00a0V")),
         amperes=ticks(most_a, lambda a: si(a, "A")),
-        curve=_drawn(curve, branch.forward_voltage_v.value, branch.in_series, most_a),
-        least=_drawn(curve, branch.forward_voltage_v.least, branch.in_series, most_a),
-        most=_drawn(curve, branch.forward_voltage_v.most, branch.in_series, most_a),
-        line=((max(drive_v - most_a * ohm, 0.0), min(most_a, drive_v / ohm)), (drive_v, 0.0)),
-        point=(max(drive_v - point_a * ohm, 0.0), point_a),
+        steps_a=_steps(most_a),
+        curve_v=_drawn(curve, branch.forward_voltage_v.value, branch.in_series, most_a),
+        least_v=_drawn(curve, branch.forward_voltage_v.least, branch.in_series, most_a),
+        most_v=_drawn(curve, branch.forward_voltage_v.most, branch.in_series, most_a),
+        line_from_v=max(drive_v - most_a * ohm, 0.0),
+        line_from_a=min(most_a, drive_v / ohm),
+        line_to_v=drive_v,
+        point_v=max(drive_v - point_a * ohm, 0.0),
+        point_a=point_a,
         wanted_a=channel.wanted.known,
         limit_a=channel.limit.known,
     )
 
 
+@lru_cache(maxsize=64)
+def _steps(most_a: float) -> tuple[float, ...]:
+    return tuple(most_a * (k / CURVE_POINTS) ** 2 for k in range(1, CURVE_POINTS + 1))
+
+
 @lru_cache(maxsize=512)
-def _drawn(curve: DiodeCurve, forward_v: float, in_series: int, most_a: float) -> tuple[tuple[float, float], ...]:
-    """Return points (V, A) of a curve whose LEDs together drop ``forward_v``; remembered, because like LEDs are many."""
+def _drawn(curve: DiodeCurve, forward_v: float, in_series: int, most_a: float) -> tuple[float, ...]:
+    """Return the volts of a curve whose LEDs together drop ``forward_v``; remembered, because like LEDs are many."""
     shifted = curve.model_copy(update={"forward_voltage_v": forward_v / in_series})
-    steps = [most_a * (k / CURVE_POINTS) ** 2 for k in range(1, CURVE_POINTS + 1)]
-    return tuple((round(in_series * shifted.drop_v(a), 4), a) for a in steps)
+    return tuple(round(in_series * shifted.drop_v(a), 4) for a in _steps(most_a))

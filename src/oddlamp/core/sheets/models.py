@@ -117,11 +117,15 @@ class CurvePicture(Model):
     axis_most_a: float
     volts: tuple[Tick, ...]
     amperes: tuple[Tick, ...]
-    curve: tuple[tuple[float, float], ...] = Field(description="Points: V across, A through")
-    least: tuple[tuple[float, float], ...]
-    most: tuple[tuple[float, float], ...]
-    line: tuple[tuple[float, float], tuple[float, float]]
-    point: tuple[float, float]
+    steps_a: tuple[float, ...] = Field(description="Currents at which the curve is drawn, A")
+    curve_v: tuple[float, ...] = Field(description="Volts across the LEDs at each of them")
+    least_v: tuple[float, ...]
+    most_v: tuple[float, ...]
+    line_from_v: float = Field(description="Where the resistor's line meets line_from_a; it ends at line_to_v with no current")
+    line_from_a: float
+    line_to_v: float
+    point_v: float
+    point_a: float
     wanted_a: float
     limit_a: float
 

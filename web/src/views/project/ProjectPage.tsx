@@ -1,7 +1,7 @@
 import { useEffect, useState } from "react";
 import { Link, useSearchParams } from "wouter";
 import { Refusal, type Review } from "../../api/client";
-import { ProjectProvider, useCurrent, useEdit, useProject } from "../../api/project";
+import { ProjectProvider, useCurrent, useEdit, useProject, useSheet } from "../../api/project";
 import { RehearsalProvider } from "../../api/rehearsal";
 import { useActionKeys } from "../../keys";
 import { Window } from "../../ui/Window";
@@ -20,7 +20,8 @@ import { TopBar } from "./TopBar";
 
 /** A project: the line on top, the chosen stage's sheet and the verdicts under it, the phone at the edge. */
 export function ProjectPage({ id }: { id: string }) {
-	const project = useProject(id);
+	const [search] = useSearchParams();
+	const project = useProject(id, search.get("stage"));
 	if (project.error && !project.data) return <NotShown error={project.error} onAgain={() => project.refetch()} />;
 	if (!project.data) return <Waiting />;
 	return (
@@ -64,11 +65,10 @@ function NotShown({ error, onAgain }: { error: Error; onAgain: () => void }) {
 	);
 }
 
-/** The stage whose sheet is open: the one in the address, else the worst verdict's, else the first lamp's. */
+/** The stage whose sheet is open: the one in the address, else the one the server found worth opening on. */
 function chosenStage(review: Review, wanted: string | null): string {
-	if (wanted && review.sheets[wanted]) return wanted;
-	const worst = review.findings.find((finding) => !finding.accepted && review.sheets[finding.stage]);
-	return worst?.stage ?? review.line.stages.find((stage) => stage.kind === "lamp")?.id ?? review.line.stages[0]?.id ?? "";
+	if (wanted && review.titles[wanted]) return wanted;
+	return Object.keys(review.sheets)[0] ?? "";
 }
 
 function Desk() {
@@ -98,9 +98,9 @@ function Desk() {
 		listKeys: () => setListing(true),
 		show: setCopied,
 	});
-	const found = useFound(review, choose);
+	const sheet = useSheet(chosen);
+	const found = useFound(review, sheet, choose);
 	useActionKeys([...actions, ...found.filter((it) => it.key)]);
-	const sheet = review.sheets[chosen];
 	return (
 		<div className="flex min-h-dvh flex-col desk:h-dvh desk:overflow-hidden">
 			<TopBar actions={actions} />
@@ -114,7 +114,7 @@ function Desk() {
 					<LineView line={review.line} chosen={isHistory ? "" : chosen} onChoose={choose} />
 					<main className="grid flex-1 grid-cols-1 gap-6 px-7 pb-28 desk:pb-0 max-[720px]:px-3 desk:min-h-0 desk:grid-cols-[minmax(0,2fr)_minmax(0,1fr)]">
 						<div className="rounded-t-[2rem] bg-sheet desk:min-h-0 desk:overflow-y-auto">
-							{isHistory ? <HistoryView /> : sheet && <SheetView key={chosen} sheet={sheet} />}
+							{isHistory ? <HistoryView /> : sheet && <SheetView key={sheet.stage} sheet={sheet} />}
 						</div>
 						<div className="flex flex-col desk:min-h-0">
 							<div className="flex-1 pb-4 max-[720px]:px-2 desk:min-h-0 desk:overflow-y-auto">

@@ -1,5 +1,5 @@
 import { useLocation } from "wouter";
-import { answered, api, type Review } from "../../api/client";
+import { answered, api, type Review, type Sheet } from "../../api/client";
 import { useEdit } from "../../api/project";
 import { useRehearsal } from "../../api/rehearsal";
 import type { Action } from "../../keys";
@@ -16,9 +16,8 @@ type Ways = {
 
 /** What can be done with the project as a whole: one list for the bar, the keys and the finder. */
 export function useActions(ways: Ways): Action[] {
-	const { kept, shown, change, undo, redo, hold, attempt } = useEdit();
+	const { kept, undo, redo, keepAll, hold, attempt } = useEdit();
 	const [, go] = useLocation();
-	const keepAll = shown.review.keep;
 	const copyAnswers = async () => {
 		const call = api.GET("/api/projects/{project_id}/answers", {
 			params: { path: { project_id: kept.id } },
@@ -38,10 +37,9 @@ export function useActions(ways: Ways): Action[] {
 		{ id: "phone", label: "Phone in or out", key: "p", run: ways.turnPhone },
 		{
 			id: "keep",
-			label: keepAll?.label ?? "Nothing is only proposed",
+			label: "Keep all proposals",
 			hint: "settle all that is proposed",
-			isOff: !keepAll,
-			run: () => keepAll && change({ patch: keepAll.patch, summary: keepAll.label }),
+			run: () => keepAll.mutate(),
 		},
 		{ id: "copy", label: "Copy the answers as text", run: copyAnswers },
 		{
@@ -61,7 +59,11 @@ export function useActions(ways: Ways): Action[] {
 }
 
 /** What the finder knows beside those: every stage, way out, move, button of the phone and number. */
-export function useFound(review: Review, choose: (stage: string) => void): (Action & { group: string })[] {
+export function useFound(
+	review: Review,
+	sheet: Sheet | undefined,
+	choose: (stage: string) => void,
+): (Action & { group: string })[] {
 	const { change } = useEdit();
 	const { press } = useRehearsal();
 	const found: (Action & { group: string })[] = [];
@@ -92,21 +94,22 @@ export function useFound(review: Review, choose: (stage: string) => void): (Acti
 				hint: `sends ${button.says}`,
 				run: () => press(button, gesture),
 			});
-	for (const [stage, sheet] of Object.entries(review.sheets))
-		for (const move of [...sheet.moves, ...(sheet.keep ? [sheet.keep] : [])])
-			found.push({
-				group: "Change",
-				id: `${stage} ${move.label}`,
-				label: move.label,
-				hint: sheet.title,
-				run: () => change({ patch: move.patch, summary: move.label }),
-			});
+	for (const move of sheet
+		? [...sheet.moves, ...sheet.panels.flatMap((panel) => panel.moves), ...(sheet.keep ? [sheet.keep] : [])]
+		: [])
+		found.push({
+			group: "Change",
+			id: move.label,
+			label: move.label,
+			hint: sheet?.title,
+			run: () => change({ patch: move.patch, summary: move.label }),
+		});
 	for (const value of review.values)
 		found.push({
 			group: "Numbers",
 			id: value.id,
 			label: `${value.label} ${value.text}`,
-			hint: review.sheets[value.stage]?.title ?? "",
+			hint: review.titles[value.stage] ?? "",
 			run: () => choose(value.stage),
 		});
 	return found;

@@ -1,16 +1,17 @@
 import type { Panel } from "../../api/client";
 import { useEdit } from "../../api/project";
 import { ActionButton } from "../../ui/ActionButton";
-import { ChoiceRow, SIDE_BY_SIDE_MOST } from "../../ui/ChoiceRow";
+import { ChoiceRow, folds } from "../../ui/ChoiceRow";
 import { EntryField } from "../../ui/EntryField";
 import { Origin } from "../../ui/Origin";
+import { SchematicPicture } from "./pictures/SchematicPicture";
 import { Resistor } from "./Resistor";
 
 /** Values that belong together: schools first, then what to turn, then what comes of it. */
 export function PanelView({ panel }: { panel: Panel }) {
 	const { change } = useEdit();
-	const narrow = panel.choices.filter((choice) => choice.options.length > SIDE_BY_SIDE_MOST);
-	const wide = panel.choices.filter((choice) => choice.options.length <= SIDE_BY_SIDE_MOST);
+	const narrow = panel.choices.filter(folds);
+	const wide = panel.choices.filter((choice) => !folds(choice));
 	const hasValues = panel.entries.length + narrow.length > 0;
 	return (
 		<section aria-label={panel.title || undefined} className="space-y-3">
@@ -47,11 +48,16 @@ export function PanelView({ panel }: { panel: Panel }) {
 					))}
 				</dl>
 			)}
-			{panel.moves.map((move) => (
-				<ActionButton key={move.label} isQuiet onPress={() => change({ patch: move.patch, summary: move.label })}>
-					{move.label}
-				</ActionButton>
-			))}
+			{panel.schematic && <SchematicPicture picture={panel.schematic} />}
+			{panel.moves.length > 0 && (
+				<p className="flex flex-wrap gap-x-5 gap-y-2">
+					{panel.moves.map((move) => (
+						<ActionButton key={move.label} isQuiet onPress={() => change({ patch: move.patch, summary: move.label })}>
+							{move.label}
+						</ActionButton>
+					))}
+				</p>
+			)}
 		</section>
 	);
 }

@@ -1,10 +1,13 @@
 import type { Sheet } from "../../api/client";
 import { useEdit } from "../../api/project";
 import { ActionButton } from "../../ui/ActionButton";
+import { Builds } from "./Builds";
 import { PanelView } from "./PanelView";
 import { PinRows } from "./PinRows";
 import { BytesPicture } from "./pictures/BytesPicture";
 import { CurrentPicture } from "./pictures/CurrentPicture";
+import { CurvePicture } from "./pictures/CurvePicture";
+import { EdgePicture } from "./pictures/EdgePicture";
 import { OutlinePicture } from "./pictures/OutlinePicture";
 import { WindowPicture } from "./pictures/WindowPicture";
 import { StageNumbers } from "./StageNumbers";
@@ -30,9 +33,17 @@ export function SheetView({ sheet }: { sheet: Sheet }) {
 				)}
 			</header>
 			<Picture picture={sheet.picture} />
+			{sheet.curve && <CurvePicture picture={sheet.curve} />}
+			{sheet.edge && <EdgePicture picture={sheet.edge} />}
 			{sheet.panels.map((panel, index) => (
 				<PanelView key={panel.title || String(index)} panel={panel} />
 			))}
+			{sheet.curve && (
+				<Builds
+					lamp={sheet.stage.slice("lamps.".length)}
+					channel={sheet.panels.some((it) => it.title === "Red") ? "red" : "main"}
+				/>
+			)}
 			{sheet.words.length > 0 && <WordRows words={sheet.words} />}
 			{sheet.pins.length > 0 && <PinRows pins={sheet.pins} />}
 			{sheet.moves.length > 0 && (

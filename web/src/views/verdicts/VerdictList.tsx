@@ -27,7 +27,7 @@ export function VerdictList({ review, chosen, onChoose }: Props) {
 						{open.map(([stage, because]) => (
 							<li key={stage}>
 								<button type="button" className="text-left hover:text-coppertext" onClick={() => onChoose(stage)}>
-									{review.sheets[stage]?.title ?? stage}: {because}
+									{review.titles[stage] ?? stage}: {because}
 								</button>
 							</li>
 						))}

@@ -1,0 +1,116 @@
+import type { Panel } from "../../../api/client";
+
+type Data = NonNullable<Panel["schematic"]>;
+const STEP = 54;
+const X = 150;
+
+/** The drive's small circuit with standard symbols: from plus or pin at the top down to ground or pin. */
+export function SchematicPicture({ picture }: { picture: Data }) {
+	const bottom = 26 + picture.chain.length * STEP;
+	const tall = bottom + (picture.switch ? 88 : 34);
+	const coilAt = picture.chain.findIndex((part) => part.symbol === "coil");
+	return (
+		<svg
+			width="330"
+			height={tall}
+			viewBox={`0 0 330 ${tall}`}
+			role="img"
+			aria-label={picture.text}
+			className="font-number text-xs"
+		>
+			<g className="stroke-ink" strokeWidth="2" fill="none" strokeLinecap="round">
+				<path d={`M${X} 14V26`} />
+				<circle cx={X} cy="11" r="3" />
+				{picture.chain.map((part, index) => (
+					<Part key={part.symbol + part.label} symbol={part.symbol} y={26 + index * STEP} />
+				))}
+				{picture.has_flyback && coilAt >= 0 && <Flyback y={26 + coilAt * STEP} />}
+				{picture.switch ? (
+					<Switch kind={picture.switch} y={bottom} hasPull={Boolean(picture.pull_down)} />
+				) : (
+					<End kind={picture.bottom} y={bottom} />
+				)}
+			</g>
+			<g className="fill-ink">
+				<text x={X + 12} y="15">
+					{picture.top}
+				</text>
+				{picture.chain.map((part, index) => (
+					<text key={part.symbol + part.label} x={X + 26} y={26 + index * STEP + 30}>
+						{part.label.length > 24 ? `${part.label.slice(0, 23)}…` : part.label}
+					</text>
+				))}
+				{picture.switch && (
+					<>
+						<text x={X - 92} y={bottom + 20} textAnchor="middle">
+							{picture.series}
+						</text>
+						<text x={X - 143} y={bottom + 35} textAnchor="middle">
+							pin
+						</text>
+						{picture.pull_down && (
+							<text x={X - 62} y={bottom + 66} textAnchor="end">
+								{picture.pull_down}
+							</text>
+						)}
+					</>
+				)}
+				{!picture.switch && picture.bottom === "pin" && (
+					<text x={X + 12} y={bottom + 20}>
+						pin, low when lit
+					</text>
+				)}
+			</g>
+		</svg>
+	);
+}
+
+function Part({ symbol, y }: { symbol: Data["chain"][number]["symbol"]; y: number }) {
+	switch (symbol) {
+		case "resistor":
+			return <path d={`M${X} ${y}v10h-7v32h14v-32h-7M${X} ${y + 42}v12`} />;
+		case "led":
+			return (
+				<path
+					d={`M${X} ${y}v16M${X - 11} ${y + 16}h22l-11 18zM${X - 11} ${y + 34}h22M${X} ${y + 34}v20M${X + 13} ${y + 18}l7 -6m-5 0h5v5M${X + 13} ${y + 26}l7 -6`}
+				/>
+			);
+		case "coil":
+			return <path d={`M${X} ${y}v6a8 7 0 0 1 0 14a8 7 0 0 1 0 14a8 7 0 0 1 0 14v6`} />;
+		default:
+			return (
+				<>
+					<path d={`M${X} ${y}v10M${X} ${y + 44}v10`} />
+					<circle cx={X} cy={y + 27} r="17" />
+					<path d={`M${X - 12} ${y + 15}l24 24M${X + 12} ${y + 15}l-24 24`} />
+				</>
+			);
+	}
+}
+
+const Flyback = ({ y }: { y: number }) => (
+	<path d={`M${X} ${y}h-46v18M${X - 57} ${y + 36}h22l-11 -18zM${X - 57} ${y + 18}h22M${X - 46} ${y + 36}v18h46`} />
+);
+
+function Switch({ kind, y, hasPull }: { kind: "npn" | "mosfet"; y: number; hasPull: boolean }) {
+	const input = `M${X - 130} ${y + 32}h22M${X - 108} ${y + 26}h32v12h-32zM${X - 76} ${y + 32}h${kind === "npn" ? 56 : 50}`;
+	const body =
+		kind === "npn"
+			? `M${X - 20} ${y + 16}v32M${X} ${y}v12l-20 12M${X - 20} ${y + 40}l20 12v12m-6 -16l6 4l-7 2`
+			: `M${X - 26} ${y + 18}v28M${X - 20} ${y + 16}v8M${X - 20} ${y + 28}v8M${X - 20} ${y + 40}v8M${X} ${y}v20h-20M${X - 20} ${y + 32}h20v32M${X - 20} ${y + 44}h20M${X - 12} ${y + 28}l-7 4l7 4`;
+	return (
+		<>
+			<path d={input + body} />
+			{hasPull && <path d={`M${X - 52} ${y + 32}v12h-6v22h12v-22h-6M${X - 52} ${y + 66}v6h52`} />}
+			<End kind="ground" y={y + 54} />
+		</>
+	);
+}
+
+function End({ kind, y }: { kind: Data["bottom"]; y: number }) {
+	return kind === "ground" ? (
+		<path d={`M${X} ${y}v14M${X - 12} ${y + 14}h24M${X - 7} ${y + 19}h14M${X - 3} ${y + 24}h6`} />
+	) : (
+		<path d={`M${X} ${y}v12m-4 0h8`} />
+	);
+}
