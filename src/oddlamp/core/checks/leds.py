@@ -43,6 +43,9 @@ def led_current_within_limit(design: Design) -> Iterator[Breach]:
                 message = f"At worst {name} gets {si(current.most, 'A')}. It can stand {si(limit_a, 'A')}."
             else:
                 continue
+            clear = next((move.label for move in reversed(tuple(_resistor_fixes(channel)))), "")
+            if clear:
+                message += f" Clear from {clear.removeprefix('Fit ')} up."
             limit = Working(
                 formula="I_F ≤ I_wanted, and at worst ≤ I_max",
                 substituted=f"{si(wanted_a, 'A')} wanted, {si(limit_a, 'A')} at most",

@@ -1,8 +1,9 @@
 """The plan: everything the user decided, and nothing derived. Absent means proposed by Odd Lamp."""
 
+import re
 from typing import Annotated, Literal
 
-from pydantic import Field, model_validator
+from pydantic import BeforeValidator, Field, model_validator
 
 from oddlamp.core.base import Model
 from oddlamp.core.plan.fields import Id, Label, LineEnding, Moment, Note, PartChoice, PartId, Saying, SignalId
@@ -335,6 +336,14 @@ class Risk(Model):
     numbers: dict[str, float] = Field(default_factory=dict)
 
 
+def _split(given: object) -> object:
+    """Take a drawer typed as one line apart: values with commas between, or with spaces where there is no comma."""
+    if not isinstance(given, str):
+        return given
+    parts = re.split(r"[;,]", given) if re.search(r"[;,]", given) else given.split()
+    return [part.strip() for part in parts if part.strip()]
+
+
 class Plan(Model):
     """The one document of a project. Quantities are in unprefixed SI units."""
 
@@ -360,7 +369,9 @@ class Plan(Model):
     rules: dict[Id, Rule] = Field(default_factory=dict)
     standing: dict[Id, Standing] = Field(default_factory=dict)
     measured: dict[Annotated[str, Field(max_length=160)], Reading] = Field(default_factory=dict)
-    drawer: tuple[Ohm, ...] | None = Field(default=None, max_length=200, description="Resistors the user owns, ohm")
+    drawer: Annotated[tuple[Ohm, ...], BeforeValidator(_split), Field(max_length=200)] | None = Field(
+        default=None, description="Resistors the user owns, ohm; text such as 100, 220, 4k7 is read too"
+    )
     accepted: dict[Annotated[str, Field(pattern=r"^[A-Z0-9]+(-[A-Z0-9]+)*@[a-z0-9_.]+$", max_length=160)], Risk] = Field(
         default_factory=dict
     )

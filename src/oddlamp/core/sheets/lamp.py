@@ -165,7 +165,16 @@ def _whole(design: Design, lamp: LampDesign) -> Panel:
             )
         )
         choices = (Choice(label="Common leg", origin=lamp.common.origin, because=lamp.common.why, options=options),)
-    return Panel(title="", entries=(name,), choices=choices)
+    drawer = Entry(
+        label="My drawer",
+        text=", ".join(si(ohm, "ohm") for ohm in design.plan.drawer) if design.plan.drawer else "none yet",
+        path=("drawer",),
+        origin="own" if design.plan.drawer else "proposed",
+        because=None
+        if design.plan.drawer
+        else "type the resistors you own, such as 100, 220, 4k7; the best of them is then offered",
+    )
+    return Panel(title="", entries=(name, drawer) if lamp.channels else (name,), choices=choices)
 
 
 def _panel(design: Design, channel: ChannelDesign) -> Panel:
