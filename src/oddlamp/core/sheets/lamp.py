@@ -12,6 +12,7 @@ from oddlamp.core.electrical.diode import DiodeCurve
 from oddlamp.core.electrical.preferred import neighbour, next_preferred
 from oddlamp.core.electrical.switches import SCHOOLS as DRIVES
 from oddlamp.core.findings import Move
+from oddlamp.core.parts.models import TransistorPart
 from oddlamp.core.plan.document import Document, at_path, join_patches
 from oddlamp.core.plan.lights import SIGNALS_BY_KIND
 from oddlamp.core.sheets.built import built_moves
@@ -298,7 +299,7 @@ def _drive_panels(design: Design, lamp: LampDesign) -> tuple[Panel, ...]:
                 patch=at_path((*path, "choice"), {"part": part.id, "overrides": None}),
                 is_chosen=part.id == switch.part.id,
             )
-            for part in design.catalog.transistors.values()
+            for part in sorted(design.catalog.transistors.values(), key=_ease)
             if part.kind == switch.part.kind
         )
         choices.append(Choice(label="Part", origin=switch.part_picked.origin, because=switch.part_picked.why, options=parts))
@@ -307,12 +308,18 @@ def _drive_panels(design: Design, lamp: LampDesign) -> tuple[Panel, ...]:
             entries.append(entry(switch.series, *path, "values", field))
             if switch.pull_down is not None and switch.has_pull_down:
                 entries.append(entry(switch.pull_down, *path, "values", "pull_down_ohm"))
-        facts = tuple(it for it in (switch.load, switch.series, switch.pin, switch.gate) if it is not None)
+        shown = (switch.load, *(() if entries else (switch.series,)), switch.pin, switch.gate)
+        facts = tuple(it for it in shown if it is not None)
     elif lamp.load is not None:
         facts = (lamp.load.current, lamp.load.rated)
     return (
         Panel(title="Drive", choices=tuple(choices), entries=tuple(entries), facts=facts, schematic=_schematic(lamp, switch)),
     )
+
+
+def _ease(part: TransistorPart) -> tuple[float, float]:
+    """Put transistors in order: the easier to drive first, then the smaller."""
+    return (part.gate_specified_v.value if part.gate_specified_v else 0.0), part.current_most_a.value
 
 
 def _data_panels(design: Design, lamp: LampDesign) -> tuple[Panel, ...]:

@@ -45,7 +45,7 @@ export function SchematicPicture({ picture }: { picture: Data }) {
 						<text x={X - 92} y={bottom + 20} textAnchor="middle">
 							{picture.series}
 						</text>
-						<text x={X - 143} y={bottom + 35} textAnchor="middle">
+						<text x={0} y={bottom + 24}>
 							pin
 						</text>
 						{picture.pull_down && (
