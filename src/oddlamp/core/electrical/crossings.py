@@ -198,7 +198,7 @@ class _Maker:
         )
 
     def _school(self, drive: Spread | None, limit: Value) -> Picked:
-        if self.signal.shift:
+        if self.signal.shift and self.signal.shift.school:
             return Picked(self.signal.shift.school, SCHOOLS[self.signal.shift.school], "own")
         fits = drive is None or limit.value is None or drive.most <= limit.value
         if not self.stage.startswith("links."):

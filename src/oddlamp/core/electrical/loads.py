@@ -30,7 +30,7 @@ def resolve_load(slot: SlotMaker, catalog: Catalog, lamp: Lamp, host: NodeDesign
     off: Value | None = None
     if part.kind == "relay-module":
         taken, off = _module_input(slot, current, part, host, volts)
-        if drive is not None and drive.school != "pin":
+        if drive is not None and drive.school not in (None, "pin"):
             off = None  # a switch to ground lets the input go all the way up to the module's own supply
     else:
         taken = _taken(current, part, lamp, overrides, volts)

@@ -17,7 +17,7 @@ SlotMaker = Callable[[str, str, str], Slot]
 
 def pick_school(drive: Drive | None, *, needs_switch: bool) -> Picked:
     """Return how a load is driven: as the plan says, else by a MOSFET where a pin cannot."""
-    if drive is not None:
+    if drive is not None and drive.school is not None:
         return Picked(drive.school, SCHOOLS[drive.school], "own")
     if needs_switch:
         return Picked("mosfet", SCHOOLS["mosfet"], "proposed", "a pin cannot carry this load")

@@ -36,7 +36,7 @@ class DriveValues(Model):
 class Drive(Model):
     """What stands between the pin and the lamp."""
 
-    school: Literal["pin", "mosfet", "npn"]
+    school: Literal["pin", "mosfet", "npn"] | None = None
     choice: PartChoice | None = None
     values: DriveValues | None = None
 

@@ -213,7 +213,7 @@ class ShiftValues(Model):
 class Shift(Model):
     """How a level is brought from one supply to the other."""
 
-    school: School
+    school: School | None = None
     values: ShiftValues | None = None
 
 

@@ -304,12 +304,10 @@ def _drive_panels(design: Design, lamp: LampDesign) -> tuple[Panel, ...]:
         )
         choices.append(Choice(label="Part", origin=switch.part_picked.origin, because=switch.part_picked.why, options=parts))
         field = "base_ohm" if switch.base else "gate_ohm"
-        if lamp.school.origin == "own":  # values stand beside a settled school only
-            entries.append(entry(switch.series, *path, "values", field))
-            if switch.pull_down is not None and switch.has_pull_down:
-                entries.append(entry(switch.pull_down, *path, "values", "pull_down_ohm"))
-        shown = (switch.load, *(() if entries else (switch.series,)), switch.pin, switch.gate)
-        facts = tuple(it for it in shown if it is not None)
+        entries.append(entry(switch.series, *path, "values", field))
+        if switch.pull_down is not None and switch.has_pull_down:
+            entries.append(entry(switch.pull_down, *path, "values", "pull_down_ohm"))
+        facts = tuple(it for it in (switch.load, switch.pin, switch.gate) if it is not None)
     elif lamp.load is not None:
         facts = (lamp.load.current, lamp.load.rated)
     return (
