@@ -1,14 +1,16 @@
 """The command line: JSON contracts and exit codes 0, 1 and 2."""
 
 import json
+import sqlite3
 from pathlib import Path
 from typing import Any
 
 import pytest
 from typer.testing import CliRunner
 
-from oddlamp.cli import app
+from oddlamp.cli import app, own_addresses
 from oddlamp.core.plan.document import Document, merge_patch
+from oddlamp.store.database import open_database
 from tests.builders import CLEAR, lamp, words
 
 ON = [{"kind": "control", "t_s": 0, "control": "on"}]
@@ -92,3 +94,20 @@ def test_rehearse_as_json_and_its_exit_codes(tmp_path: Path) -> None:
     lost = run(tmp_path, "rehearse", merge_patch(CLEAR, {"nodes": {"phone": {"speaks": ["wifi"]}}}), ON)
     assert (lost.exit_code, "lost: the phone does not speak this radio" in lost.stdout) == (1, True)
     assert run(tmp_path, "rehearse", CLEAR, [{"kind": "dance"}]).exit_code == 2
+
+
+def test_a_newer_database_is_left_alone_and_said_so(tmp_path: Path) -> None:
+    path = tmp_path / "newer.sqlite3"
+    open_database(path).dispose()
+    connection = sqlite3.connect(path)
+    connection.execute("UPDATE alembic_version SET version_num = '9999'")
+    connection.commit()
+    connection.close()
+    result = CliRunner().invoke(app, ["serve", "--database", str(path), "--port", "1"])
+    assert result.exit_code == 2
+    assert "later Odd Lamp" in result.stderr
+    assert "left as it is" in result.stderr
+
+
+def test_the_addresses_told_for_the_local_network_are_not_this_machines_loop() -> None:
+    assert not [address for address in own_addresses() if address.startswith("127.")]

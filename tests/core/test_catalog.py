@@ -63,3 +63,53 @@ def test_a_broken_file_is_named(tmp_path: Path, file: str, old: str, new: str, s
     path.write_text(content.replace(old, new, 1), encoding="utf-8")
     with pytest.raises(CatalogBroken, match=said):
         load_catalog(tmp_path / "data")
+
+
+def test_port_groups_name_pins_that_are_there_and_leave_none_out() -> None:
+    """Limits of sinking and sourcing ports, from memory: every digital pin stands in one group each way."""
+    board = load_catalog().boards["board-5v-20io"]
+    labels = {pin.label for pin in board.pins}
+    for way in ("sink_a", "source_a"):
+        grouped = [pin for group in board.port_groups if getattr(group, way) is not None for pin in group.pins]
+        assert sorted(grouped) == sorted(labels), way
+
+
+def test_zeners_rise_and_are_softer_than_their_name() -> None:
+    for zener in load_catalog().zeners.values():
+        currents, volts = zip(*zener.knee, strict=True)
+        assert list(currents) == sorted(currents)
+        assert list(volts) == sorted(volts)
+        assert volts[0] < 3.3 < volts[-1]
+
+
+def test_transistors_are_told_by_what_drives_them() -> None:
+    """The threshold is where a MOSFET barely starts, always under the gate volts its resistance is specified at."""
+    for part in load_catalog().transistors.values():
+        if part.kind == "mosfet":
+            assert part.gate_threshold_v is not None
+            assert part.gate_specified_v is not None
+            assert part.gate_threshold_v.high < part.gate_specified_v.value
+        else:
+            assert part.saturation_v is not None
+            assert part.saturation_v.high < 1
+
+
+@pytest.mark.parametrize(
+    ("led", "least", "most"),
+    [
+        ("led-red", 1.8, 2.2),
+        ("led-orange", 2.0, 2.2),
+        ("led-yellow", 2.0, 2.2),
+        ("led-yellow-green", 2.0, 2.4),
+        ("led-green", 2.8, 3.6),
+        ("led-blue", 2.8, 3.6),
+        ("led-white", 2.8, 3.6),
+        ("led-ultraviolet", 3.1, 4.0),
+        ("led-infra-red", 1.2, 1.6),
+    ],
+)
+def test_forward_voltages(led: str, least: float, most: float) -> None:
+    """Typical drops at 20 mA, common practice, no source."""
+    part = load_catalog().leds[led].forward_voltage_v
+    assert (part.low, part.high) == (least, most)
+    assert part.low <= part.value <= part.high

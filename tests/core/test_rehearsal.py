@@ -226,3 +226,58 @@ def test_bytes_are_drawn_with_their_ten_bits() -> None:
     assert [(byte.shown, byte.hex, byte.decimal) for byte in drawn] == [("1", "0x31", 49), ("U", "0x55", 85)], "ISO/IEC 646"
     assert [byte.bits for byte in drawn] == [frame_bits(49), frame_bits(85)]
     assert drawn[1].bits == "0101010101", "0x55 alternates on the wire, common practice"
+
+
+SWITCHED: Document = {
+    "lamps": {
+        "curtain": {"kind": "relay", "host": "board", "drive": {"school": "mosfet", "values": {"has_flyback": True}}},
+        "module": {"kind": "relay", "host": "board", "choice": {"part": "relay-module-opto-low"}},
+        "gong": {"kind": "buzzer", "host": "board"},
+        "far": {"kind": "led", "host": "board", "rail": "five", "drive": {"school": "npn"}},
+    },
+    "rules": {
+        "r1": {
+            "host": "board",
+            "when": {"heard": "on"},
+            "do": [{"verb": "on", "target": name} for name in ("curtain", "module", "gong", "far")],
+        }
+    },
+}
+
+
+@pytest.mark.parametrize(
+    ("lamp_id", "current_a", "pin_duty"),
+    [("curtain", 5 / 70, 1.0), ("module", 2e-3, 0.0), ("gong", 2e-3, 1.0), ("far", None, 1.0)],
+)
+def test_switched_loads_come_on_and_a_low_pin_turns_an_opto_input_on(
+    lamp_id: str, current_a: float | None, pin_duty: float
+) -> None:
+    """Ohm's law on part values from memory; an opto-input that is on when low sees a low pin."""
+    trace = played(ON, patches=(SWITCHED,))
+    course = trace.lamps[f"{lamp_id}.main"]
+    assert course[0].current_a == 0
+    assert course[-1].current_a > 0
+    if current_a is not None:
+        assert course[-1].current_a == pytest.approx(current_a)
+    pin = next(event for event in trace.events if event.stage == "pins.board" and event.ref == f"{lamp_id}.main")
+    assert pin.duty_ratio == pin_duty
+    assert trace.lost == ()
+
+
+def test_switched_loads_glow_on_the_line() -> None:
+    plan = plan_with(SWITCHED)
+    design = resolve(plan, load_catalog())
+    run = show_run(design, rehearse(plan, load_catalog(), read_events([ON])), since_s=0)
+    assert {lamp_id for lamp_id, looks in run.looks.items() if looks[-1].light_ratio > 0} == {"curtain", "module", "gong", "far"}
+    assert run.journeys[0].sentence.startswith("Reached 4 lamps")
+
+
+@given(st.lists(st.binary(min_size=1, max_size=9), max_size=12), st.sampled_from([b"", b"\n", b"\r\n", b";"]))
+def test_a_parser_hears_the_same_however_its_bytes_are_cut(pieces: list[bytes], terminator: bytes) -> None:
+    """Differential: all at once, in pieces, and byte by byte."""
+    words_ = {b"a": as_word(b"a"), b"ab": as_word(b"ab")}
+    stream = b"".join(pieces)
+    at_once = [heard for _, heard in Parser(words_, terminator).feed(stream)]
+    cut, single = Parser(words_, terminator), Parser(words_, terminator)
+    assert [heard for piece in pieces for _, heard in cut.feed(piece)] == at_once
+    assert [heard for at in range(len(stream)) for _, heard in single.feed(stream[at : at + 1])] == at_once

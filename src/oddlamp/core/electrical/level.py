@@ -11,6 +11,7 @@ from oddlamp.core.base import Model, Working, si
 from oddlamp.core.electrical.led import Spread
 
 BODY_DIODE_V: Final = 0.6  # from memory
+EXPONENT_MOST: Final = 600.0
 DIVIDER: Final = "horowitz-hill"
 
 
@@ -154,7 +155,8 @@ def zener_current_a(voltage_v: float, knee: Sequence[tuple[float, float]]) -> fl
         return 0.0
     for (i1, v1), (i2, v2) in pairwise(knee):
         if voltage_v <= v2 or (i2, v2) == tuple(knee[-1]):
-            return float(math.exp(math.log(i1) + (voltage_v - v1) / (v2 - v1) * math.log(i2 / i1)))
+            # Far past the knee the exponential outgrows any number; more than can flow is enough to know.
+            return math.exp(min(math.log(i1) + (voltage_v - v1) / (v2 - v1) * math.log(i2 / i1), EXPONENT_MOST))
     return knee[-1][0]
 
 

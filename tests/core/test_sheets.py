@@ -1,0 +1,189 @@
+"""What sheets say: one sentence that is the answer, for every kind of lamp, line and input; moves that do what they say."""
+
+from typing import Any
+
+import pytest
+
+from oddlamp.catalog.load import load_catalog
+from oddlamp.core.plan.document import Document, edit_plan, load_plan, merge_patch
+from oddlamp.core.plan.model import Plan
+from oddlamp.core.review import review
+from oddlamp.core.sheets.models import Panel, Sheet
+from tests.builders import CLEAR, document, lamp, own_drop, plan_with
+
+WIFI: Document = {"nodes": {"board": {"choice": {"part": "board-wifi"}}}}
+
+
+def sheet(stage: str, *patches: Document) -> Sheet:
+    return review(plan_with(*patches), load_catalog(), stages=[stage]).sheets[stage]
+
+
+def added(kind: str, **fields: Any) -> Document:
+    return {"lamps": {"it": {"kind": kind, "label": "It", "host": "board", "rail": "five", **fields}}}
+
+
+def plain(text: str) -> str:
+    return text.replace("\u00a0", " ")
+
+
+@pytest.mark.parametrize(
+    ("patch", "sentence"),
+    [
+        (added("led", channels={"main": {"led": {"part": "led-red"}}}), "20 mA flows through It. Wanted: 20 mA."),
+        (added("rgb", common="cathode"), "20, 19.8 and 19.8 mA flow through It. Wanted: 20 mA."),
+        (added("relay"), "It takes 71.4 mA when it is on."),
+        (added("relay", choice={"part": "relay-module-opto-low"}), "2 mA through the input of It when its pin is low."),
+        (added("buzzer"), "It takes 2 mA when it is on."),
+        (added("strip", choice={"part": "strip-5v-warm"}, length_m=2), "It takes 1.8 A when it is on."),
+        (added("matrix", count=2), "It takes 660 mA when it is on."),
+        (added("pixels-one-wire", layout={"runs": [{"count": 24}]}), "It takes 1.44 A when every pixel is white."),
+        (added("pixels-one-wire"), "It has no current to state: no pixels are laid out yet."),
+    ],
+)
+def test_a_lamps_sentence_is_its_answer(patch: Document, sentence: str) -> None:
+    assert plain(sheet("lamps.it", patch).sentence) == sentence
+
+
+@pytest.mark.parametrize(
+    ("school", "detail"),
+    [
+        ("pin", "75 Ω on pin 8. A high pin lights it, with 5.00 V. At worst 9.29 mA to 23.2 mA."),
+        ("npn", "62 Ω on pin 8. A high pin lights it through small NPN transistor, with 5.00 V."),
+        ("mosfet", "75 Ω on pin 8. A high pin lights it through MOSFET specified at 2.5 V gate, with 5.00 V."),
+    ],
+)
+def test_a_lamps_detail_tells_how_it_is_driven(school: str, detail: str) -> None:
+    said = plain(sheet("lamps.lamp", {"lamps": {"lamp": {"drive": {"school": school}}}}, lamp(resistor_ohm=None)).detail)
+    assert said.startswith(detail)
+
+
+@pytest.mark.parametrize(
+    ("school", "sentence", "how"),
+    [
+        ("direct", "5.00 V reaches the module. It can stand 3.60.", "A straight wire"),
+        ("divider", "3.24 V reaches the module. It can stand 3.60.", "Two resistors"),
+        ("gate", "3.30 V reaches the module. It can stand 3.60.", "A gate"),
+        ("mosfet", "3.30 V reaches the module. It can stand 3.60.", "One MOSFET"),
+        ("diode", "3.30 V reaches the module. It can stand 3.60.", "A diode"),
+        ("clamp", "3.90 V reaches the module. It can stand 3.60.", "A resistor only"),
+    ],
+)
+def test_a_hook_ups_sentence_is_what_arrives(school: str, sentence: str, how: str) -> None:
+    values: Document = {"upper_ohm": 1200, "lower_ohm": 2200} if school == "divider" else {}
+    shift: Document = {"signals": {"serial.b_to_a": {"shift": {"school": school, "values": values or None}}}}
+    it = sheet("links.serial", shift)
+    assert plain(it.sentence) == sentence
+    assert how in it.detail
+
+
+def test_an_input_says_what_reaches_its_pin_and_where_it_may_be_fed_from() -> None:
+    knob: Document = {"inputs": {"dimmer": {"kind": "knob", "label": "Dimmer", "host": "board"}}}
+    it = sheet("inputs.dimmer", WIFI, knob)
+    assert plain(it.sentence) == "3.30 V at most reaches the pin of Dimmer. It can stand 3.60."
+    assert [option.label for option in it.panels[0].choices[0].options] == ["The board's own supply", "Five"]
+    fed = sheet("inputs.dimmer", WIFI, knob, {"inputs": {"dimmer": {"rail": "five"}}})
+    assert plain(fed.sentence).startswith("5.00 V at most reaches")
+    assert fed.panels[0].choices[0].origin == "own"
+
+
+def panel_of(plan: Plan, stage: str, title: str) -> Panel:
+    return next(it for it in review(plan, load_catalog(), stages=[stage]).sheets[stage].panels if it.title == title)
+
+
+def test_the_neighbours_of_the_exact_value_say_what_they_give() -> None:
+    """Ohm's law: 70 ohm exactly lies between 68 and 75 of E24; 1.4 V over them is 20.6 and 18.7 mA."""
+    plan = plan_with(lamp(resistor_ohm=100))
+    moves = {plain(move.label): move.patch for move in panel_of(plan, "lamps.lamp", "").moves} or {
+        plain(move.label): move.patch
+        for panel in review(plan, load_catalog()).sheets["lamps.lamp"].panels
+        for move in panel.moves
+    }
+    assert set(moves) == {"Nearest above: 75 Ω gives 18.7 mA", "Nearest below: 68 Ω gives 20.6 mA"}
+    after = edit_plan(plan, moves["Nearest above: 75 Ω gives 18.7 mA"])
+    assert after.lamps["lamp"].model_dump()["channels"]["main"]["resistor_ohm"] == 75
+
+
+def test_the_best_pair_is_offered_with_its_reason_and_is_clear_when_taken() -> None:
+    plan = plan_with({"signals": {"serial.b_to_a": {"shift": {"values": {"upper_ohm": 2000, "lower_ohm": 4700}}}}})
+    move = next(it for it in panel_of(plan, "links.serial", "Board to module").moves if it.label.startswith("Best of E24"))
+    assert "from both ends at worst" in move.label
+    assert review(edit_plan(plan, move.patch), load_catalog()).findings == ()
+
+
+def test_little_headroom_is_told_by_the_curve() -> None:
+    """With next to nothing left the constant drop says nothing; the curve still says dimly."""
+    it = review(plan_with(lamp(**own_drop(4.9), resistor_ohm=100)), load_catalog())
+    current = next(value for value in it.values if value.id == "lamp.main.current_a")
+    assert current.because is not None
+    assert "by the diode curve" in current.because
+    assert current.value is not None
+    assert 0 < current.value < 0.005
+    assert "By its curve" in next(finding.message for finding in it.findings if finding.code == "LED-HEADROOM")
+
+
+def test_the_drive_of_a_common_ground_lamp_turns_its_leg_with_it() -> None:
+    plan = load_plan(merge_patch(CLEAR, added("rgb", common="cathode")))
+    drive = panel_of(plan, "lamps.it", "Drive").choices[0]
+    option = next(it for it in drive.options if it.label == "MOSFET")
+    after = review(edit_plan(plan, option.patch), load_catalog())
+    assert not [finding for finding in after.findings if finding.code == "LED-POLARITY"]
+    assert "lights it through MOSFET" in after.sheets["lamps.it"].detail
+
+
+@pytest.mark.parametrize("name", ["paper-moon", "foyer-star", "two-wings", "prompters-nudge"])
+def test_only_the_sheets_asked_for_are_made(name: str) -> None:
+    plan = load_plan(document(name))
+    whole = review(plan, load_catalog())
+    for stage in list(whole.sheets)[:4]:
+        one = review(plan, load_catalog(), stages=[stage])
+        assert one.sheets == {stage: whole.sheets[stage]}
+        assert one.model_dump(exclude={"sheets", "keep"}) == whole.model_dump(exclude={"sheets", "keep"})
+
+
+@pytest.mark.parametrize(
+    ("stage", "patch", "sentence"),
+    [
+        ("nodes.phone", {}, "The phone sends characters and adds nothing."),
+        ("nodes.phone", {"nodes": {"phone": {"appends": "cr-lf", "sends_as": "numbers"}}}, "The phone sends numbers and adds CR LF."),
+        ("links.air", {}, "A message is in the air for about 35 ms."),
+        ("nodes.radio", {}, "It speaks classic serial and waits to be called."),
+        ("nodes.radio", {"nodes": {"radio": {"setup": {"role": "master"}}}}, "It speaks classic serial and calls another module."),
+        ("rails.five", {}, "Five stands at 5.00 V, 4.75 V to 5.25 V at worst."),
+        ("rails.five", {"rails": {"five": {"fed_by": None}}, "sources": {"usb": {"end": None}}}, "Five has no volts to state: nothing feeds this rail."),
+        ("rules.board", {}, "2 rules from words to lamps."),
+        ("rules.board", {"rules": None}, "Nothing happens yet: no rule says what a word does."),
+        ("pins.board", {}, "All 3 lines have a pin."),
+        ("pins.board", {"signals": {"lamp.main": {"pin": "A9"}}}, "Lamp cannot stay on pin A9."),
+        ("vocabularies.words", {}, "2 words, no two alike, none that starts another."),
+        ("vocabularies.words", {"vocabularies": {"words": {"words": {"off": None}}}, "rules": {"r2": None}}, "One word, and nothing it could be mistaken for."),
+        ("vocabularies.words", {"vocabularies": {"words": {"words": {"on": None, "off": None}}}, "rules": None}, "Nothing can be said yet: add a word."),
+    ],
+)  # fmt: skip
+def test_the_other_sheets_open_with_their_answer(stage: str, patch: Document, sentence: str) -> None:
+    assert plain(sheet(stage, patch).sentence) == sentence
+
+
+@pytest.mark.parametrize(
+    ("deed", "told"),
+    [
+        ([{"verb": "on", "target": "lamp"}], "Lamp on"),
+        ([{"verb": "toggle", "target": "lamp"}], "Lamp toggle"),
+        ([{"verb": "level", "target": "lamp", "values": {"level": 0.5}}], "Lamp to half"),
+        ([{"verb": "level", "target": "lamp", "values": {"level": 0.3}}], "Lamp to 30 %"),
+        ([{"verb": "level", "target": "lamp", "values": {"level": "input"}}], "Lamp follows the input"),
+        ([{"verb": "on", "target": "lamp"}, {"verb": "off", "target": "lamp"}], "Lamp on, Lamp off"),
+    ],
+)
+def test_what_a_word_does_is_told_in_words(deed: list[Document], told: str) -> None:
+    rows = sheet("vocabularies.words", {"rules": {"r1": {"do": deed}}}).words
+    chosen = next(option for row in rows if row.id == "on" for option in row.does.options if option.is_chosen)
+    assert plain(chosen.label) == told
+
+
+def test_pins_that_are_used_or_busy_say_so_in_the_list() -> None:
+    row = next(it for it in sheet("pins.board").pins if it.id == "lamp.main")
+    remarks = {option.label: option.detail for option in row.pin.options}
+    assert remarks["0"] == "USB upload"
+    assert remarks["13"] == "status LED, moves at start-up"
+    used = [detail for detail in remarks.values() if detail.startswith("used by ")]
+    assert len(used) == 2, "both ways of the wire to the module"
