@@ -13,16 +13,6 @@ from oddlamp.core.plan.document import Document
 from tests.builders import CLEAR, PLANS, document, lamp
 
 
-@pytest.fixture
-def http(server: str) -> httpx.Client:
-    return httpx.Client(base_url=server)
-
-
-@pytest.fixture
-def project(http: httpx.Client) -> Any:
-    return http.post("/api/projects/import", json=CLEAR).json()
-
-
 def edit(http: httpx.Client, project: Any, patch: Document, **more: Any) -> httpx.Response:
     return http.post(f"/api/projects/{project['id']}/edits", json={"base_revision": project["revision"], "patch": patch, **more})
 

@@ -13,16 +13,6 @@ from tests.builders import CLEAR, lamp
 from tests.conftest import start_server
 
 
-@pytest.fixture
-def http(server: str) -> httpx.Client:
-    return httpx.Client(base_url=server)
-
-
-@pytest.fixture
-def project(http: httpx.Client) -> Any:
-    return http.post("/api/projects/import", json=CLEAR).json()
-
-
 def post(http: httpx.Client, project: Any, path: str, **body: Any) -> httpx.Response:
     return http.post(f"/api/projects/{project['id']}/{path}", json=body)
 

@@ -7,17 +7,7 @@ import pytest
 
 from oddlamp.api.workshop import lay_lanes
 from oddlamp.store.projects import RevisionName
-from tests.builders import CLEAR, lamp
-
-
-@pytest.fixture
-def http(server: str) -> httpx.Client:
-    return httpx.Client(base_url=server)
-
-
-@pytest.fixture
-def project(http: httpx.Client) -> Any:
-    return http.post("/api/projects/import", json=CLEAR).json()
+from tests.builders import lamp
 
 
 def test_an_answer_brings_the_sheet_that_was_asked_for(http: httpx.Client, project: Any) -> None:

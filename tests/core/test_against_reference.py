@@ -11,7 +11,17 @@ from oddlamp.core.plan.document import Document, merge_patch
 from oddlamp.core.rehearsal.events import read_events
 from oddlamp.core.rehearsal.simulate import rehearse
 from tests.builders import CLEAR, LF, codes, findings_of, lamp, plan_with, words
-from tests.reference.rules import Branch, Sent, arrivals_us, divider_verdicts, led_verdicts
+from tests.reference.rules import (
+    Branch,
+    Load,
+    Sent,
+    arrivals_us,
+    base_verdict,
+    divider_verdicts,
+    edge_verdict,
+    led_verdicts,
+    sum_verdict,
+)
 
 
 def spread(low: int, high: int) -> st.SearchStrategy[tuple[int, int, int]]:
@@ -128,3 +138,58 @@ def test_lamp_states_agree(said: list[str]) -> None:
         level = 0.5 if word == "half" else level
         course.append((128 / 255 if level == 0.5 else 1.0) * 1.4 / 75 if is_shown else 0.0)
     assert [point.current_a for point in trace.lamps["lamp.main"]] == pytest.approx(course)
+
+
+@settings(max_examples=60)
+@given(
+    count=st.integers(2, 14),
+    wanted_ma=st.integers(4, 20),
+    apart=st.lists(st.sampled_from([None, None, "a", "b"]), min_size=14, max_size=14),
+)
+def test_chip_verdicts_agree(count: int, wanted_ma: int, apart: list[str | None]) -> None:
+    """Red LEDs of 2.0 V, 1.8 at least, from 5.00 V, 5.25 at most, with 5 % resistors of E24."""
+    lamps: Document = {
+        f"l{n}": {
+            "kind": "led",
+            "host": "board",
+            "channels": {"main": {"led": {"part": "led-red"}, "resistor_ohm": 3000 / wanted_ma}},
+        }
+        for n in range(count)
+    }
+    members = {name: [f"l{n}" for n in range(count) if apart[n] == name] for name in ("a", "b")}
+    groups = {name: {"members": inside, "never_together": True} for name, inside in members.items() if inside}
+    plan = plan_with({"lamps": {"lamp": None, **lamps}, "groups": groups, "rules": None})
+    nominal_ua, most_ua = wanted_ma * 1000, int(3450 / (3000 / wanted_ma * 0.95) * 1000)
+    loads = [Load(nominal_ua, most_ua, apart[n]) for n in range(count)]
+    found = {it.severity for it in findings_of(plan) if it.code == "CHIP-CURRENT"}
+    expected = sum_verdict(loads, 200_000)
+    assert found == ({expected} if expected else set())
+
+
+@settings(max_examples=150)
+@given(
+    upper=st.integers(300, 300_000),
+    lower=st.integers(300, 300_000),
+    baud=st.sampled_from([9600, 38_400, 115_200, 230_400]),
+    length_cm=st.integers(0, 500),
+)
+def test_edge_verdicts_agree(upper: int, lower: int, baud: int, length_cm: int) -> None:
+    shift = {"school": "divider", "values": {"upper_ohm": upper, "lower_ohm": lower}}
+    signal = {"shift": shift, "wire": {"length_m": length_cm / 100}}
+    plan = plan_with({"signals": {"serial.b_to_a": signal}, "links": {"serial": {"baud_rate_bd": baud}}})
+    farad = Fraction(10, 10**12) + Fraction(length_cm, 10**12)
+    expected = edge_verdict(Fraction(upper * lower, upper + lower), farad, Fraction(1, baud))
+    found = {it.severity for it in findings_of(plan) if it.code == "LVL-SLOW" and it.where == "serial.b_to_a"}
+    assert found == ({expected} if expected else set())
+
+
+@settings(max_examples=150)
+@given(base_ohm=st.integers(50, 100_000), resistor_ohm=st.integers(5, 400), part=st.sampled_from(["npn-small", "npn-medium"]))
+def test_base_verdicts_agree(base_ohm: int, resistor_ohm: int, part: str) -> None:
+    kept_mv, carries_ua = {"npn-small": (200, 200_000), "npn-medium": (300, 800_000)}[part]
+    drive = {"school": "npn", "choice": {"part": part}, "values": {"base_ohm": base_ohm}}
+    plan = plan_with({"lamps": {"lamp": {"drive": drive}}}, lamp(resistor_ohm=resistor_ohm))
+    load_ua = Fraction(5000 - 3600 - kept_mv, resistor_ohm) * 1000
+    expected = base_verdict(5000, load_ua, base_ohm, carries_ua)  # type: ignore[arg-type]
+    found = {it.severity for it in findings_of(plan) if it.code == "DRV-BASE"}
+    assert found == ({expected} if expected else set())

@@ -91,3 +91,41 @@ def arrivals_us(messages: list[Sent], *, air_us: int, packet: int, byte_us: F) -
         out += [start + byte_us * (at + 1) for at in range(count)]
         free = start + byte_us * count
     return out
+
+
+class Load(NamedTuple):
+    """What one lamp asks of its pin, uA, and the group it is never together with."""
+
+    nominal_ua: int
+    most_ua: int
+    apart: str | None
+
+
+def sum_verdict(loads: list[Load], limit_ua: int) -> str | None:
+    """Judge a sum over lamps that can be on together by trying every set of lamps that can."""
+    groups = sorted({load.apart for load in loads if load.apart})
+    free = [load for load in loads if not load.apart]
+    picks = [[load for load in loads if load.apart == group] for group in groups]
+    sums = [
+        (sum(load.nominal_ua for load in (*free, *picked)), sum(load.most_ua for load in (*free, *picked)))
+        for picked in product(*picks)
+    ]
+    if max(nominal for nominal, _ in sums) > limit_ua:
+        return "stop"
+    return "look" if max(most for _, most in sums) > limit_ua else None
+
+
+def edge_verdict(ohm: F, farad: F, bit_s: F) -> str | None:
+    """Judge an edge: ln 9 R C over a tenth of a bit, over a quarter."""
+    rise = F(2_197_224_577_336_219, 10**15) * ohm * farad
+    if rise <= bit_s / 10:
+        return None
+    return "stop" if rise > bit_s / 4 else "look"
+
+
+def base_verdict(pin_mv: int, load_ua: int, base_ohm: int, carries_ua: int) -> str | None:
+    """Judge an NPN switch: what it carries, then the forced gain; V_BE 800 mV."""
+    if load_ua > carries_ua:
+        return "stop"
+    gain = F(load_ua) * base_ohm / (1000 * (pin_mv - 800))
+    return "stop" if gain > 100 else "look" if gain > 20 else None
