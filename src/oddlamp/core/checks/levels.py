@@ -122,9 +122,7 @@ def _unheard(design: Design, *, pixels: bool) -> Iterator[Breach]:
             else f"At worst {who[0].lower() + who[1:]} gets {si(got.low, 'V')} and hears a high only from {si(high.high, 'V')}."
         )
         if pixels and severity == "stop":
-            message = (
-                f"{who} hears a high from {high.text} and its data line gives {got.text}: {si(got.value - high.value, 'V')}."
-            )
+            message = f"{who} hears a high from {high.text} and its {crossing.id.partition('.')[2]} line gives {got.text}: {si(got.value - high.value, 'V')}."
         yield Breach(
             severity=severity,
             where=crossing.id,
