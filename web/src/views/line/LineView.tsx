@@ -21,10 +21,13 @@ export function LineView({ line, chosen, onChoose }: Props) {
 	const { looks } = useRehearsal();
 	const labels = useRef(new Map<string, HTMLButtonElement>());
 	const tabStop = line.stages.some((stage) => stage.id === chosen) ? chosen : line.stages[0]?.id;
+	const at = useRef(tabStop);
+	at.current = tabStop;
 	const move = (event: KeyboardEvent) => {
-		const next = neighbour(line, tabStop ?? "", event.key);
+		const next = neighbour(line, at.current ?? "", event.key);
 		if (!next) return;
 		event.preventDefault();
+		at.current = next.id; // the next press may come before this one is drawn
 		onChoose(next.id);
 		labels.current.get(next.id)?.focus();
 	};
