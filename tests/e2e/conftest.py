@@ -25,10 +25,8 @@ def browser() -> Iterator[Browser]:
         chromium.close()
 
 
-@pytest.fixture
-def page(browser: Browser, server: str) -> Iterator[Page]:
-    context = browser.new_context(base_url=server, viewport={"width": 1280, "height": 800})
-    page = context.new_page()
+def watch(page: Page, server: str) -> list[str]:
+    """Collect what must not happen on a page: errors, policy violations, and requests that leave the machine."""
     troubles: list[str] = []
     # A refused edit answers 422 or 409 on purpose, and the browser notes that.
     page.on(
@@ -44,6 +42,14 @@ def page(browser: Browser, server: str) -> Iterator[Page]:
             else None
         ),
     )
+    return troubles
+
+
+@pytest.fixture
+def page(browser: Browser, server: str) -> Iterator[Page]:
+    context = browser.new_context(base_url=server, viewport={"width": 1280, "height": 800})
+    page = context.new_page()
+    troubles = watch(page, server)
     yield page
     context.close()
     assert troubles == []

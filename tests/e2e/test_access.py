@@ -11,6 +11,7 @@ from oddlamp.catalog.load import demo_plan, load_catalog
 from oddlamp.core.plan.document import load_plan
 from oddlamp.core.review import review
 from tests.builders import CLEAR, document
+from tests.e2e.conftest import watch
 
 pytestmark = pytest.mark.e2e
 AXE = Path(__file__).parents[2] / "web" / "node_modules" / "axe-core" / "axe.min.js"
@@ -30,7 +31,7 @@ def violations(page: Page) -> list[str]:
 def test_no_screen_has_a_violation(browser: Browser, server: str, theme: Any, viewport: Any) -> None:
     context = browser.new_context(base_url=server, viewport=viewport, color_scheme=theme, reduced_motion="reduce")
     page = context.new_page()
-    found: list[str] = []
+    found = watch(page, server)
 
     def look(path: str, *keys: str) -> None:
         page.goto(path)
@@ -63,6 +64,7 @@ def test_no_screen_has_a_violation(browser: Browser, server: str, theme: Any, vi
 def test_whatever_a_pointer_can_press_a_key_can_reach(browser: Browser, server: str) -> None:
     context = browser.new_context(base_url=server, viewport=WIDE)
     page = context.new_page()
+    troubles = watch(page, server)
     demo = f"/projects/{httpx.post(f'{server}/api/projects', json={'start': 'demo'}).json()['id']}"
     reachable = "a[href], button, input, select, textarea, summary, label, [role=option], [role=menuitem]"
     for path in (demo, f"{demo}?view=history", f"{demo}?stage=pins.board", f"{demo}?stage=vocabularies.words", "/shelf"):
@@ -74,4 +76,5 @@ def test_whatever_a_pointer_can_press_a_key_can_reach(browser: Browser, server: 
                 .map((it) => it.outerHTML.slice(0, 120))"""
         )
         assert stray == []
+    assert troubles == []
     context.close()

@@ -13,6 +13,7 @@ from playwright.sync_api import Browser, Page, expect
 from oddlamp.core.plan.document import merge_patch
 from tests.builders import CLEAR, document, lamp
 from tests.conftest import start_server
+from tests.e2e.conftest import watch
 
 pytestmark = pytest.mark.e2e
 Open = Callable[[dict[str, object]], None]
@@ -99,6 +100,7 @@ def test_history_is_compared_and_brought_back_by_keyboard(page: Page, open_plan:
 def test_two_windows_lose_neither_value(page: Page, open_plan: Open, browser: Browser, server: str) -> None:
     open_plan(CLEAR)
     other = browser.new_context(base_url=server).new_page()  # a context of its own: no channel between the two
+    troubles = watch(other, server)
     other.goto(page.url)
     other.get_by_label(FIELD, exact=True).fill("82")
     other.keyboard.press("Enter")
@@ -121,6 +123,7 @@ def test_two_windows_lose_neither_value(page: Page, open_plan: Open, browser: Br
     expect(page.get_by_role("alert")).to_contain_text("the revision now")
     expect(page.get_by_label(FIELD, exact=True)).to_have_value("100 Ω")
     other.context.close()
+    assert troubles == []
 
 
 def test_windows_of_one_browser_tell_each_other(page: Page, open_plan: Open) -> None:
@@ -248,6 +251,7 @@ def test_every_number_can_be_asked_where_it_comes_from(page: Page, open_plan: Op
 def test_the_line_folds_in_a_narrow_window_and_nothing_scrolls_sideways(browser: Browser, server: str) -> None:
     context = browser.new_context(base_url=server, viewport=NARROW, reduced_motion="reduce")
     page = context.new_page()
+    troubles = watch(page, server)
     for name in ("two-wings", "paper-moon", "foyer-star"):
         project = httpx.post(f"{server}/api/projects/import", json=document(name)).json()["id"]
         page.goto(f"/projects/{project}")
@@ -268,6 +272,7 @@ def test_the_line_folds_in_a_narrow_window_and_nothing_scrolls_sideways(browser:
     page.get_by_role("button", name="New, empty").wait_for()
     assert page.evaluate("document.documentElement.scrollWidth") <= NARROW["width"]
     context.close()
+    assert troubles == []
 
 
 def test_what_is_printed_holds_the_sheet_and_no_controls(page: Page, open_plan: Open) -> None:
