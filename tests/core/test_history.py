@@ -134,3 +134,49 @@ def test_deep_documents_are_refused_before_they_are_walked() -> None:
 
 def test_plans_kept_beside_the_tests_are_never_upgraded() -> None:
     assert upgrade(document("smallest")) == (document("smallest"), None)
+
+
+@pytest.mark.parametrize(
+    ("patch", "label", "before", "after"),
+    [
+        ({"title": "New"}, "title", "One lamp", "New"),
+        ({"lamps": {"lamp": {"label": "Moon"}}}, "Moon, label", "Lamp", "Moon"),
+        ({"lamps": {"lamp": {"drive": {"school": "npn"}}}}, "Lamp", "", "npn"),
+        ({"lamps": {"new": {"kind": "led", "label": "Star", "host": "board"}}}, "Star", "", "Star"),
+        ({"links": {"serial": {"baud_rate_bd": 19200}}}, "Link serial, baud rate", "9600 Bd", "19200 Bd"),
+        ({"nodes": {"phone": {"appends": "lf"}}}, "Phone, appends", "", "lf"),
+        ({"nodes": {"radio": {"setup": {"name": "LANTERN"}}}}, "Radio", "", "LANTERN"),
+        ({"signals": {"lamp.main": {"pin": "9"}}}, "Line lamp, main", "", "9"),
+        ({"signals": {"serial.b_to_a": {"is_omitted": True}}}, "Line serial, b to a, is omitted", "", "yes"),
+        ({"drawer": [100, 4700]}, "drawer", "", "100, 4700"),
+        ({"rules": {"r2": None}}, "Rule r2", "host, when, do", ""),
+        ({"vocabularies": {"words": {"words": {"on": {"sent": "x"}}}}}, "Words words, on sent", "1", "x"),
+    ],
+)
+def test_each_kind_of_change_reads_as_people_speak(patch: Document, label: str, before: str, after: str) -> None:
+    told = changes(dump_plan(load_plan(CLEAR)), dump_plan(plan_with(patch)))
+    assert len(told) == 1
+    assert told[0].label == label
+    shown = (told[0].before.replace("\u00a0", " "), told[0].after.replace("\u00a0", " "))
+    assert shown[0] == before or (before and before in shown[0])
+    assert shown[1] == after or (after and after in shown[1])
+
+
+@pytest.mark.parametrize("name", ["smallest", "paper-moon", "two-wings", "foyer-star", "prompters-nudge"])
+def test_a_plan_against_itself_moves_nothing(name: str) -> None:
+    plan = load_plan(document(name))
+    shown = review(plan, load_catalog(), stages=())
+    told = compare((plan, shown), (plan, shown))
+    assert (told.sentence, told.changes, told.values, told.findings) == ("Nothing differs.", (), (), ())
+
+
+@pytest.mark.parametrize("name", ["smallest", "paper-moon", "two-wings", "foyer-star", "prompters-nudge"])
+def test_answers_of_every_plan_name_every_stage(name: str) -> None:
+    shown = review(load_plan(document(name)), load_catalog())
+    text = answers_text(shown)
+    assert text.startswith(shown.title)
+    assert text.endswith("\n")
+    for stage in shown.line.stages:
+        assert shown.sheets[stage.id].sentence in text
+    for finding in shown.findings:
+        assert f"[{finding.code}]" in text

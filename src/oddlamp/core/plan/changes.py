@@ -130,7 +130,8 @@ def place(path: Path, *documents: Document) -> str:
         return _words(collection)
     owner = path[:2]
     label = next((name for document in documents if (name := value_at(document, (*owner, "label")))), None)
-    name = label if isinstance(label, str) else _words(rest[0]).replace(".", ", ")
+    # An id is no field name: the a of b_to_a is not amperes.
+    name = label if isinstance(label, str) else rest[0].replace("_", " ").replace(".", ", ")
     kind = COLLECTION_NAMES.get(collection, _words(collection))
     named = f"{kind} {name}" if kind else name
     said = [_words(step) for step in rest[1:] if step not in WRAPPERS]
@@ -155,7 +156,9 @@ def _shown(value: Any, path: Path) -> str:
         case str():
             text = value
         case Mapping():
-            text = str(value.get("label") or value.get("kind") or value.get("part") or ", ".join(map(_words, value)) or "empty")
+            alone = next(iter(value.values())) if len(value) == 1 else None
+            told = value.get("label") or value.get("kind") or value.get("part") or (alone if isinstance(alone, str) else None)
+            text = str(told or ", ".join(map(_words, value)) or "empty")
         case _:
             text = ", ".join(_shown(item, path) for item in value) or "none"
     return text if len(text) <= SHOWN_MOST else text[: SHOWN_MOST - 1] + "…"
