@@ -10,6 +10,7 @@ from hypothesis import strategies as st
 
 from oddlamp.catalog.load import demo_plan, load_catalog
 from oddlamp.core.errors import PlanInvalid
+from oddlamp.core.parts.check import check_parts
 from oddlamp.core.plan.document import Document, at_path, edit_plan, load_plan, merge_patch
 from oddlamp.core.plan.model import Plan
 from oddlamp.core.review import Review, review
@@ -181,3 +182,40 @@ def test_what_cannot_be_is_refused_at_its_field(patch: Document, field: str) -> 
 def test_a_drawer_is_read_as_people_write_it() -> None:
     for typed in ("100, 220; 4k7", "100 220 4k7", ["100", 220, "4k7"]):
         assert edit_plan(load_plan(CLEAR), {"drawer": typed}).drawer == (100, 220, 4700)
+
+
+@pytest.mark.parametrize(
+    ("lamp", "field"),
+    [
+        ({"kind": "relay", "choice": {"part": "candle"}}, "lamps.it.choice.part"),
+        ({"kind": "relay", "choice": {"part": "strip-5v-warm"}}, "lamps.it.choice.part"),
+        ({"kind": "strip", "choice": {"part": "buzzer-piezo"}}, "lamps.it.choice.part"),
+        ({"kind": "matrix", "choice": {"part": "candle"}}, "lamps.it.choice.part"),
+        ({"kind": "pixels-clocked", "choice": {"part": "pixel-one-wire-5v"}}, "lamps.it.choice.part"),
+        ({"kind": "led", "drive": {"school": "npn", "choice": {"part": "mosfet-2v5"}}}, "lamps.it.drive.choice.part"),
+        ({"kind": "rgb", "drive": {"choice": {"part": "valve"}}}, "lamps.it.drive.choice.part"),
+        ({"kind": "led", "channels": {"main": {"led": {"part": "candle"}}}}, "lamps.it.channels.main.led.part"),
+    ],
+)
+def test_parts_that_are_not_there_or_of_another_kind_are_refused_before_anything_is_kept(lamp: Document, field: str) -> None:
+    plan = edit_plan(load_plan(CLEAR), {"lamps": {"it": {"host": "board", **lamp}}})
+    with pytest.raises(PlanInvalid) as refused:
+        check_parts(plan, load_catalog())
+    assert [problem.field for problem in refused.value.problems] == [field]
+    assert "one of " in refused.value.problems[0].allowed
+
+
+@pytest.mark.parametrize("kind", ["relay", "buzzer", "strip", "matrix", "pixels-one-wire", "pixels-clocked"])
+def test_every_part_a_load_is_offered_is_taken(kind: str) -> None:
+    plan = edit_plan(load_plan(CLEAR), {"lamps": {"it": {"host": "board", "rail": "five", "kind": kind}}})
+    choice = next(
+        it
+        for panel in review(plan, load_catalog(), stages=["lamps.it"]).sheets["lamps.it"].panels
+        for it in panel.choices
+        if it.label == "What it is"
+    )
+    assert sum(option.is_chosen for option in choice.options) == 1
+    for option in choice.options:
+        after = edit_plan(plan, option.patch)
+        check_parts(after, load_catalog())
+        whole(review(after, load_catalog(), stages=["lamps.it"]))

@@ -3,7 +3,7 @@
 from collections.abc import Iterator, Mapping
 
 from oddlamp.core.errors import FieldProblem, PlanInvalid
-from oddlamp.core.parts.models import Catalog
+from oddlamp.core.parts.models import Catalog, LoadPart
 from oddlamp.core.plan.fields import PartChoice
 from oddlamp.core.plan.model import Plan
 
@@ -36,8 +36,20 @@ def _choices(plan: Plan, catalog: Catalog) -> Iterator[tuple[str, PartChoice | N
         if lamp.kind in ("led", "rgb"):
             for channel_id, channel in lamp.channels.items():
                 yield f"lamps.{name}.channels.{channel_id}.led", channel.led, catalog.leds
+        else:
+            pixels = {key: it for key, it in catalog.pixels.items() if it.kind == lamp.kind}
+            yield f"lamps.{name}.choice", getattr(lamp, "choice", None), pixels or loads_of(catalog, lamp.kind)
+        drive = getattr(lamp, "drive", None)
+        if drive is not None:
+            switches = {key: it for key, it in catalog.transistors.items() if drive.school in (None, it.kind)}
+            yield f"lamps.{name}.drive.choice", drive.choice, switches or catalog.transistors
     for name, signal in plan.signals.items():
         if signal.built is not None:
             yield f"signals.{name}.built.led", PartChoice(part=signal.built.led), catalog.leds
     for name, vocabulary in plan.vocabularies.items():
         yield f"vocabularies.{name}.dialect", PartChoice(part=vocabulary.dialect), catalog.modules
+
+
+def loads_of(catalog: Catalog, kind: str) -> dict[str, LoadPart]:
+    """Return the loads that can be a kind of lamp: a relay is a bare coil or a module."""
+    return {key: it for key, it in catalog.loads.items() if it.kind.partition("-")[0] == kind}

@@ -12,7 +12,8 @@ from oddlamp.core.electrical.diode import DiodeCurve
 from oddlamp.core.electrical.preferred import neighbour, next_preferred
 from oddlamp.core.electrical.switches import SCHOOLS as DRIVES
 from oddlamp.core.findings import Move
-from oddlamp.core.parts.models import TransistorPart
+from oddlamp.core.parts.check import loads_of
+from oddlamp.core.parts.models import LoadPart, PixelPart, TransistorPart
 from oddlamp.core.plan.document import Document, at_path, join_patches
 from oddlamp.core.plan.lights import SIGNALS_BY_KIND
 from oddlamp.core.sheets.built import built_moves
@@ -175,7 +176,27 @@ def _whole(design: Design, lamp: LampDesign) -> Panel:
         if design.plan.drawer
         else "type the resistors you own, such as 100, 220, 4k7; the best of them is then offered",
     )
+    if lamp.load is not None:
+        choices = (*choices, _load_choice(design, lamp, lamp.load))
     return Panel(title="", entries=(name, drawer) if lamp.channels else (name,), choices=choices)
+
+
+def _load_choice(design: Design, lamp: LampDesign, load: LoadDesign) -> Choice:
+    """Offer the parts of the catalogue that can be this kind of lamp."""
+    parts: dict[str, LoadPart | PixelPart] = {
+        **loads_of(design.catalog, lamp.kind),
+        **{name: it for name, it in design.catalog.pixels.items() if it.kind == lamp.kind},
+    }
+    options = tuple(
+        Option(
+            label=part.label,
+            detail=f"for {si(part.voltage_v.value, 'V')}",
+            patch=at_path(("lamps", lamp.id, "choice"), {"part": name, "overrides": None}),
+            is_chosen=name == load.part_id,
+        )
+        for name, part in parts.items()
+    )
+    return Choice(label="What it is", origin=load.picked.origin, because=load.picked.why, options=options)
 
 
 def _panel(design: Design, channel: ChannelDesign) -> Panel:
