@@ -79,10 +79,8 @@ def builds_s() -> float:
     branch = channel.branch
     if branch is None:
         raise SystemExit("the footlight has no branch")
-    ohm, wanted, limit = channel.resistor.known, channel.wanted.known, channel.limit.known
-    return statistics.median(
-        timed(lambda: many_builds(branch, resistance_ohm=ohm, wanted_current_a=wanted, limit_a=limit, seed=1), 20)
-    )
+    ohm, limit = channel.resistor.known, channel.limit.known
+    return statistics.median(timed(lambda: many_builds(branch, resistance_ohm=ohm, limit_a=limit, seed=1), 20))
 
 
 def divider_s() -> float:

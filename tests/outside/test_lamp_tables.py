@@ -190,8 +190,8 @@ def test_many_builds_agree_with_one_build_and_with_the_corners() -> None:
     )
     bounds = led_point(branch, resistance_ohm=91).curve_a
     assert bounds is not None
-    drawn = many_builds(branch, resistance_ohm=91, wanted_current_a=0.02, limit_a=0.03, seed=7)
-    again = many_builds(branch, resistance_ohm=91, wanted_current_a=0.02, limit_a=0.03, seed=7)
+    drawn = many_builds(branch, resistance_ohm=91, limit_a=0.03, seed=7)
+    again = many_builds(branch, resistance_ohm=91, limit_a=0.03, seed=7)
     assert drawn == again, "the same seed draws the same builds"
     assert bounds.least <= drawn.least_a <= drawn.most_a <= bounds.most
     assert sum(it.count for it in drawn.bins) == drawn.builds == 10_000
@@ -203,7 +203,7 @@ def test_many_builds_agree_with_one_build_and_with_the_corners() -> None:
             "tolerance_ratio": 0.0,
         }
     )
-    one = many_builds(still, resistance_ohm=91, wanted_current_a=0.02, limit_a=0.03, seed=1, builds=10)
+    one = many_builds(still, resistance_ohm=91, limit_a=0.03, seed=1, builds=10)
     point = led_point(still, resistance_ohm=91).curve_a
     assert point is not None
     assert one.median_a == pytest.approx(point.value, rel=1e-9)

@@ -185,9 +185,7 @@ def try_builds(
     if not found or found[0].branch is None or found[0].resistor.value is None:
         raise OutOfRange(field="lamp", given=f"{lamp}.{channel}", allowed="a channel of a lamp with a resistor and a current")
     one, branch = found[0], found[0].branch
-    return many_builds(
-        branch, resistance_ohm=one.resistor.known, wanted_current_a=one.wanted.known, limit_a=one.limit.known, seed=seed
-    )
+    return many_builds(branch, resistance_ohm=one.resistor.known, limit_a=one.limit.known, seed=seed)
 
 
 @router.post("/{project_id}/copy", status_code=201)

@@ -34,16 +34,13 @@ class ManyBuilds(Model):
     bins: tuple[Bin, ...]
 
 
-def many_builds(
-    branch: LedBranch, *, resistance_ohm: float, wanted_current_a: float, limit_a: float, seed: int, builds: int = BUILDS
-) -> ManyBuilds:
+def many_builds(branch: LedBranch, *, resistance_ohm: float, limit_a: float, seed: int, builds: int = BUILDS) -> ManyBuilds:
     """Draw supply, drop, switch and resistor inside their spreads and solve the diode curve of every build at once.
 
     Supply, drop and driver are drawn triangular around their nominal value, the resistor evenly inside its tolerance.
     Args:
         branch: with a curve.
         resistance_ohm: the resistor fitted, ohm.
-        wanted_current_a: what is wanted, A.
         limit_a: the LED's absolute limit, A.
         seed: of the generator.
         builds: how many.
