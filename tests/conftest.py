@@ -34,13 +34,13 @@ def limit_files(most_bytes: int) -> None:
 
 
 def start_server(
-    database: Path, *, file_limit: int | None = None, port: int | None = None
+    database: Path, *, file_limit: int | None = None, port: int | None = None, parts: Path | None = None
 ) -> tuple[subprocess.Popen[bytes], str]:
     """Serve from a database in a process of its own; return it with its address once it answers."""
     port = port or free_port()
     command = [sys.executable, "-m", "oddlamp.cli", "serve", "--database", str(database), "--port", str(port)]
     process = subprocess.Popen(
-        command,
+        [*command, *(["--parts", str(parts)] if parts else [])],
         stdout=subprocess.DEVNULL,
         env={**os.environ, "PYTHONUNBUFFERED": "1"},
         preexec_fn=None if file_limit is None else lambda: limit_files(file_limit),
@@ -58,9 +58,9 @@ def start_server(
 
 
 @contextmanager
-def running_server(database: Path) -> Iterator[str]:
-    """Serve while the block runs; yield the address."""
-    process, address = start_server(database)
+def running_server(database: Path, *, parts: Path | None = None) -> Iterator[str]:
+    """Serve while the block runs, from another folder of parts if one is given; yield the address."""
+    process, address = start_server(database, parts=parts)
     try:
         yield address
     finally:

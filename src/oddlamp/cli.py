@@ -4,12 +4,13 @@ import json
 import secrets
 import socket
 import sys
+from dataclasses import asdict
 from pathlib import Path
 from typing import Annotated, Any, NoReturn
 
 import typer
 
-from oddlamp.catalog.load import load_catalog
+from oddlamp.catalog.load import DATA, CatalogBroken, load_catalog
 from oddlamp.core.errors import DomainError
 from oddlamp.core.parts.check import check_parts
 from oddlamp.core.plan.document import load_plan
@@ -27,6 +28,7 @@ AsJson = Annotated[bool, typer.Option("--json", help="The whole answer as JSON")
 def serve(
     database: Annotated[Path, typer.Option(help="Where projects are kept")] = Path("demo-data/oddlamp.sqlite3"),
     port: Annotated[int, typer.Option(help="Port on this machine")] = 8080,
+    parts: Annotated[Path, typer.Option(help="The folder of part files, such as a copy of your own")] = DATA,
     lan: Annotated[bool, typer.Option("--lan", help="Open to the local network too, with a token")] = False,
 ) -> None:
     """Serve the screens: on this machine only, or with --lan to a phone at the bench as well."""
@@ -37,9 +39,12 @@ def serve(
 
     hosts, token = (own_addresses(), secrets.token_urlsafe(12)) if lan else ((), None)
     try:
-        server = create_app(database, lan_hosts=hosts, token=token)
+        server = create_app(database, parts=parts, lan_hosts=hosts, token=token)
     except DatabaseTooNew as error:
         typer.echo(f"{error}. The file is left as it is: start the newer Odd Lamp, or give another --database.", err=True)
+        raise typer.Exit(2) from None
+    except CatalogBroken as error:
+        typer.echo(f"A part file is wrong: {error}", err=True)
         raise typer.Exit(2) from None
     typer.echo(f"Odd Lamp is at http://127.0.0.1:{port}/  (stop with Ctrl+C; projects are kept in {database})")
     if lan:
@@ -71,8 +76,8 @@ def review(plan: PlanFile, as_json: AsJson = False) -> None:
         typer.echo(
             json.dumps(
                 {
-                    "line": result.line.model_dump(),
-                    "values": [it.model_dump() for it in result.values],
+                    "line": asdict(result.line),
+                    "values": [asdict(it) for it in result.values],
                     "findings": [it.model_dump() for it in result.findings],
                 },
                 ensure_ascii=False,

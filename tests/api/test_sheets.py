@@ -6,8 +6,9 @@ import httpx
 import pytest
 
 from oddlamp.api.workshop import lay_lanes
+from oddlamp.catalog.load import load_catalog
 from oddlamp.store.projects import RevisionName
-from tests.builders import lamp
+from tests.builders import CLEAR, lamp
 
 
 def test_an_answer_brings_the_sheet_that_was_asked_for(http: httpx.Client, project: Any) -> None:
@@ -49,3 +50,54 @@ def test_lanes_keep_the_way_to_the_newest_state_straight() -> None:
     lanes = lay_lanes(rows)
     assert {n for n, lane in lanes.items() if lane == 0} == {1, 3, 5, 6}
     assert lanes[2] == lanes[4] == 1
+
+
+def test_what_clears_a_verdict_is_told_and_a_stranger_is_cleared_by_nothing(http: httpx.Client) -> None:
+    project = http.post("/api/projects", json={"start": "demo"}).json()
+    where = f"/api/projects/{project['id']}/clearings"
+    found = http.get(where, params={"revision": project["revision"], "key": "LED-OVER@foot3.main"}).json()
+    assert [(it["label"], it["text"].replace("\u00a0", " ")) for it in found] == [("Series resistor", "from 91 Ω up")]
+    assert http.get(where, params={"revision": project["revision"], "key": "LED-OVER@nobody"}).json() == []
+    assert http.get(where, params={"revision": 10**9, "key": "LED-OVER@nobody"}).status_code == 404
+
+
+def test_a_new_project_knows_the_catalogue_it_was_made_with(http: httpx.Client) -> None:
+    project = http.post("/api/projects", json={"start": "empty"}).json()
+    plan = http.get(f"/api/projects/{project['id']}/plan").json()
+    assert plan["catalog_version"] == load_catalog().version
+
+
+def test_my_parts_have_a_sheet_and_go_with_the_file(http: httpx.Client, project: Any) -> None:
+    sheet = http.get(f"/api/projects/{project['id']}/sheet", params={"revision": project["revision"], "stage": "parts"}).json()
+    (copy,) = [panel for panel in sheet["panels"] if panel["title"] == "A new part"]
+    option = next(it for it in copy["choices"][0]["options"] if it["label"] == "Red")
+    kept = http.post(
+        f"/api/projects/{project['id']}/edits",
+        json={"base_revision": project["revision"], "patch": option["patch"], "summary": "x"},
+    )
+    assert kept.status_code == 200
+    plan = http.get(f"/api/projects/{project['id']}/plan").json()
+    assert plan["parts"]["own-led-red-1"]["label"] == "My red"
+    again = http.post("/api/projects/import", json=plan).json()
+    assert http.get(f"/api/projects/{again['id']}/plan").json()["parts"] == plan["parts"]
+
+
+def test_the_drawer_and_parts_of_another_project_are_offered_here(http: httpx.Client, project: Any) -> None:
+    part = {"table": "leds", "like": "led-red", "label": "Red from the tin", "figures": {"forward_voltage_v": {"value": 1.9}}}
+    other = {**CLEAR, "title": "The other bench", "drawer": [47, 100], "parts": {"own-tin": part}}
+    there = http.post("/api/projects/import", json=other).json()
+    at = f"/api/projects/{project['id']}"
+
+    def offered() -> list[dict[str, Any]]:
+        return [move for it in http.get(f"{at}/elsewhere").json() if it["title"] == "The other bench" for move in it["moves"]]
+
+    labels = [it["label"].replace("\u00a0", " ") for it in offered()]
+    assert labels == ["Add its 2 resistors to my drawer: 47 Ω, 100 Ω", "Take Red from the tin"]
+    base = project["revision"]
+    for move in offered():
+        base = http.post(f"{at}/edits", json={"base_revision": base, "patch": move["patch"], "summary": "x"}).json()["revision"]
+    plan = http.get(f"{at}/plan").json()
+    assert plan["drawer"] == [47, 100]
+    assert plan["parts"] == {"own-tin": part}
+    assert offered() == [], "nothing is offered twice"
+    http.post(f"/api/projects/{there['id']}/place", json={"place": "bin"})

@@ -31,6 +31,11 @@ SPLIT: Document = {
     "rails": {"px": {"end": "table", "fed_by": "other"}},
     "lamps": {"px": {"rail": "px"}},
 }
+DIMMED: Document = {
+    "rules": {
+        "r3": {"host": "board", "when": {"heard": "on"}, "do": [{"verb": "level", "target": "lamp", "values": {"level": 0.5}}]}
+    }
+}
 WIFI: Document = {"nodes": {"board": {"choice": {"part": "board-wifi"}}}}
 KNOB: Document = {"inputs": {"knob": {"kind": "knob", "host": "board"}}}
 
@@ -48,6 +53,31 @@ def level(school: str, speed: int = 9600, **values: Any) -> Document:
         "signals": {"serial.b_to_a": {"shift": {"school": school, "values": {"upper_ohm": None, "lower_ohm": None, **values}}}},
         "links": {"serial": {"baud_rate_bd": speed}},
     }
+
+
+def strip(part: str) -> Document:
+    return {"lamps": {"glow": {"kind": "strip", "host": "board", "choice": {"part": part}}}}
+
+
+def supply(value: float, **spread: float) -> Document:
+    return {"sources": {"usb": {"choice": {"overrides": {"voltage_v": {"value": value, **spread}}}}}}
+
+
+def series(ohm: float) -> Document:
+    return {"signals": {"px.data": {"series_ohm": ohm}}}
+
+
+def opto(on_when: str) -> Document:
+    choice = {"part": f"relay-module-opto-{on_when}"}
+    return {"lamps": {"bell": {"kind": "relay", "host": "board", "rail": "five", "choice": choice}}}
+
+
+def chain(count: int) -> Document:
+    return {"lamps": {"px": {**PIXELS["lamps"]["px"], "layout": {"runs": [{"count": count}]}}}}
+
+
+def buzzer(**more: Any) -> Document:
+    return {"lamps": {"buzz": {"kind": "buzzer", "host": "board", **more}}}
 
 
 def rgb(**ohms: float) -> Document:
@@ -132,7 +162,25 @@ ROWS: list[tuple[str, str, list[Document], list[Document], Document]] = [
     ("LVL-OVER", "stop", [DIRECT], [divider(2000, 5000)], CLEAR),
     ("LVL-OVER", "look", [divider(1000, 2000)], [divider(1000, 2000, 0.01)], CLEAR),
     ("LVL-UNDER", "stop", [divider(2200, 2000)], [divider(2000, 2000)], CLEAR),
-    ("LVL-UNDER", "look", [divider(2000, 2000)], [divider(1600, 2200)], CLEAR),
+    ("LVL-MARGIN", "look", [divider(2000, 2000)], [divider(1600, 2200)], CLEAR),
+    ("LVL-LOW", "stop", [level("diode", pull_ohm=10_000, diode_v=0.9)], [level("diode", pull_ohm=10_000, diode_v=0.3)], CLEAR),
+    ("LVL-LOW", "look", [level("diode", pull_ohm=10_000, diode_v=0.81)], [level("diode", pull_ohm=10_000, diode_v=0.75)], CLEAR),
+    ("PIN-CURRENT", "stop", [level("diode", pull_ohm=56)], [level("diode", pull_ohm=150)], CLEAR),
+    ("PIN-CURRENT", "look", [level("mosfet", pull_ohm=390)], [level("mosfet", pull_ohm=470)], CLEAR),
+    ("PIX-ORDER", "look", [PIXELS], [PIXELS, {"lamps": {"px": {"colour_order": "red-green-blue"}}}], CLEAR),
+    ("PIX-RAM", "look", [chain(342)], [chain(341)], CLEAR),
+    ("PIX-RAM", "stop", [chain(513)], [chain(512)], CLEAR),
+    ("LED-FLICKER", "look", [DIMMED, {"lamps": {"lamp": {"watched": "filmed"}}}], [DIMMED], CLEAR),
+    ("LED-FLICKER", "look", [DIMMED, {"lamps": {"lamp": {"watched": "moving"}}}], [{"lamps": {"lamp": {"watched": "moving"}}}], CLEAR),
+    ("LED-FLICKER", "look", [WIFI, DIMMED, {"lamps": {"lamp": {"watched": "filmed"}}}], [WIFI, DIMMED, {"lamps": {"lamp": {"watched": "moving"}}}], CLEAR),
+    ("TONE-RANGE", "look", [buzzer(tone_hz=11_000)], [buzzer(tone_hz=10_000)], CLEAR),
+    ("TONE-RANGE", "look", [buzzer(tone_hz="A4", choice={"part": "buzzer-active"})], [buzzer(choice={"part": "buzzer-active"})], CLEAR),
+    ("TONE-RANGE", "stop", [buzzer(tone_hz=21_000)], [buzzer(tone_hz="A4")], CLEAR),
+    ("DRV-VOLTS", "stop", [strip("strip-12v-white")], [strip("strip-5v-warm")], CLEAR),
+    ("DRV-VOLTS", "look", [strip("strip-5v-warm"), supply(5.0, least=4.4, most=5.25)], [strip("strip-5v-warm"), supply(5.0, least=4.5, most=5.25)], CLEAR),
+    ("SUP-BACKFEED", "look", [PIXELS, SPLIT, series(330)], [PIXELS, series(330)], CLEAR),
+    ("SUP-BACKFEED", "look", [PIXELS, SPLIT, series(3_900)], [PIXELS, SPLIT, series(4_700)], CLEAR),
+    ("DRV-OPTO", "look", [WIFI, opto("high")], [opto("high")], CLEAR),
     ("LVL-GROUND", "stop", [{"ends": {"far": {}}, "nodes": {"radio": {"end": "far"}}}], [{"ends": {"far": {}}}], CLEAR),
     ("PIN-CANT", "stop", [{"rules": {"r3": {"host": "board", "when": {"heard": "on"}, "do": [{"verb": "level", "target": "lamp", "values": {"level": 0.5}}]}}}, moved("4")], [moved("4")], CLEAR),
     ("PIN-CANT", "stop", [moved("D99")], [moved("A5")], CLEAR),

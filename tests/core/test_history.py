@@ -180,3 +180,21 @@ def test_answers_of_every_plan_name_every_stage(name: str) -> None:
         assert shown.sheets[stage.id].sentence in text
     for finding in shown.findings:
         assert f"[{finding.code}]" in text
+
+
+def test_parts_and_ladders_read_as_people_speak() -> None:
+    after = merge_patch(
+        CLEAR,
+        {
+            "parts": {"own-one": {"table": "leds", "like": "led-red", "label": "Red from the tin"}},
+            "lamps": {"lamp": {"ladder": {"steps": 5}}},
+        },
+    )
+    read = {it.label: (it.before, it.after) for it in changes(CLEAR, after)}
+    assert read["parts"] == ("", "Red from the tin")
+    assert read["Lamp, ladder"] == ("", "steps 5")
+    told = merge_patch(after, {"parts": {"own-one": {"figures": {"forward_voltage_v": {"value": 1.9}}}}})
+    assert [(it.label, it.before, it.after) for it in changes(after, told)] == [("Part Red from the tin", "", "forward voltage")]
+    better = merge_patch(told, {"parts": {"own-one": {"figures": {"forward_voltage_v": {"value": 1.8}}}}})
+    (change,) = changes(told, better)
+    assert (change.label, change.before, change.after) == ("Part Red from the tin, forward voltage", "1.90\u00a0V", "1.80\u00a0V")

@@ -70,6 +70,8 @@ def test_red_on_a_rail_above_its_pin_still_glows(page: Page, open_plan: Open) ->
 
 def test_a_relay_coil_on_a_pin(page: Page, open_plan: Open) -> None:
     open_plan(merge_patch(CLEAR, {"lamps": {"curtain": {"kind": "relay", "label": "Curtain", "host": "board"}}}))
+    go(page, "Curtain")
+    page.get_by_role("button", name="Straight from the pin").click()
     verdict(page, "stop", "Curtain asks 71.4 mA of a pin that gives 20 mA: it needs a driver.")
     verdict(page, "stop", "Curtain is a coil without a diode over it")
     page.get_by_role("button", name="Put an NPN between").click()
@@ -125,7 +127,7 @@ def test_a_divider_of_large_resistors_at_a_high_speed(page: Page, open_plan: Ope
 def test_a_knob_on_5_v_into_a_3v3_pin(page: Page, open_plan: Open) -> None:
     open_plan(merge_patch(CLEAR, {**WIFI, "inputs": {"dimmer": {"kind": "knob", "label": "Dimmer", "host": "board"}}}))
     go(page, "Dimmer")
-    page.get_by_role("button", name="Five 5.00 V").click()
+    page.get_by_role("button", name="Wall adapter 5.00 V", exact=True).click()
     verdict(page, "stop", "The board's pin of Dimmer gets 5.00 V and may have 3.60 V.")
     page.get_by_role("button", name="Feed it from the board's own 3.30 V").click()
     expect(page.get_by_label("Verdicts", exact=True).get_by_text("pin of Dimmer gets")).to_have_count(0)

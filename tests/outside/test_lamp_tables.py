@@ -1,18 +1,21 @@
 """Lamps, resistors and levels against printed tables and worked examples, each with its source."""
 
+from dataclasses import replace
+
 import pytest
-from hypothesis import given
+from hypothesis import assume, given
 from hypothesis import strategies as st
 
 from oddlamp.catalog.load import load_catalog
 from oddlamp.core.electrical.bands import band_colours, read_bands, read_smd, smd_marking
 from oddlamp.core.electrical.chance import many_builds
-from oddlamp.core.electrical.designers import best_from_drawer, design_divider, step_ladder, tone_half_period_s
+from oddlamp.core.electrical.designers import best_from_drawer, best_pair, design_divider, step_ladder
 from oddlamp.core.electrical.diode import DiodeCurve, curve_current_a
 from oddlamp.core.electrical.drivers import base_drive, relay_module_current_a
 from oddlamp.core.electrical.led import LedBranch, Spread, led_point
 from oddlamp.core.electrical.level import Divider, divide
-from oddlamp.core.electrical.preferred import SERIES, preferred
+from oddlamp.core.electrical.preferred import SERIES, is_preferred, preferred
+from oddlamp.core.electrical.tones import nearest_note, note_frequency_hz, tone_half_period_s
 from oddlamp.core.errors import OutOfRange
 
 E24_OHM = st.builds(preferred, st.integers(0, 6), st.sampled_from(SERIES["E24"]))
@@ -69,10 +72,44 @@ def test_a_ladder_even_to_the_eye() -> None:
     assert step_ladder(4, is_even_to_the_eye=False) == (64, 128, 191, 255)
 
 
+@given(st.floats(11, 9e5))
+def test_the_best_two_of_a_series_are_found_by_trying_all(least_ohm: float) -> None:
+    """IEC 60063, E6: no pair of all in reach comes nearer from above; found by the slow road of trying every one."""
+    assume(not is_preferred(least_ohm, "E6"))
+    found = best_pair(least_ohm, "E6").resistance_ohm
+    assert found >= least_ohm * (1 - 1e-9)
+    values = [preferred(decade, mantissa) for decade in range(7) for mantissa in SERIES["E6"]]
+    pairs = [total for a in values for b in values for total in (a + b, a * b / (a + b)) if total >= least_ohm]
+    near = [total for total in pairs if total <= 1.5 * least_ohm]
+    assert found <= min(near) * (1 + 1e-3), "but for a hair's breadth of a pair farther apart than a hundred to one"
+
+
 @pytest.mark.parametrize(("tone_hz", "half_s"), [(440, 1.136e-3), (250, 2e-3), (500, 1e-3), (261.63, 1.911e-3)])
 def test_tones(tone_hz: float, half_s: float) -> None:
     """ISO 16: A is 440 Hz; equal temperament puts middle C at 261.63 Hz."""
     assert tone_half_period_s(tone_hz) == pytest.approx(half_s, rel=1e-3)
+
+
+@pytest.mark.parametrize(
+    ("note", "hz"), [("A0", 27.50), ("E2", 82.41), ("C4", 261.63), ("F#4", 369.99), ("Bb4", 466.16), ("C8", 4186.01)]
+)
+def test_notes_have_the_frequencies_of_equal_temperament(note: str, hz: float) -> None:
+    """ISO 16, A4 = 440 Hz; the printed table of equal temperament, to its two decimals, recalled."""
+    assert note_frequency_hz(note) == pytest.approx(hz, abs=0.005)
+
+
+@given(st.floats(20, 20_000))
+def test_the_nearest_note_is_within_half_a_semitone_and_reads_back(hz: float) -> None:
+    name, cents = nearest_note(hz)
+    there = note_frequency_hz(name)
+    if there is not None:  # above the ninth octave a note has no one-figure name
+        assert -50.001 <= cents <= 50.001
+        assert hz == pytest.approx(there * 2 ** (cents / 1200))
+
+
+@pytest.mark.parametrize("text", ["H4", "A", "A44", "4A", ""])
+def test_what_is_no_note_is_none(text: str) -> None:
+    assert note_frequency_hz(text) is None
 
 
 def test_levels_of_the_interface_standard() -> None:
@@ -195,13 +232,12 @@ def test_many_builds_agree_with_one_build_and_with_the_corners() -> None:
     assert drawn == again, "the same seed draws the same builds"
     assert bounds.least <= drawn.least_a <= drawn.most_a <= bounds.most
     assert sum(it.count for it in drawn.bins) == drawn.builds == 10_000
-    still = branch.model_copy(
-        update={
-            "drive_voltage_v": Spread(least=5, value=5, most=5),
-            "forward_voltage_v": Spread(least=3.2, value=3.2, most=3.2),
-            "driver_resistance_ohm": Spread(least=25, value=25, most=25),
-            "tolerance_ratio": 0.0,
-        }
+    still = replace(
+        branch,
+        drive_voltage_v=Spread(least=5, value=5, most=5),
+        forward_voltage_v=Spread(least=3.2, value=3.2, most=3.2),
+        driver_resistance_ohm=Spread(least=25, value=25, most=25),
+        tolerance_ratio=0.0,
     )
     one = many_builds(still, resistance_ohm=91, limit_a=0.03, seed=1, builds=10)
     point = led_point(still, resistance_ohm=91).curve_a

@@ -64,7 +64,7 @@ def divider_verdicts(
     if nominal < high_mv[1]:
         found.add(("LVL-UNDER", "stop"))
     elif min(cases) < high_mv[2]:
-        found.add(("LVL-UNDER", "look"))
+        found.add(("LVL-MARGIN", "look"))
     return found
 
 

@@ -6,6 +6,8 @@ from datetime import UTC, datetime, timedelta
 from pathlib import Path
 
 import pytest
+from alembic.config import Config
+from alembic.script import ScriptDirectory
 from sqlalchemy import Engine, text
 
 from oddlamp.catalog.load import load_catalog
@@ -13,7 +15,7 @@ from oddlamp.core.errors import NothingToUndo, NotKept, PlanInvalid, StaleRevisi
 from oddlamp.core.parts.check import check_parts
 from oddlamp.core.plan.document import dump_plan, load_plan
 from oddlamp.core.plan.model import Plan
-from oddlamp.store.database import DatabaseTooNew, open_database
+from oddlamp.store.database import MIGRATIONS, NEWEST, DatabaseTooNew, open_database
 from oddlamp.store.projects import Kept, ProjectStore
 from tests.builders import CLEAR, lamp
 
@@ -169,6 +171,12 @@ def test_an_older_database_is_upgraded_with_a_copy_beside_it_and_a_newer_one_ref
     with pytest.raises(DatabaseTooNew, match="later Odd Lamp"):
         open_database(path)
     assert path.read_bytes() == before
+
+
+def test_the_newest_migration_is_the_one_the_program_knows() -> None:
+    config = Config()
+    config.set_main_option("script_location", str(MIGRATIONS))
+    assert ScriptDirectory.from_config(config).get_current_head() == NEWEST
 
 
 def test_a_full_disk_is_told_and_nothing_is_damaged(store: ProjectStore, engine: Engine) -> None:

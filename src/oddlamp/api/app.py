@@ -14,7 +14,7 @@ from oddlamp.api import projects
 from oddlamp.api.guards import Guards
 from oddlamp.api.problems import add_problem_handlers, problem
 from oddlamp.api.workshop import Workshop
-from oddlamp.catalog.load import demo_plan, load_catalog
+from oddlamp.catalog.load import DATA, demo_plan, load_catalog
 from oddlamp.core.plan.document import load_plan
 from oddlamp.core.plan.model import Plan
 from oddlamp.store.database import open_database
@@ -23,21 +23,24 @@ from oddlamp.store.projects import ProjectStore
 STATIC: Final = Path(__file__).parent / "static"
 
 
-def create_app(database: Path | None = None, *, lan_hosts: Sequence[str] = (), token: str | None = None) -> FastAPI:
+def create_app(
+    database: Path | None = None, *, parts: Path = DATA, lan_hosts: Sequence[str] = (), token: str | None = None
+) -> FastAPI:
     """Make the server.
 
     Args:
         database: the file to keep projects in; None only to read the API's description.
+        parts: the folder of part files.
         lan_hosts: names and addresses of this machine on the local network, where it is open to it.
         token: what a request from the local network must carry.
     Raises:
         DatabaseTooNew: a later version wrote the file.
+        CatalogBroken: a part file is wrong.
     """
     app = FastAPI(title="Odd Lamp", version=__version__, docs_url=None, redoc_url=None, openapi_url="/api/openapi.json")
     if database is not None:
-        load_catalog()
         store = ProjectStore(open_database(database))
-        app.state.workshop = Workshop(store)
+        app.state.workshop = Workshop(store, load_catalog(parts))
         if not store.names():
             store.create(load_plan(demo_plan()), summary="Started from the demo")
     add_problem_handlers(app)

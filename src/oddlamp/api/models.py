@@ -6,6 +6,7 @@ from pydantic import Field
 
 from oddlamp.core.base import Model
 from oddlamp.core.compare import Comparison
+from oddlamp.core.findings import Move
 from oddlamp.core.line import State
 from oddlamp.core.review import Review
 
@@ -40,6 +41,13 @@ class ProjectState(Model):
 StageId = Annotated[
     str, Field(max_length=120, description="Whose sheet the answer shall hold; the one worth opening on where left out")
 ]
+
+
+class Elsewhere(Model):
+    """What another project on the shelf has that this one lacks."""
+
+    title: str
+    moves: tuple[Move, ...]
 
 
 class NewProject(Model):

@@ -8,6 +8,7 @@ from fastapi.responses import JSONResponse, PlainTextResponse
 from oddlamp.api.models import (
     Attempt,
     Edit,
+    Elsewhere,
     HistoryItem,
     NewProject,
     Place,
@@ -21,8 +22,9 @@ from oddlamp.api.models import (
     Trial,
 )
 from oddlamp.api.workshop import Workshop, with_sheet
-from oddlamp.catalog.load import demo_plan, load_catalog
+from oddlamp.catalog.load import demo_plan
 from oddlamp.core.answers import answers_text
+from oddlamp.core.clearing import Clearing, what_clears
 from oddlamp.core.compare import Comparison, compare
 from oddlamp.core.electrical.chance import ManyBuilds, many_builds
 from oddlamp.core.errors import OutOfRange
@@ -35,6 +37,7 @@ from oddlamp.core.rehearsal.trace import Run
 from oddlamp.core.resolve import resolve
 from oddlamp.core.review import review_design
 from oddlamp.core.sheets.models import Sheet
+from oddlamp.core.sheets.parts import moves_from
 
 router = APIRouter(prefix="/api/projects")
 EMPTY: dict[str, Any] = {"format": "oddlamp-plan", "schema_version": 1, "title": "New light"}
@@ -58,7 +61,7 @@ def list_projects(shop: Shop) -> list[ShelfItem]:
 @router.post("", status_code=201)
 def new_project(shop: Shop, new: NewProject) -> ProjectState:
     """Start a project, empty or from the demo."""
-    plan = load_plan(EMPTY if new.start == "empty" else demo_plan())
+    plan = load_plan({**EMPTY, "catalog_version": shop.catalog.version} if new.start == "empty" else demo_plan())
     shop.check(plan)
     return shop.state(shop.store.create(plan, summary="Started empty" if new.start == "empty" else "Started from the demo"))
 
@@ -122,7 +125,7 @@ def try_edit(shop: Shop, project_id: str, attempt: Attempt) -> Trial:
     before = shop.store.plan_at(project_id, attempt.base_revision)
     after = edit_plan(before, attempt.patch)
     shop.check(after)
-    design = resolve(after, load_catalog())
+    design = resolve(after, shop.catalog)
     tried = with_sheet(design, review_design(design, stages=()), attempt.stage)
     now = shop.review(project_id, attempt.base_revision)
     return Trial(review=tried, comparison=compare((before, now), (after, tried)))
@@ -186,6 +189,23 @@ def try_builds(
         raise OutOfRange(field="lamp", given=f"{lamp}.{channel}", allowed="a channel of a lamp with a resistor and a current")
     one, branch = found[0], found[0].branch
     return many_builds(branch, resistance_ohm=one.resistor.known, limit_a=one.limit.known, seed=seed)
+
+
+@router.get("/{project_id}/elsewhere")
+def parts_elsewhere(shop: Shop, project_id: str) -> list[Elsewhere]:
+    """List the drawers and own parts of the other projects on the shelf, as moves on this one."""
+    mine = shop.store.read(project_id).plan
+    others = [it for it in shop.store.names() if it.id != project_id and it.place == "shelf"]
+    found = [Elsewhere(title=it.title, moves=moves_from(mine, shop.store.plan_at(it.id, it.revision))) for it in others]
+    return [it for it in found if it.moves]
+
+
+@router.get("/{project_id}/clearings")
+def clearings(
+    shop: Shop, project_id: str, revision: Annotated[RevisionId, Query()], key: Annotated[str, Query(max_length=160)]
+) -> list[Clearing]:
+    """Search the values near a verdict for where it clears."""
+    return list(what_clears(shop.store.plan_at(project_id, revision), shop.catalog, key))
 
 
 @router.post("/{project_id}/copy", status_code=201)

@@ -3,10 +3,10 @@
 from functools import lru_cache
 
 from oddlamp.api.models import HistoryItem, ProjectState, ShelfItem
-from oddlamp.catalog.load import load_catalog
 from oddlamp.core.design import Design
 from oddlamp.core.line import Line, State
 from oddlamp.core.parts.check import check_parts
+from oddlamp.core.parts.models import Catalog
 from oddlamp.core.plan.model import Plan
 from oddlamp.core.resolve import resolve
 from oddlamp.core.review import Review, first_stage, review_design, sheet_of
@@ -18,12 +18,12 @@ REVIEWS_KEPT = 128
 class Workshop:
     """Joins the store and the core for the routes."""
 
-    def __init__(self, store: ProjectStore) -> None:
-        self.store = store
+    def __init__(self, store: ProjectStore, catalog: Catalog) -> None:
+        self.store, self.catalog = store, catalog
         self._worked_out = lru_cache(maxsize=REVIEWS_KEPT)(self._work_out)
 
     def _work_out(self, project_id: str, revision: int) -> tuple[Design, Review]:
-        design = resolve(self.store.plan_at(project_id, revision), load_catalog())
+        design = resolve(self.store.plan_at(project_id, revision), self.catalog)
         return design, review_design(design, stages=())
 
     def design(self, project_id: str, revision: int) -> Design:
@@ -41,7 +41,7 @@ class Workshop:
 
     def check(self, plan: Plan) -> None:
         """Refuse a plan whose parts are not in the catalogue; raises PlanInvalid."""
-        check_parts(plan, load_catalog())
+        check_parts(plan, self.catalog)
 
     def state(self, kept: Kept, stage: str | None = None) -> ProjectState:
         """Show a project as it stands, with the sheet of one stage."""

@@ -2,13 +2,16 @@
 
 import json
 import tomllib
+from collections.abc import Mapping
 from functools import cache
 from pathlib import Path
 from typing import Any, Final
 
 from pydantic import BaseModel, ValidationError
 
+from oddlamp.core.base import Model
 from oddlamp.core.parts.models import Catalog
+from oddlamp.core.parts.own import figures_of
 
 DATA: Final = Path(__file__).parent.parent / "data"
 FOLDERS: Final = {
@@ -48,6 +51,7 @@ def load_catalog(folder: Path = DATA) -> Catalog:
         **tables,
         "references": _read(folder / "references.toml"),
         "proposals": _read(folder / "proposals.toml"),
+        "changes": _read(folder / "changes.toml").get("change", []),
     }
     try:
         catalog = Catalog.model_validate(whole)
@@ -57,6 +61,11 @@ def load_catalog(folder: Path = DATA) -> Catalog:
     for where, key in _source_keys(catalog, "catalog"):
         if key not in catalog.references:
             raise CatalogBroken(f"{where}: source {key!r} is not in references.toml")
+    for change in catalog.changes:
+        table: Mapping[str, Model] = getattr(catalog, change.table, {})
+        changed = table.get(change.part)
+        if changed is None or change.figure not in figures_of(type(changed)):
+            raise CatalogBroken(f"changes.toml: {change.table}.{change.part}.{change.figure} is no figure of a part")
     return catalog
 
 

@@ -70,6 +70,12 @@ def and_list(parts: Sequence[str]) -> str:
     return " and ".join([", ".join(parts[:-1]), parts[-1]]) if len(parts) > 1 else "".join(parts)
 
 
+def inner(text: str) -> str:
+    """Write a name as it reads inside a sentence: ``Board`` as ``board``, but ``MOSFET`` and ``Wi-Fi board`` as they are."""
+    first = text.split(" ", 1)[0].rstrip(",.:")
+    return text[:1].lower() + text[1:] if first[1:].islower() or len(first) == 1 else text
+
+
 def first_free(stem: str, taken: Callable[[str], bool]) -> str:
     """Return ``stem``, or ``stem2``, ``stem3``, whichever is the first not taken."""
     number, name = 1, stem

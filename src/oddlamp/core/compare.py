@@ -6,6 +6,7 @@ from pydantic import Field
 
 from oddlamp.core.base import Model, plural
 from oddlamp.core.findings import Finding
+from oddlamp.core.moved import MovedValue, moved_values
 from oddlamp.core.plan.changes import Change, changes
 from oddlamp.core.plan.document import dump_plan
 from oddlamp.core.plan.model import Plan
@@ -13,16 +14,6 @@ from oddlamp.core.review import Review
 
 Mark = Literal["clear", "look", "stop"]
 RANK: Final = {"clear": 0, "look": 1, "stop": 2}
-
-
-class MovedValue(Model):
-    """A number that differs; empty text where a side does not have it."""
-
-    id: str
-    stage: str
-    label: str
-    before: str
-    after: str
 
 
 class MovedFinding(Model):
@@ -47,26 +38,9 @@ class Comparison(Model):
 def compare(before: tuple[Plan, Review], after: tuple[Plan, Review]) -> Comparison:
     """Compare two plans with their reviews: decisions, numbers and verdicts, worst news first."""
     decided = changes(dump_plan(before[0]), dump_plan(after[0]))
-    values, findings = _values(before[1], after[1]), _findings(before[1], after[1])
+    titles = {**before[1].titles, **after[1].titles}
+    values, findings = moved_values(before[1].values, after[1].values, titles), _findings(before[1], after[1])
     return Comparison(sentence=_sentence(decided, values, findings), changes=decided, values=values, findings=findings)
-
-
-def _values(before: Review, after: Review) -> tuple[MovedValue, ...]:
-    old, new = ({value.id: value for value in side.values} for side in (before, after))
-    titles = {**before.titles, **after.titles}
-    moved = []
-    for key in dict.fromkeys([*old, *new]):
-        here, there = old.get(key), new.get(key)
-        texts = tuple(
-            "" if side is None else side.text + (f" ({side.spread_text} at worst)" if side.spread_text else "")
-            for side in (here, there)
-        )
-        if texts[0] != texts[1]:
-            named = there or here
-            if named is not None:
-                label = f"{titles.get(named.stage, named.stage)}, {named.label[:1].lower()}{named.label[1:]}"
-                moved.append(MovedValue(id=key, stage=named.stage, label=label, before=texts[0], after=texts[1]))
-    return tuple(moved)
 
 
 def _mark(finding: Finding | None) -> Mark:

@@ -5,7 +5,8 @@ from typing import Literal
 
 from oddlamp.core.electrical.drivers import BaseDrive
 from oddlamp.core.electrical.led import LedBranch, LedPoint, Spread
-from oddlamp.core.parts.models import Catalog, InputLevels, LedPart, LogicPart, TransistorPart
+from oddlamp.core.electrical.preferred import Series
+from oddlamp.core.parts.models import Catalog, InputLevels, LedPart, LogicPart, PixelPart, TransistorPart
 from oddlamp.core.plan.built import Drift
 from oddlamp.core.plan.model import Node, Plan, Rule, Signal
 from oddlamp.core.values import Origin, Value
@@ -101,6 +102,30 @@ class SwitchDesign:
 
 
 @dataclass(frozen=True, slots=True)
+class ToneDesign:
+    """What a buzzer sounds at: its frequency, the half period of the pin, and the range the part sounds in."""
+
+    frequency: Value
+    half_period: Value
+    note: str
+    least_hz: float | None
+    most_hz: float | None
+    makes_own: bool
+
+
+@dataclass(frozen=True, slots=True)
+class DimmingDesign:
+    """How a lamp is dimmed: its ladder of duties, 0 to 255, and the frequency its light is chopped at."""
+
+    steps: Value
+    even_in: Picked
+    by_duty: tuple[int, ...]
+    by_eye: tuple[int, ...]
+    frequency: Value
+    watched: Picked
+
+
+@dataclass(frozen=True, slots=True)
 class LoadDesign:
     """Something that sets its own current: relay, buzzer, strip, matrix modules, pixels at full white."""
 
@@ -114,6 +139,10 @@ class LoadDesign:
     has_flyback: bool
     is_mains_side: bool
     off_current: Value | None = None
+    on_when: Literal["low", "high"] = "high"
+    tone: ToneDesign | None = None
+    pixel: PixelPart | None = None
+    pixels: int = 0
 
 
 @dataclass(frozen=True, slots=True)
@@ -177,7 +206,7 @@ class LampDesign:
     switch: SwitchDesign | None = None
     load: LoadDesign | None = None
     loads: tuple[PinLoad, ...] = ()
-    note: str = ""
+    dimming: DimmingDesign | None = None
 
     @property
     def stage(self) -> str:
@@ -190,7 +219,8 @@ class CrossingDesign:
     """One direction of a line between two supplies, the level that arrives and its edge.
 
     ``bit_s`` is the shortest time a level is held, where it is a serial line; ``edge_most_s`` the longest
-    edge the receiver takes; ``injected_a`` what a clamp diode must take at worst.
+    edge the receiver takes; ``injected_a`` what a clamp diode must take at worst; ``rests`` where its low stands;
+    ``carried`` what the sender gives or takes for it.
     """
 
     id: str
@@ -206,8 +236,11 @@ class CrossingDesign:
     tolerance: Value | None
     extra: Value | None
     injected_a: float | None
+    drop: Value | None
     sent: Value
     received: Value
+    rests: Value
+    carried: Value
     rise: Value
     bit_s: float | None
     edge_most_s: float | None
@@ -218,8 +251,13 @@ class CrossingDesign:
 
     @property
     def is_wire(self) -> bool:
-        """Whether it is a wire between two nodes, not the line of a lamp or an input."""
-        return self.stage.startswith("links.")
+        """Whether words run on it: a wire between two nodes, not the line of a lamp, an input or a key pin."""
+        return self.stage.startswith("links.") and not self.is_key
+
+    @property
+    def is_key(self) -> bool:
+        """Whether it holds a module's key pin up for set-up."""
+        return self.stage.startswith("links.") and self.id.endswith(".key")
 
 
 @dataclass(frozen=True, slots=True)
@@ -353,6 +391,11 @@ class Design:
     def levels(self) -> list[CrossingDesign]:
         """Every line whose level is judged: wires between nodes, then inputs, pixels and matrix modules."""
         return [*self.crossings.values(), *self.leads.values()]
+
+    @property
+    def series(self) -> Series:
+        """The series of resistors the user can get."""
+        return self.plan.series or "E24"
 
     def rules_of(self, host: str) -> list[tuple[str, Rule]]:
         """Return the rules that run on one host, in plan order."""

@@ -1,22 +1,25 @@
 """The line of a project: stages in columns from thumb to lamp, what joins them, and the supply below."""
 
-from collections.abc import Iterable
+from collections.abc import Collection, Iterable, Mapping
+from dataclasses import dataclass
 from itertools import pairwise
-from typing import Literal
+from typing import Annotated, Literal
 
 from pydantic import Field
 
-from oddlamp.core.base import Model, plural, si
+from oddlamp.core.base import plural, si
 from oddlamp.core.design import CrossingDesign, Design, LampDesign, RailDesign
 from oddlamp.core.findings import Finding
 from oddlamp.core.values import NOT_YET
 
+Marks = Mapping[str, Collection[str]]
 GLOW = "#ffd56b"
 State = Literal["clear", "look", "stop", "unknown"]
-StageKind = Literal["handset", "air", "module", "wire", "words", "behaviour", "pins", "lamp", "input", "rail", "open"]
+StageKind = Literal["handset", "air", "module", "wire", "words", "behaviour", "pins", "lamp", "input", "rail", "parts", "open"]
 
 
-class Stage(Model):
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Stage:
     """One knot of the line: its name, the one or two numbers that decide it, and its state."""
 
     id: str
@@ -26,12 +29,13 @@ class Stage(Model):
     state: State
     column: int
     row: int
-    glow: str | None = Field(
-        default=None, description="Colour of the lamp, #rrggbb; mixed from its channels where it has several"
-    )
+    glow: Annotated[
+        str | None, Field(description="Colour of the lamp, #rrggbb; mixed from its channels where it has several")
+    ] = None
 
 
-class Segment(Model):
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Segment:
     """A stretch of thread between two stages; its state is that of the stage it leads to, or of the input it comes from."""
 
     a: str
@@ -39,7 +43,8 @@ class Segment(Model):
     state: State
 
 
-class Riser(Model):
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Riser:
     """Supply that rises from a rail into a stage."""
 
     rail: str
@@ -47,7 +52,8 @@ class Riser(Model):
     state: State
 
 
-class RailLine(Model):
+@dataclass(frozen=True, slots=True, kw_only=True)
+class RailLine:
     """A rail as it lies under the line: from the first column it feeds to the last."""
 
     id: str
@@ -56,10 +62,11 @@ class RailLine(Model):
     state: State
     first_column: int
     last_column: int
-    depth: int = Field(description="0 for the uppermost rail; rails that overlap lie deeper")
+    depth: Annotated[int, Field(description="0 for the uppermost rail; rails that overlap lie deeper")]
 
 
-class Line(Model):
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Line:
     """What the screen draws, and nothing it would have to work out."""
 
     stages: tuple[Stage, ...]
@@ -79,19 +86,26 @@ def draw_line(design: Design, findings: tuple[Finding, ...], opens: dict[str, st
     """
     edges = _edges(design)
     columns = _columns(design, edges)
-    states = {stage: _state(stage, findings, opens) for stage in columns}
+    marks = _marks(findings)
+    states = {stage: _state(stage, marks, opens) for stage in columns}
     rows = _rows(columns, edges)
     stages = tuple(_stage(design, stage, columns[stage], rows[stage], states[stage]) for stage in columns)
     segments = tuple(Segment(a=a, b=b, state=states[a if a.startswith("inputs.") else b]) for a, b in edges)
-    rails, risers = _supply(design, columns, findings, opens)
+    rails, risers = _supply(design, columns, marks, opens)
     return Line(stages=stages, segments=segments, rails=rails, risers=risers, columns=max(columns.values(), default=-1) + 1)
 
 
-def _state(stage: str, findings: Iterable[Finding], opens: dict[str, str]) -> State:
-    """Worst first; an accepted stop is still worth a look; what is not worked out is never clear."""
-    marks = {
-        ("look" if it.severity == "stop" else "clear") if it.accepted else it.severity for it in findings if it.stage == stage
-    }
+def _marks(findings: Iterable[Finding]) -> Marks:
+    """Gather the marks of every stage; an accepted stop is still worth a look."""
+    marks: dict[str, set[str]] = {}
+    for it in findings:
+        marks.setdefault(it.stage, set()).add(("look" if it.severity == "stop" else "clear") if it.accepted else it.severity)
+    return marks
+
+
+def _state(stage: str, all_marks: Marks, opens: dict[str, str]) -> State:
+    """Worst first; what is not worked out is never clear."""
+    marks = all_marks.get(stage, ())
     if "stop" in marks:
         return "stop"
     if "look" in marks:
@@ -210,21 +224,28 @@ def _draw_link(design: Design, name: str) -> Drawn:
     if name in design.airs:
         air = design.airs[name]
         return "air", design.plan.links[name].label or "Air", f"about {si(air.latency.known, 's', digits=2)}", None
-    ways = [design.crossings[f"{name}.a_to_b"], design.crossings[f"{name}.b_to_a"]]
-    tight = min(ways, key=_room)
-    numbers = (
-        tight.received.text
-        if tight.received.value is None or tight.limit.value is None
-        else f"{tight.received.text}, limit {tight.limit.text.removesuffix(chr(160) + 'V')}"
-    )
-    return "wire", design.plan.links[name].label or "Hook-up", numbers, None
+    tight = min((design.crossings[f"{name}.{way}"] for way in ("a_to_b", "b_to_a")), key=room_v)
+    return "wire", design.plan.links[name].label or "Hook-up", _level_numbers(tight), None
 
 
-def _room(crossing: CrossingDesign) -> float:
-    """Return how far the worst case stays under the limit; wires without numbers come last."""
-    if crossing.received.value is None or crossing.limit.value is None:
+def _level_numbers(way: CrossingDesign) -> str:
+    """Write what decides a level: against where a high begins where it is not heard, else against what harms."""
+    got, high, limit = way.received, way.high, way.limit
+    if got.value is None or limit.value is None or high.value is None:
+        return got.text
+    bound, word = (high, "wants") if got.value < high.value else (limit, "limit")
+    return f"{got.text}, {word} {bound.text.removesuffix(chr(160) + 'V')}"
+
+
+def room_v(way: CrossingDesign) -> float:
+    """Return how far the worst case stays from what harms and, for what must be heard, from what is not, V.
+
+    Lines without numbers come last.
+    """
+    if way.received.value is None or way.limit.value is None or way.high.value is None:
         return float("inf")
-    return crossing.limit.value - crossing.received.high
+    unheard_v = way.received.value - way.high.value
+    return unheard_v if unheard_v < 0 else way.limit.value - way.received.high
 
 
 def _draw_words(design: Design, name: str) -> Drawn:
@@ -294,14 +315,14 @@ _DRAWN = {
 
 
 def _supply(
-    design: Design, columns: dict[str, int], findings: tuple[Finding, ...], opens: dict[str, str]
+    design: Design, columns: dict[str, int], marks: Marks, opens: dict[str, str]
 ) -> tuple[tuple[RailLine, ...], tuple[Riser, ...]]:
     """Lay each rail under what it feeds; rails that share columns lie one below the other."""
     risers: list[Riser] = []
     for node in design.nodes.values():
         if node.rail_id in design.rails and node.stage in columns:
             risers.append(
-                Riser(rail=f"rails.{node.rail_id}", stage=node.stage, state=_state(f"rails.{node.rail_id}", findings, opens))
+                Riser(rail=f"rails.{node.rail_id}", stage=node.stage, state=_state(f"rails.{node.rail_id}", marks, opens))
             )
     for lamp in design.lamps.values():
         takes_rail = (
@@ -311,7 +332,7 @@ def _supply(
         )
         if lamp.rail_id in design.rails and takes_rail:
             risers.append(
-                Riser(rail=f"rails.{lamp.rail_id}", stage=lamp.stage, state=_state(f"rails.{lamp.rail_id}", findings, opens))
+                Riser(rail=f"rails.{lamp.rail_id}", stage=lamp.stage, state=_state(f"rails.{lamp.rail_id}", marks, opens))
             )
     rails: list[RailLine] = []
     last = max(columns.values(), default=0)
@@ -328,14 +349,14 @@ def _supply(
             for level in range(len(design.rails) + 1)
             if not any(it.depth == level and it.first_column <= span[1] and span[0] <= it.last_column for it in rails)
         )
-        label = _rail_label(design, rail)
+        label = rail_label(design, rail)
         numbers = rail.voltage.text + ("" if rail.voltage.value is None else f", load {NOT_YET}")
         rails.append(
             RailLine(
                 id=rail.stage,
                 label=label,
                 numbers=numbers,
-                state=_state(rail.stage, findings, opens),
+                state=_state(rail.stage, marks, opens),
                 first_column=span[0],
                 last_column=span[1],
                 depth=depth,
@@ -344,7 +365,7 @@ def _supply(
     return tuple(rails), tuple(risers)
 
 
-def _rail_label(design: Design, rail: RailDesign) -> str:
+def rail_label(design: Design, rail: RailDesign) -> str:
     """Name a rail as plainly as the plan allows: its own label, its only source, or the end it serves."""
     if design.plan.rails[rail.id].label:
         return rail.label

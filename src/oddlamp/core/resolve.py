@@ -5,6 +5,7 @@ from oddlamp.core.electrical.crossings import resolve_crossings, resolve_leads
 from oddlamp.core.electrical.lamps import resolve_lamps
 from oddlamp.core.electrical.supplies import resolve_nodes, resolve_rails
 from oddlamp.core.parts.models import Catalog
+from oddlamp.core.parts.own import with_own_parts
 from oddlamp.core.pins.assign import assign_pins
 from oddlamp.core.plan.built import as_built
 from oddlamp.core.plan.model import Plan
@@ -21,6 +22,7 @@ def resolve(plan: Plan, catalog: Catalog) -> Design:
         The design; a value that cannot be computed is None with ``because``, never an error.
     """
     plan, drifts = as_built(plan)
+    catalog = with_own_parts(catalog, plan.parts)
     rails = resolve_rails(plan, catalog)
     nodes = resolve_nodes(plan, catalog, rails)
     vocabularies = resolve_vocabularies(plan, catalog)

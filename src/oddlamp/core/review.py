@@ -9,7 +9,9 @@ from oddlamp.core.checks.registry import run_rules
 from oddlamp.core.design import Design, SwitchDesign
 from oddlamp.core.findings import Finding, Move
 from oddlamp.core.line import Line, draw_line
+from oddlamp.core.moved import CatalogNews, catalog_news, moved_values
 from oddlamp.core.parts.models import Catalog
+from oddlamp.core.parts.past import catalog_at
 from oddlamp.core.plan.model import Plan
 from oddlamp.core.plan.text import shown
 from oddlamp.core.resolve import resolve
@@ -17,6 +19,7 @@ from oddlamp.core.settle import keep_all, keep_sheet
 from oddlamp.core.sheets.hookup import hookup_sheet, input_sheet
 from oddlamp.core.sheets.lamp import lamp_sheet
 from oddlamp.core.sheets.models import Opening, PhoneButton, Sheet
+from oddlamp.core.sheets.parts import PARTS, TITLE, parts_sheet
 from oddlamp.core.sheets.pins import pins_sheet
 from oddlamp.core.sheets.plain import air_sheet, behaviour_sheet, module_sheet, open_sheet, phone_sheet, rail_sheet
 from oddlamp.core.sheets.words import words_sheet
@@ -33,7 +36,7 @@ class Review(Model):
     values: tuple[Value, ...]
     findings: tuple[Finding, ...]
     not_yet: dict[str, str] = Field(description="Stage id to what is not worked out there yet")
-    titles: dict[str, str] = Field(description="Stage id to its name")
+    titles: dict[str, str] = Field(description="What has a sheet, by its name: the stages, and the parts of one's own")
     sheets: dict[str, Sheet] = Field(description="The sheets that were asked for")
     keep: Move | None = Field(
         description="Settles everything that is proposed; None where nothing is, or where not all sheets were asked for"
@@ -41,6 +44,7 @@ class Review(Model):
     phone: tuple[PhoneButton, ...]
     opening: Opening | None
     sources: dict[str, str] = Field(description="Source key to title, for every working shown")
+    news: CatalogNews | None = Field(description="Numbers that moved because shipped figures changed since the plan's version")
 
     @property
     def stops(self) -> tuple[Finding, ...]:
@@ -65,8 +69,9 @@ def review_design(design: Design, *, stages: Collection[str] | None = None) -> R
     opens = not_worked_out(design)
     line = draw_line(design, findings, opens)
     to_settle = sum(finding.accepted is None for finding in findings)
-    titles = {stage.id: stage.label for stage in line.stages} | {rail.id: rail.label for rail in line.rails}
+    titles = {stage.id: stage.label for stage in line.stages} | {rail.id: rail.label for rail in line.rails} | {PARTS: TITLE}
     sheets = {stage: keep_sheet(_sheet(design, stage, findings)) for stage in titles if stages is None or stage in stages}
+    values = _values(design)
     return Review(
         title=design.plan.title,
         sentence=f"{plural(to_settle, 'thing')} to settle"
@@ -75,7 +80,7 @@ def review_design(design: Design, *, stages: Collection[str] | None = None) -> R
         if opens
         else "Nothing to settle",
         line=line,
-        values=_values(design),
+        values=values,
         findings=findings,
         not_yet=opens,
         titles=titles,
@@ -84,7 +89,17 @@ def review_design(design: Design, *, stages: Collection[str] | None = None) -> R
         phone=_phone(design),
         opening=opening(design),
         sources={key: reference.title for key, reference in design.catalog.references.items()},
+        news=_news(design, values, titles),
     )
+
+
+def _news(design: Design, values: tuple[Value, ...], titles: dict[str, str]) -> CatalogNews | None:
+    """Work the plan out with the figures it was made with, where shipped ones changed since, and compare."""
+    then = catalog_at(design.catalog, design.plan.catalog_version)
+    if then is design.catalog:
+        return None
+    before = _values(resolve(design.plan, then))
+    return catalog_news(design.plan, design.catalog, moved_values(before, values, titles))
 
 
 def sheet_of(design: Design, findings: tuple[Finding, ...], stage: str) -> Sheet:
@@ -96,12 +111,14 @@ def first_stage(result: Review) -> str | None:
     """Return the stage worth opening on: the worst verdict's, else the first lamp's, else the first; None on an empty line."""
     worst = next((finding.stage for finding in result.findings if not finding.accepted and finding.stage in result.titles), None)
     lamp = next((stage.id for stage in result.line.stages if stage.kind == "lamp"), None)
-    return worst or lamp or next(iter(result.titles), None)
+    return worst or lamp or next((title for title in result.titles if title != PARTS), None)
 
 
 def _sheet(design: Design, stage: str, findings: tuple[Finding, ...]) -> Sheet:
     collection, _, name = stage.partition(".")
     match collection:
+        case "parts":
+            return parts_sheet(design)
         case "rails":
             return rail_sheet(design, design.rails[name])
         case "lamps":
@@ -176,8 +193,11 @@ def _values(design: Design) -> tuple[Value, ...]:
                 crossing.lower,
                 crossing.tolerance,
                 crossing.extra,
+                crossing.drop,
                 crossing.sent,
                 crossing.received,
+                crossing.rests,
+                crossing.carried,
                 crossing.rise,
                 crossing.high,
                 crossing.low,
@@ -205,6 +225,9 @@ def _values(design: Design) -> tuple[Value, ...]:
         out += _switch_values(lamp.switch)
         if lamp.load is not None:
             out += [lamp.load.current, lamp.load.rated, *([lamp.load.off_current] if lamp.load.off_current else [])]
+            out += [lamp.load.tone.frequency, lamp.load.tone.half_period] if lamp.load.tone else []
+        if lamp.dimming is not None:
+            out += [lamp.dimming.steps, *([lamp.dimming.frequency] if lamp.dimming.frequency.value is not None else [])]
     return tuple(out)
 
 

@@ -1,18 +1,53 @@
 """How a project begins and grows: the first questions, and the patches that add a lamp with all it needs."""
 
-from oddlamp.core.base import first_free
+from typing import NamedTuple
+
+from oddlamp.core.base import first_free, inner
 from oddlamp.core.design import Design
 from oddlamp.core.findings import Move
-from oddlamp.core.plan.document import at_path
+from oddlamp.core.plan.document import Document, at_path
 from oddlamp.core.sheets.models import Choice, Opening, Option
 
-LAMP_STARTS = (
-    ("led-red", "A red LED", "led", "Lamp"),
-    ("led-white", "A white LED", "led", "Lamp"),
-    ("led-warm-white", "A warm white LED", "led", "Lamp"),
-    ("led-blue", "A blue LED", "led", "Lamp"),
-    (None, "An RGB LED", "rgb", "Lamp"),
+
+class Start(NamedTuple):
+    """Something that can be put on a host: what it is called, and what the plan then says of it."""
+
+    label: str
+    detail: str
+    lamp: Document
+    led: str | None = None
+    noun: str = "Lamp"
+
+
+def _led(part: str) -> Document:
+    return {"kind": "led", "channels": {"main": {"led": {"part": part}}}}
+
+
+LEDS = (
+    Start("A red LED", "", _led("led-red"), "led-red"),
+    Start("A white LED", "", _led("led-white"), "led-white"),
+    Start("A warm white LED", "", _led("led-warm-white"), "led-warm-white"),
+    Start("A blue LED", "", _led("led-blue"), "led-blue"),
+    Start("An RGB LED", "three colours, one common leg", {"kind": "rgb", "channels": {"red": {}, "green": {}, "blue": {}}}),
 )
+OTHERS = (
+    Start(
+        "One-wire pixels",
+        "each with its own colour",
+        {"kind": "pixels-one-wire", "layout": {"runs": [{"count": 8}]}},
+        None,
+        "Pixels",
+    ),
+    Start(
+        "Clocked pixels", "faster, on two wires", {"kind": "pixels-clocked", "layout": {"runs": [{"count": 8}]}}, None, "Pixels"
+    ),
+    Start("A 5 V strip", "one colour, through a MOSFET", {"kind": "strip", "choice": {"part": "strip-5v-warm"}}, None, "Strip"),
+    Start("An infra-red LED", "not seen by the eye", _led("led-infra-red"), "led-infra-red"),
+    Start("A relay", "switches something else", {"kind": "relay"}, None, "Relay"),
+    Start("A buzzer", "a tone, or a beep", {"kind": "buzzer"}, None, "Buzzer"),
+    Start("A matrix module", "8 x 8 LEDs with a driver", {"kind": "matrix"}, None, "Matrix"),
+)
+INPUTS = (("button", "A button"), ("switch", "A switch"), ("knob", "A knob"), ("sensor", "A sensor"))
 
 
 def opening(design: Design) -> Opening | None:
@@ -58,13 +93,14 @@ def opening(design: Design) -> Opening | None:
         sentence="What should light?",
         lamps=tuple(
             Option(
-                label=label,
-                detail=_volts(design, part),
-                glow=design.catalog.leds[part].glow if part else None,
-                patch=first_lamp(design, kind, part),
+                label=it.label,
+                detail=it.detail or _volts(design, it.led),
+                glow=catalog.leds[it.led].glow if it.led else None,
+                patch=first_lamp(design, it),
             )
-            for part, label, kind, _ in LAMP_STARTS
+            for it in LEDS
         ),
+        others=tuple(Option(label=it.label, detail=it.detail, patch=first_lamp(design, it)) for it in OTHERS),
         choices=(
             Choice(
                 label="Driven by",
@@ -83,20 +119,10 @@ def opening(design: Design) -> Opening | None:
 
 
 def _volts(design: Design, part: str | None) -> str:
-    return (
-        "three colours, one common leg"
-        if part is None
-        else f"drops about {design.catalog.leds[part].forward_voltage_v.value:g} V"
-    )
+    return f"drops about {design.catalog.leds[part].forward_voltage_v.value:g} V" if part else ""
 
 
-def _lamp(kind: str, part: str | None, host: str, label: str) -> dict[str, object]:
-    if kind == "rgb":
-        return {"kind": "rgb", "label": label, "host": host, "channels": {"red": {}, "green": {}, "blue": {}}}
-    return {"kind": "led", "label": label, "host": host, "channels": {"main": {"led": {"part": part}}}}
-
-
-def first_lamp(design: Design, kind: str, part: str | None) -> dict[str, object]:
+def first_lamp(design: Design, start: Start) -> Document:
     """Build the patch of a first lamp: it brings whatever the chain from thumb to lamp still lacks."""
     plan = design.plan
     end = next(iter(plan.ends), "table")
@@ -124,7 +150,7 @@ def first_lamp(design: Design, kind: str, part: str | None) -> dict[str, object]
         "links": links,
         "talks": {"main": {"a": phone, "b": board_id, "via": via, "vocabulary": "words"}},
         "vocabularies": {"words": {"words": {"on": {}, "off": {}}}},
-        "lamps": {"lamp": _lamp(kind, part, board_id, "Lamp")},
+        "lamps": {"lamp": {**start.lamp, "label": start.noun, "host": board_id}},
         "rules": {
             "when_on": {"host": board_id, "when": {"heard": "on"}, "do": [{"verb": "on", "target": "lamp"}]},
             "when_off": {"host": board_id, "when": {"heard": "off"}, "do": [{"verb": "off", "target": "lamp"}]},
@@ -135,10 +161,11 @@ def first_lamp(design: Design, kind: str, part: str | None) -> dict[str, object]
 def add_lamp_moves(design: Design, host: str) -> tuple[Move, ...]:
     """Offer one more lamp on a host, with a word of its own that switches it."""
     moves = []
-    for part, label, kind, _ in LAMP_STARTS:
-        lamp_id = first_free("lamp", design.plan.lamps.__contains__)
-        number = lamp_id.removeprefix("lamp")
-        patch: dict[str, object] = {"lamps": {lamp_id: _lamp(kind, part, host, f"Lamp {number}".strip())}}
+    for start in (*LEDS, *OTHERS):
+        lamp_id = first_free(start.noun.lower(), design.plan.lamps.__contains__)
+        number = lamp_id.removeprefix(start.noun.lower())
+        called = f"{start.noun} {number}".strip()
+        patch: Document = {"lamps": {lamp_id: {**start.lamp, "label": called, "host": host}}}
         talk = next((talk for talk in design.talks.values() if talk.b == host and talk.vocabulary.open_because is None), None)
         if talk is not None:
             word_id = first_free(lamp_id, lambda it, talk=talk: any(word.id == it for word in talk.vocabulary.words))  # type: ignore[misc]
@@ -159,7 +186,30 @@ def add_lamp_moves(design: Design, host: str) -> tuple[Move, ...]:
                             {"verb": "off", "target": lamp_id},
                         ]
                     }
-            patch["vocabularies"] = {talk.vocabulary.id: {"words": {word_id: {"label": f"Lamp {number}".strip()}}}}
+            patch["vocabularies"] = {talk.vocabulary.id: {"words": {word_id: {"label": called}}}}
             patch["rules"] = rules
-        moves.append(Move(label=label.replace("A ", "Add a ", 1).replace("An ", "Add an ", 1), patch=patch))
+        moves.append(Move(label=f"Add {inner(start.label)}", patch=patch))
     return tuple(moves)
+
+
+def add_input_moves(design: Design, host: str) -> tuple[Move, ...]:
+    """Offer buttons, knobs and the like on a host."""
+    moves = []
+    for kind, label in INPUTS:
+        name = first_free(kind, design.plan.inputs.__contains__)
+        called = f"{kind.capitalize()} {name.removeprefix(kind)}".strip()
+        patch = at_path(("inputs", name), {"kind": kind, "label": called, "host": host})
+        moves.append(Move(label=f"Add {inner(label)}", patch=patch))
+    return tuple(moves)
+
+
+def own_supply(design: Design, lamp_id: str, part: str) -> Document:
+    """Build the patch that gives a lamp a supply of its own, at the place where its host stands."""
+    plan, lamp = design.plan, design.lamps[lamp_id]
+    name = first_free(f"{lamp_id}_supply"[:38], lambda it: it in plan.sources or it in plan.rails)
+    end = design.nodes[lamp.host].end
+    return {
+        "sources": {name: {"choice": {"part": part}, **({"end": end} if end else {})}},
+        "rails": {name: {"fed_by": name, "label": f"Supply of {lamp.label}"[:80], **({"end": end} if end else {})}},
+        "lamps": {lamp_id: {"rail": name}},
+    }

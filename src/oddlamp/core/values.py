@@ -1,13 +1,14 @@
 """Values: numbers with their origin, spread, working, and how they read."""
 
+import math
 from dataclasses import dataclass
-from typing import Final, Literal
+from typing import Annotated, Final, Literal
 
 from pydantic import Field
 
-from oddlamp.core.base import Model, Working, si
+from oddlamp.core.base import Working, si
 from oddlamp.core.parts.models import Sourced
-from oddlamp.core.plan.fields import OwnValue
+from oddlamp.core.parts.own import OWN
 from oddlamp.core.plan.model import Reading
 
 Origin = Literal["own", "measured", "part", "proposed", "computed"]
@@ -15,21 +16,22 @@ NOT_YET: Final = "not worked out yet"
 Spread = tuple[float, float, float]
 
 
-class Value(Model):
-    """One number of the project, in unprefixed SI, with where it comes from."""
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Value:
+    """One number of the project, in unprefixed SI, with where it comes from. A plain record: a review makes thousands."""
 
-    id: str = Field(description="Dotted path, such as lamp.main.current_a")
+    id: Annotated[str, Field(description="Dotted path, such as lamp.main.current_a")]
     stage: str
     label: str
     value: float | None
-    because: str | None = Field(default=None, description="Why there is no value, or why this one is proposed")
+    because: Annotated[str | None, Field(description="Why there is no value, or why this one is proposed")] = None
     unit: str
-    min: float | None = Field(default=None, description="The least it may be at worst")
-    max: float | None = Field(default=None, description="The most it may be at worst")
+    min: Annotated[float | None, Field(description="The least it may be at worst")] = None
+    max: Annotated[float | None, Field(description="The most it may be at worst")] = None
     origin: Origin
     working: tuple[Working, ...] = ()
-    text: str = Field(description="The value as people read it")
-    spread_text: str = Field(default="", description="Least to most, as people read it; empty without a spread")
+    text: Annotated[str, Field(description="The value as people read it")]
+    spread_text: Annotated[str, Field(description="Least to most, as people read it; empty without a spread")] = ""
 
     @property
     def low(self) -> float:
@@ -68,7 +70,9 @@ class Slot:
         working: tuple[Working, ...] = (),
         digits: int = 3,
     ) -> Value:
-        """Put a number in. ``spread`` is (least, most)."""
+        """Put a number in. ``spread`` is (least, most). Raises ValueError for infinities and NaN, which no number here is."""
+        if not math.isfinite(value) or (spread is not None and not all(map(math.isfinite, spread))):
+            raise ValueError(f"{self.id} would be {value}, {spread}")
         least, most = spread if spread and spread != (value, value) else (None, None)
         return Value(
             id=self.id,
@@ -102,7 +106,10 @@ class Slot:
         )
 
     def stated(self, figure: Sourced, *, origin: Origin = "part", because: str | None = None, formula: str = "") -> Value:
-        """Take a figure of a part, with its spread and source."""
+        """Take a figure of a part, with its spread and source; the user's own figure says that it is."""
+        if figure.source == OWN:
+            because = figure.conditions
+            return self.filled(figure.value, origin="own", spread=(figure.low, figure.high), because=because)
         working = Working(
             formula=formula or self.label,
             substituted=si(figure.value, self.unit) + (f", {figure.conditions}" if figure.conditions else ""),
@@ -114,14 +121,7 @@ class Slot:
         """Take a reading; it has no spread of its own."""
         return self.filled(reading.value, origin="measured", because=f"measured {reading.taken_at[:10]}")
 
-    def own(self, own: OwnValue) -> Value:
-        """Take the user's own figure for a part."""
-        spread = (own.value if own.least is None else own.least, own.value if own.most is None else own.most)
-        return self.filled(own.value, origin="own", spread=spread, because=own.note)
 
-
-def first_known(slot: Slot, *, reading: Reading | None, own: OwnValue | None, part: Sourced, because: str | None = None) -> Value:
-    """Choose by precedence: measured, own, part."""
-    if reading is not None:
-        return slot.measured(reading)
-    return slot.own(own) if own is not None else slot.stated(part, because=because)
+def first_known(slot: Slot, *, reading: Reading | None, part: Sourced, because: str | None = None) -> Value:
+    """Choose by precedence: measured, then the part's figure, which may be the user's own."""
+    return slot.measured(reading) if reading is not None else slot.stated(part, because=because)

@@ -4,13 +4,10 @@ import sqlite3
 from pathlib import Path
 from typing import Any, Final
 
-from alembic import command
-from alembic.config import Config
-from alembic.migration import MigrationContext
-from alembic.script import ScriptDirectory
-from sqlalchemy import Engine, create_engine, event
+from sqlalchemy import Engine, create_engine, event, inspect, text
 
 MIGRATIONS: Final = Path(__file__).parent / "migrations"
+NEWEST: Final = "0002"
 
 
 class DatabaseTooNew(Exception):
@@ -50,20 +47,25 @@ def migrate(engine: Engine, path: Path) -> None:
     Raises:
         DatabaseTooNew: the file stands at a migration this program does not know.
     """
+    with engine.connect() as connection:
+        has_table = inspect(connection).has_table("alembic_version")
+        stands_at = connection.execute(text("SELECT version_num FROM alembic_version")).scalar() if has_table else None
+    if stands_at == NEWEST:
+        return
+
+    # Only a file that is new or old needs what brings it up to date, and that takes a while to load.
+    from alembic import command
+    from alembic.config import Config
+    from alembic.script import ScriptDirectory
+
     config = Config()
     config.set_main_option("script_location", str(MIGRATIONS))
-    scripts = ScriptDirectory.from_config(config)
-    known = {script.revision for script in scripts.walk_revisions()}
-    newest = scripts.get_current_head()
-    with engine.connect() as connection:
-        stands_at = MigrationContext.configure(connection).get_current_revision()
-    if stands_at == newest:
-        return
+    known = {script.revision for script in ScriptDirectory.from_config(config).walk_revisions()}
     if stands_at is not None and stands_at not in known:
         engine.dispose()
-        raise DatabaseTooNew(f"{path} was written by a later Odd Lamp (migration {stands_at}); this one knows up to {newest}")
+        raise DatabaseTooNew(f"{path} was written by a later Odd Lamp (migration {stands_at}); this one knows up to {NEWEST}")
     if stands_at is not None:
-        keep_copy(path, path.with_name(f"{path.name}.before-{newest}"))
+        keep_copy(path, path.with_name(f"{path.name}.before-{NEWEST}"))
     with engine.begin() as connection:
         config.attributes["connection"] = connection
         command.upgrade(config, "head")

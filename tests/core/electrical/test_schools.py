@@ -141,3 +141,111 @@ def test_every_step_a_field_offers_is_taken(name: str) -> None:
                         here = here.setdefault(key, {})
                     here[entry.path[-1]] = step
                     edit_plan(plan, patch)
+
+
+PIXELS: Document = {
+    "nodes": {"board": {"choice": {"part": "board-wifi"}}},
+    "lamps": {"px": {"kind": "pixels-one-wire", "host": "board", "rail": "five", "layout": {"runs": [{"count": 5}]}}},
+    "signals": {"px.data": {"series_ohm": 330}},
+}
+
+
+def test_a_diode_lifts_the_low_and_the_sender_sinks_the_pull_up() -> None:
+    """Kirchhoff by hand: (3.3 - 0.6) V / 10 kohm is 0.27 mA; it lifts the low by 0.27 mA through the board's 25 ohm to 0.607 V."""
+    it = crossing("diode", pull_ohm=10_000)
+    assert it.carried.value == pytest.approx(2.7e-4)
+    assert it.rests.value == pytest.approx(0.6 + 2.7e-4 * 25)
+    assert it.rests.high > 0.75, "at worst the diode drops 0.75 V"
+
+
+def test_a_mosfet_shifters_sender_sinks_both_pull_ups() -> None:
+    """Ohm's law: (5.0 + 3.3) V / 1 kohm is 8.3 mA, twice what a small radio's pin should carry."""
+    it = crossing("mosfet", pull_ohm=1_000)
+    assert it.carried.value == pytest.approx(8.3e-3)
+    assert it.rests.value == pytest.approx(8.3e-3 * 25)
+
+
+def test_a_divider_draws_from_its_sender() -> None:
+    assert crossing("divider", upper_ohm=1_200, lower_ohm=2_200).carried.value == pytest.approx(5 / 3_400)
+    assert crossing("direct").carried.value == 0
+
+
+def test_a_first_pixel_behind_a_diode_hears_what_a_3v3_pin_says() -> None:
+    """Arithmetic: 0.7 (5.0 - 0.7) V is 3.01 V, under the 3.3 V that come; straight it is 3.5 V and 0.2 V are missing."""
+    straight = resolve(plan_with(PIXELS), load_catalog()).leads["px.data"]
+    assert straight.high.known - straight.received.known == pytest.approx(0.2)
+    fed = resolve(plan_with(PIXELS, {"signals": {"px.data": {"shift": {"school": "diode-fed"}}}}), load_catalog()).leads[
+        "px.data"
+    ]
+    assert fed.high.known == pytest.approx(3.01)
+    assert fed.received.known == pytest.approx(3.3)
+    assert fed.limit.known == pytest.approx(4.3 + 0.3)
+    assert fed.drop is not None
+    assert fed.drop.origin == "proposed"
+    own = plan_with(PIXELS, {"signals": {"px.data": {"shift": {"school": "diode-fed", "values": {"diode_v": "0.5 V"}}}}})
+    assert resolve(own, load_catalog()).leads["px.data"].high.known == pytest.approx(0.7 * 4.5)
+
+
+def test_pixels_that_do_not_hear_are_offered_the_diode() -> None:
+    plan = plan_with(PIXELS)
+    found = next(it for it in review(plan, load_catalog()).findings if it.code == "PIX-DATA-LEVEL")
+    way = next(it for it in found.fixes if "diode" in it.label)
+    mended = review(edit_plan(plan, way.patch), load_catalog())
+    left = [it for it in mended.findings if it.code == "PIX-DATA-LEVEL"]
+    assert [it.severity for it in left] == ["look"], "clear at nominal values; 0.02 V short at worst: 3.23 against 3.26 V"
+    assert mended.sheets["lamps.px"].kind == "lamp"
+
+
+def test_a_module_that_is_on_when_high_is_on_when_high() -> None:
+    """Ohm's law: (5.0 - 3.0) V / 1 kohm is 2 mA from a 5 V pin; (3.3 - 3.0) V / 1 kohm is 0.3 mA, too little to pull in."""
+    bell: Document = {
+        "lamps": {"bell": {"kind": "relay", "host": "board", "rail": "five", "choice": {"part": "relay-module-opto-high"}}}
+    }
+    load = resolve(plan_with(bell), load_catalog()).lamps["bell"].load
+    assert load is not None
+    assert load.current.value == pytest.approx(2e-3)
+    assert load.off_current is not None
+    assert load.off_current.value == 0
+    weak = resolve(plan_with(bell, {"nodes": {"board": {"choice": {"part": "board-wifi"}}}}), load_catalog()).lamps["bell"].load
+    assert weak is not None
+    assert weak.current.value == pytest.approx(3e-4)
+    high = review(plan_with(bell), load_catalog())
+    assert high.sheets["lamps.bell"].sentence.endswith("when its pin is high.")
+
+
+def test_a_supply_of_its_own_is_fed_back_into() -> None:
+    """Ohm's law: (5.0 - 0.6) V / (330 + 25) ohm is 12 mA into pixels whose adapter is off."""
+    two: Document = {
+        "nodes": {"board": {"choice": {"part": "board-5v-20io"}}},
+        "sources": {"other": {"end": "table", "choice": {"part": "adapter-5v-1a"}}},
+        "rails": {"px": {"end": "table", "fed_by": "other"}},
+        "lamps": {"px": {"rail": "px"}},
+    }
+    found = next(it for it in review(plan_with(PIXELS, two), load_catalog()).findings if it.code == "SUP-BACKFEED")
+    assert "12 mA" in found.message.replace("\u00a0", " ")
+    assert found.numbers["fed_a"] == pytest.approx(4.4 / 355)
+
+
+KEY: Document = {"nodes": {"radio": {"setup": {"key_from": "board"}}}}
+
+
+def test_a_key_pin_held_by_a_5_v_board_is_a_wire_between_two_supplies() -> None:
+    """JESD8C: the pin reaches its own 5 V; the divider proposed brings 3.24 V, under the stated 3.6 V."""
+    plan = plan_with(KEY)
+    design = resolve(plan, load_catalog())
+    key = design.leads["radio.key"]
+    assert key.school.id == "divider"
+    assert key.received.known == pytest.approx(5 * 2.2 / 3.4)
+    assert design.pins["radio.key"].label is not None
+    shown = review(plan, load_catalog()).sheets["links.serial"]
+    assert "Board to the key pin" in [panel.title for panel in shown.panels]
+
+
+def test_a_straight_wire_to_a_key_pin_is_a_stop_and_no_key_is_wired_unless_asked_for() -> None:
+    straight: Document = {"signals": {"radio.key": {"shift": {"school": "direct"}}}}
+    found = [it for it in review(plan_with(KEY, straight), load_catalog()).findings if it.code == "LVL-OVER"]
+    assert [(it.where, it.severity) for it in found] == [("radio.key", "stop")]
+    assert "The module's key pin gets 5.00 V" in found[0].message.replace("\u00a0", " ")
+    assert "radio.key" not in resolve(plan_with(), load_catalog()).leads
+    wifi: Document = {"nodes": {"board": {"choice": {"part": "board-wifi"}}}}
+    assert resolve(plan_with(KEY, wifi), load_catalog()).leads["radio.key"].school.id == "direct"

@@ -128,6 +128,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/projects/{project_id}/clearings": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Clearings
+         * @description Search the values near a verdict for where it clears.
+         */
+        get: operations["clearings_api_projects__project_id__clearings_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/projects/{project_id}/compare": {
         parameters: {
             query?: never;
@@ -182,6 +202,26 @@ export interface paths {
          * @description Apply an edit and answer with the new state, kept.
          */
         post: operations["edit_project_api_projects__project_id__edits_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{project_id}/elsewhere": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Parts Elsewhere
+         * @description List the drawers and own parts of the other projects on the shelf, as moves on this one.
+         */
+        get: operations["parts_elsewhere_api_projects__project_id__elsewhere_get"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -470,6 +510,19 @@ export interface components {
             ticks: components["schemas"]["Tick"][];
         };
         /**
+         * CatalogNews
+         * @description What changed in the shipped parts since a plan was last looked through, and which of its numbers moved.
+         */
+        CatalogNews: {
+            /** Figures */
+            figures: components["schemas"]["MovedFigure"][];
+            seen: components["schemas"]["Move"];
+            /** Sentence */
+            sentence: string;
+            /** Values */
+            values: components["schemas"]["MovedValue"][];
+        };
+        /**
          * Change
          * @description One place of a plan before and after, as people read it; empty where there is nothing.
          */
@@ -499,6 +552,17 @@ export interface components {
              * @enum {string}
              */
             origin: "own" | "measured" | "part" | "proposed" | "computed";
+        };
+        /**
+         * Clearing
+         * @description One value that would clear a verdict on its own, and from where.
+         */
+        Clearing: {
+            /** Label */
+            label: string;
+            move: components["schemas"]["Move"];
+            /** Text */
+            text: string;
         };
         /**
          * Comparison
@@ -643,6 +707,16 @@ export interface components {
             summary: string;
         };
         /**
+         * Elsewhere
+         * @description What another project on the shelf has that this one lacks.
+         */
+        Elsewhere: {
+            /** Moves */
+            moves: components["schemas"]["Move"][];
+            /** Title */
+            title: string;
+        };
+        /**
          * Entry
          * @description A value that can be turned in place. ``path`` is where the typed text goes in the plan.
          */
@@ -769,6 +843,25 @@ export interface components {
             starts_s: number;
         };
         /**
+         * LadderPicture
+         * @description A ladder of brightness, even to the eye beside even in duty.
+         */
+        LadderPicture: {
+            /** By Duty */
+            by_duty: components["schemas"]["Rung"][];
+            /** By Eye */
+            by_eye: components["schemas"]["Rung"][];
+            /** Glow */
+            glow: string;
+            /** Text */
+            text: string;
+            /**
+             * Used
+             * @enum {string}
+             */
+            used: "eye" | "duty";
+        };
+        /**
          * LampLook
          * @description What a lamp looks like from a moment on: its mixed colour, and light as the eye sees it.
          */
@@ -861,6 +954,18 @@ export interface components {
             sentence: string;
         };
         /**
+         * MarkedResistor
+         * @description A resistor to reach for: its bands, and the mark it has as a chip.
+         */
+        MarkedResistor: {
+            /** Bands */
+            bands: string[];
+            /** Label */
+            label: string;
+            /** Smd */
+            smd: string;
+        };
+        /**
          * Move
          * @description Something to press: a merge patch on the plan (RFC 7396) with its label.
          */
@@ -871,6 +976,21 @@ export interface components {
             patch: {
                 [key: string]: unknown;
             };
+        };
+        /**
+         * MovedFigure
+         * @description A figure of a shipped part that changed since the plan was made, and how to stay with the old one.
+         */
+        MovedFigure: {
+            /** After */
+            after: string;
+            /** Before */
+            before: string;
+            keep: components["schemas"]["Move"] | null;
+            /** Label */
+            label: string;
+            /** Why */
+            why: string;
         };
         /**
          * MovedFinding
@@ -933,6 +1053,8 @@ export interface components {
             choices: components["schemas"]["Choice"][];
             /** Lamps */
             lamps: components["schemas"]["Option"][];
+            /** Others */
+            others: components["schemas"]["Option"][];
             /** Sentence */
             sentence: string;
         };
@@ -1030,6 +1152,13 @@ export interface components {
              */
             facts: components["schemas"]["Value"][];
             /**
+             * Is Folded
+             * @description Shown as its title only, until it is opened
+             * @default false
+             */
+            is_folded: boolean;
+            ladder?: components["schemas"]["LadderPicture"] | null;
+            /**
              * Moves
              * @default []
              */
@@ -1040,10 +1169,10 @@ export interface components {
              */
             note: string;
             /**
-             * Resistor Bands
+             * Resistors
              * @default []
              */
-            resistor_bands: string[];
+            resistors: components["schemas"]["MarkedResistor"][];
             schematic?: components["schemas"]["Schematic"] | null;
             /** Title */
             title: string;
@@ -1185,6 +1314,8 @@ export interface components {
             /** @description Settles everything that is proposed; None where nothing is, or where not all sheets were asked for */
             keep: components["schemas"]["Move"] | null;
             line: components["schemas"]["Line"];
+            /** @description Numbers that moved because shipped figures changed since the plan's version */
+            news: components["schemas"]["CatalogNews"] | null;
             /**
              * Not Yet
              * @description Stage id to what is not worked out there yet
@@ -1218,7 +1349,7 @@ export interface components {
             title: string;
             /**
              * Titles
-             * @description Stage id to its name
+             * @description What has a sheet, by its name: the stages, and the parts of one's own
              */
             titles: {
                 [key: string]: string;
@@ -1259,6 +1390,16 @@ export interface components {
             looks: {
                 [key: string]: components["schemas"]["LampLook"][];
             };
+        };
+        /**
+         * Rung
+         * @description One step of a ladder: the duty out of 255, and how light it looks, 0 to 1.
+         */
+        Rung: {
+            /** Duty */
+            duty: number;
+            /** Seen Ratio */
+            seen_ratio: number;
         };
         /**
          * Schematic
@@ -1331,7 +1472,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "handset" | "air" | "module" | "wire" | "words" | "behaviour" | "pins" | "lamp" | "input" | "rail" | "open";
+            kind: "handset" | "air" | "module" | "wire" | "words" | "behaviour" | "pins" | "lamp" | "input" | "rail" | "parts" | "open";
             /**
              * Moves
              * @default []
@@ -1408,7 +1549,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "handset" | "air" | "module" | "wire" | "words" | "behaviour" | "pins" | "lamp" | "input" | "rail" | "open";
+            kind: "handset" | "air" | "module" | "wire" | "words" | "behaviour" | "pins" | "lamp" | "input" | "rail" | "parts" | "open";
             /** Label */
             label: string;
             /** Numbers */
@@ -1490,7 +1631,7 @@ export interface components {
         };
         /**
          * Value
-         * @description One number of the project, in unprefixed SI, with where it comes from.
+         * @description One number of the project, in unprefixed SI, with where it comes from. A plain record: a review makes thousands.
          */
         Value: {
             /**
@@ -1825,6 +1966,40 @@ export interface operations {
             };
         };
     };
+    clearings_api_projects__project_id__clearings_get: {
+        parameters: {
+            query: {
+                revision: number;
+                key: string;
+            };
+            header?: never;
+            path: {
+                project_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Clearing"][];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
     compare_revisions_api_projects__project_id__compare_get: {
         parameters: {
             query: {
@@ -1912,6 +2087,37 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ProjectState"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    parts_elsewhere_api_projects__project_id__elsewhere_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Elsewhere"][];
                 };
             };
             /** @description Validation Error */

@@ -24,7 +24,9 @@ export function ChoiceRow({ choice }: { choice: Choice }) {
 		<div>
 			<p className="mb-1 flex items-baseline gap-2 text-note text-soft" id={id}>
 				{choice.label}
-				<Origin origin={choice.origin} because={choice.because} label={choice.label} />
+				{choice.options.some((option) => option.is_chosen) && (
+					<Origin origin={choice.origin} because={choice.because} label={choice.label} />
+				)}
 			</p>
 			{folds(choice) ? (
 				<PickOne choice={choice} onPick={press} />

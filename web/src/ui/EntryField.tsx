@@ -4,6 +4,7 @@ import { Refusal } from "../api/client";
 import { patchAt, useEdit } from "../api/project";
 import { Origin } from "./Origin";
 
+const LONGEST = 60;
 const plain = (text: string) => text.replaceAll("\u00a0", " ");
 
 /**
@@ -60,7 +61,7 @@ export function EntryField({ entry, isWide = false }: { entry: Entry; isWide?: b
 	const proposed = entry.origin === "proposed" || entry.origin === "part";
 	const line = refused ? "border-cut" : isTurning ? "border-lamp" : proposed ? "border-hair" : "border-ink";
 	return (
-		<div className={`max-w-full ${isWide ? "w-56" : "w-44"}`}>
+		<div className="max-w-full" style={{ width: `${Math.max(isWide ? 14 : 11, Math.min(LONGEST, entry.text.length) * 0.7)}rem` }}>
 			<div className="flex items-baseline justify-between gap-2">
 				<label htmlFor={id} className="text-note text-soft">
 					{entry.label}

@@ -11,7 +11,7 @@ export function PickOne({ choice, onPick }: { choice: Choice; onPick: (index: nu
 				aria-label={choice.label}
 				className={`inline-flex min-w-24 items-baseline justify-between gap-3 border-b-2 pb-0.5 text-left hover:border-copper ${tone}`}
 			>
-				<Select.Value placeholder="none" />
+				<Select.Value placeholder="choose…" />
 				<Select.Icon className="text-soft text-xs">▾</Select.Icon>
 			</Select.Trigger>
 			<Select.Portal>

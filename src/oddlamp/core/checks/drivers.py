@@ -2,17 +2,22 @@
 
 from collections.abc import Iterable, Iterator
 
-from oddlamp.core.base import Working, and_list, si
+from oddlamp.core.base import Working, and_list, inner, si
 from oddlamp.core.checks.pins import line_name
 from oddlamp.core.design import Design, LampDesign, PinLoad, SwitchDesign
 from oddlamp.core.electrical.drivers import FORCED_GAIN, FORCED_GAIN_MOST
 from oddlamp.core.electrical.preferred import FLOAT_SLACK, neighbour
 from oddlamp.core.findings import Breach, Move, Severity
-from oddlamp.core.parts.models import PortGroup, Sourced
+from oddlamp.core.parts.check import loads_of
+from oddlamp.core.parts.models import PortGroup, Sourced, SourcePart
 from oddlamp.core.plan.document import at_path
+from oddlamp.core.starts import own_supply
+from oddlamp.core.values import Value
 
 SWITCHED = ("relay", "strip")
 OPTO_OFF_MOST_A = 1e-4
+LED_SUPPLY_V = 12.0  # the usual second supply for strings of LEDs; common practice
+OPTO_ON_LEAST_A = 1e-3  # from memory: what a usual opto-coupler needs to pull its relay in
 
 
 def _over(current_a: float, limit_a: float) -> bool:
@@ -25,6 +30,7 @@ def _with_mosfet(lamp: LampDesign) -> Move:
 
 def pin_gives_enough(design: Design) -> Iterator[Breach]:
     """A pin carries no more than is recommended, and never more than its absolute limit."""
+    yield from sender_carries(design)
     for lamp in design.lamps.values():
         part = design.nodes[lamp.host].part
         if part is None or (lamp.load is not None and lamp.switch is None and lamp.kind in SWITCHED):
@@ -52,6 +58,29 @@ def pin_gives_enough(design: Design) -> Iterator[Breach]:
                 fixes=tuple(_less(lamp, load, usual)),
                 numbers={"pin_current_a": load.nominal_a, "worst_pin_current_a": load.most_a},
             )
+
+
+def sender_carries(design: Design) -> Iterator[Breach]:
+    """What a level shift hangs on a pin is no more than the pin should carry."""
+    for crossing in design.levels:
+        part, carried = crossing.sender.part, crossing.carried
+        if part is None or carried.value is None or not carried.value:
+            continue
+        usual, absolute = part.pin_recommended_a, part.pin_absolute_a
+        is_over = absolute is not None and _over(carried.value, absolute.value)
+        if not is_over and not _over(carried.value, usual.value) and not (absolute and _over(carried.high, absolute.value)):
+            continue
+        limit = absolute if absolute is not None and (is_over or not _over(carried.value, usual.value)) else usual
+        put_in = f"{carried.text}, at most {si(carried.high, 'A', digits=2)}; {si(usual.value, 'A')} recommended"
+        yield Breach(
+            severity="stop" if is_over else "look",
+            where=crossing.id,
+            stage=crossing.stage,
+            message=f"The resistors of this line ask {carried.text} of the {inner(crossing.sender.label)}'s pin, which gives {si(limit.value, 'A')}.",
+            working=(*carried.working, Working(formula="I_pin ≤ I_recommended", substituted=put_in, source=limit.source)),
+            fixes=(Move(label="Take the usual resistors", patch=at_path(("signals", crossing.id, "shift", "values"), None)),),
+            numbers={"pin_current_a": carried.value, "worst_pin_current_a": carried.high},
+        )
 
 
 def _less(lamp: LampDesign, load: PinLoad, usual: Sourced) -> Iterator[Move]:
@@ -91,7 +120,7 @@ def _together(design: Design) -> Iterator[Breach | None]:
                     some = [(lamp, load) for lamp, load in here if load.way == way]
                     yield _too_much(design, node.id, some, limit, f"Pins {group.label}", f"{_key(group)}_{way}")
         if node.part.chip_most_a is not None:
-            yield _too_much(design, node.id, mine, node.part.chip_most_a, f"All pins of the {node.label.lower()}", "chip")
+            yield _too_much(design, node.id, mine, node.part.chip_most_a, f"All pins of the {inner(node.label)}", "chip")
 
 
 def _key(group: PortGroup) -> str:
@@ -116,7 +145,7 @@ def _too_much(
         severity=severity,
         where=f"{host}.{key}",
         stage=f"pins.{host}" if design.nodes[host].node.kind == "board" else f"nodes.{host}",
-        message=at_worst + (message[0].lower() + message[1:] if at_worst else message),
+        message=at_worst + (inner(message) if at_worst else message),
         working=(Working(formula="sum over lamps that can be on together", substituted=put_in, source=limit.source),),
         fixes=tuple(_shed(design, loads, limit.value)),
         numbers={"current_a": nominal_a, "worst_current_a": most_a},
@@ -254,7 +283,7 @@ def base_gets_enough(design: Design) -> Iterator[Breach]:
                 severity="stop",
                 where=where,
                 stage=lamp.stage,
-                message=f"{lamp.label} takes {switch.load.text}; the {switch.part.label.lower()} carries {si(most.value, 'A')}.",
+                message=f"{lamp.label} takes {switch.load.text}; the {inner(switch.part.label)} carries {si(most.value, 'A')}.",
                 working=(
                     Working(
                         formula="I_C ≤ I_C,max", substituted=f"{switch.load.text} > {si(most.value, 'A')}", source=most.source
@@ -264,7 +293,7 @@ def base_gets_enough(design: Design) -> Iterator[Breach]:
                 numbers={"current_a": switch.load.known},
             )
         elif base.forced_gain > FORCED_GAIN_MOST * (1 + FLOAT_SLACK):
-            better = neighbour(base.exact_ohm * (1 + 1e-6), -1)
+            better = neighbour(base.exact_ohm * (1 + 1e-6), -1, design.series)
             path = ("lamps", lamp.id, "drive")
             fixed = {"school": "npn", "values": {"base_ohm": better}}
             yield Breach(
@@ -332,7 +361,7 @@ def _other_mosfets(design: Design, lamp: LampDesign, gate_v: float, current_a: f
     npn = max((it for it in design.catalog.transistors.values() if it.kind == "npn"), key=lambda it: it.current_most_a.value)
     if npn.current_most_a.value >= current_a:
         patch = at_path(("lamps", lamp.id, "drive"), {"school": "npn", "choice": {"part": npn.id, "overrides": None}})
-        yield Move(label=f"Take a {npn.label.lower()}", patch=patch)
+        yield Move(label=f"Take a {inner(npn.label)}", patch=patch)
 
 
 def gate_is_held(design: Design) -> Iterator[Breach]:
@@ -358,22 +387,113 @@ def gate_is_held(design: Design) -> Iterator[Breach]:
 
 
 def opto_lets_go(design: Design) -> Iterator[Breach]:
-    """A relay module that is on when its pin is low is off when it is high."""
+    """A relay module gets enough through its input to pull in, and next to nothing when it shall let go."""
     for lamp in design.lamps.values():
         load = lamp.load
-        if load is None or load.off_current is None or load.off_current.value is None:
+        if load is None or load.off_current is None or load.off_current.value is None or load.current.value is None:
             continue
-        if load.off_current.value <= OPTO_OFF_MOST_A:
+        off_level = "low" if load.on_when == "high" else "high"
+        if load.off_current.value > OPTO_OFF_MOST_A:
+            message = (
+                f"{lamp.label} may not let go: with its pin {off_level}, {load.off_current.text} still flows through its input."
+            )
+            told = load.off_current
+        elif load.current.value < OPTO_ON_LEAST_A:
+            message = (
+                f"{lamp.label} may not pull in: with its pin {load.on_when}, only {load.current.text} flows through its input."
+            )
+            told = load.current
+        else:
             continue
         yield Breach(
             severity="look",
             where=f"{lamp.id}.main",
             stage=lamp.stage,
-            message=f"{lamp.label} may not let go: with its pin high, {load.off_current.text} still flows through its input.",
-            working=load.off_current.working,
-            fixes=(_with_mosfet(lamp),),
-            numbers={"off_a": load.off_current.value},
+            message=message,
+            working=told.working,
+            fixes=tuple(_opto_ways(design, lamp)),
+            numbers={"off_a": load.off_current.value, "missing_on_a": OPTO_ON_LEAST_A - load.current.value},
         )
+
+
+def _opto_ways(design: Design, lamp: LampDesign) -> Iterator[Move]:
+    """Offer what pulls an input down to ground whatever the pin's volts are: a switch, or the other kind of module."""
+    if lamp.load is not None and lamp.load.on_when == "low":
+        yield _with_mosfet(lamp)
+    for part in design.catalog.loads.values():
+        if part.kind == "relay" and lamp.load is not None and part.id != lamp.load.part_id:
+            patch = {
+                "choice": {"part": part.id, "overrides": None},
+                "drive": {"school": "mosfet", "values": {"has_flyback": True}},
+            }
+            yield Move(label=f"Take a {inner(part.label)}, through a MOSFET", patch=at_path(("lamps", lamp.id), patch))
+
+
+def load_gets_its_volts(design: Design) -> Iterator[Breach]:
+    """What sets its own current stands at a rail it is made for."""
+    for lamp in design.lamps.values():
+        load = lamp.load
+        if load is None or load.rail is None or load.rail.value is None or load.rated.value is None:
+            continue
+        rail, rated = load.rail, load.rated
+        nominal_off = not rated.low <= rail.known <= rated.high
+        if not nominal_off and rated.low <= rail.low and rail.high <= rated.high:
+            continue
+        severity: Severity = "stop" if nominal_off else "look"
+        seen = rail.text if nominal_off else f"{rail.spread_text} at worst"
+        yield Breach(
+            severity=severity,
+            where=f"{lamp.id}.supply",
+            stage=lamp.stage,
+            message=f"{lamp.label} is made for {rated.spread_text or rated.text} and its rail gives {seen}.",
+            working=(
+                Working(
+                    formula="V_least ≤ V_rail ≤ V_most of the part",
+                    substituted=f"{rail.text}{f' ({rail.spread_text})' if rail.spread_text else ''} against {rated.spread_text or rated.text}",
+                    source=rated.working[0].source if rated.working else "own",
+                ),
+            ),
+            fixes=tuple(_other_volts(design, lamp, severity)),
+            numbers={"off_v": max(rated.low - rail.low, rail.high - rated.high)},
+        )
+
+
+def _other_volts(design: Design, lamp: LampDesign, severity: Severity) -> Iterator[Move]:
+    """Offer rails and parts that go together, and a supply of its own."""
+    load = lamp.load
+    if load is None or load.rail is None:
+        return
+
+    def suits(volts: Value, least_v: float, most_v: float) -> bool:
+        low, high = (volts.low, volts.high) if severity == "look" else (volts.known, volts.known)
+        return least_v <= low and high <= most_v
+
+    for rail in design.rails.values():
+        is_other = rail.end == design.nodes[lamp.host].end and rail.voltage.value is not None and rail.id != lamp.rail_id
+        if is_other and suits(rail.voltage, load.rated.low, load.rated.high):
+            yield Move(label=f"Feed it from {rail.label}", patch=at_path(("lamps", lamp.id, "rail"), rail.id))
+    supply = suiting_supply(design, lamp)
+    if supply is not None:
+        label = f"Give it a {inner(supply.label)} of its own"
+        yield Move(label=label, patch=own_supply(design, lamp.id, supply.id))
+    for name, part in loads_of(design.catalog, lamp.kind).items():
+        if name != load.part_id and suits(load.rail, part.voltage_v.low, part.voltage_v.high):
+            patch = at_path(("lamps", lamp.id, "choice"), {"part": name, "overrides": None})
+            yield Move(label=f"Take a {inner(part.label)}", patch=patch)
+
+
+def suiting_supply(design: Design, lamp: LampDesign) -> SourcePart | None:
+    """Return the first supply whose volts stay within what a load is made for; for LEDs one of 12 V; None where none does."""
+    rated = lamp.load.rated if lamp.load else None
+    for part in sorted(design.catalog.sources.values(), key=lambda it: (not it.id.startswith("adapter"), it.id)):
+        volts = part.voltage_v
+        if (
+            rated.low <= volts.low and volts.high <= rated.high
+            if rated is not None and rated.value is not None
+            else volts.value == LED_SUPPLY_V
+        ):
+            return part
+    return None
 
 
 def mains_is_warned(design: Design) -> Iterator[Breach]:

@@ -1,8 +1,9 @@
 """Rules for LEDs: never over, enough headroom, and what a pin may give."""
 
 from collections.abc import Iterator
+from dataclasses import replace
 
-from oddlamp.core.base import Working, si
+from oddlamp.core.base import Working, inner, si
 from oddlamp.core.design import ChannelDesign, Design
 from oddlamp.core.electrical.led import RATINGS_W, Spread, size_led_resistor
 from oddlamp.core.electrical.preferred import FLOAT_SLACK
@@ -66,12 +67,11 @@ def _resistor_fixes(channel: ChannelDesign) -> Iterator[Move]:
     if channel.branch is None or channel.branch.left_v <= 0:
         return
     best = size_led_resistor(channel.branch, wanted_current_a=channel.wanted.known).resistance_ohm
-    worst = channel.branch.model_copy(
-        update={
-            "drive_voltage_v": _flat(channel.branch.drive_voltage_v.most),
-            "forward_voltage_v": _flat(channel.branch.forward_voltage_v.least),
-            "driver_drop_v": _flat(channel.branch.driver_drop_v.least),
-        }
+    worst = replace(
+        channel.branch,
+        drive_voltage_v=_flat(channel.branch.drive_voltage_v.most),
+        forward_voltage_v=_flat(channel.branch.forward_voltage_v.least),
+        driver_drop_v=_flat(channel.branch.driver_drop_v.least),
     )
     safe = size_led_resistor(worst, wanted_current_a=channel.limit.known * (1 - channel.branch.tolerance_ratio)).resistance_ohm
     for value in dict.fromkeys((best, max(best, safe))):
@@ -159,7 +159,7 @@ def _headroom_fixes(design: Design, channel: ChannelDesign) -> Iterator[Move]:
     ]
     for led in sorted(lower, key=lambda it: it.forward_voltage_v.value)[:1]:
         yield Move(
-            label=f"Take {'an' if led.label[0] in 'AEIOU' else 'a'} {led.label.lower()} LED",
+            label=f"Take {'an' if led.label[0] in 'AEIOU' else 'a'} {inner(led.label)} LED",
             patch=channel_patch(channel, led={"part": led.id, "overrides": None}, resistor_ohm=None),
         )
     if channel.in_series > 1:

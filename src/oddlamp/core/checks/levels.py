@@ -2,8 +2,9 @@
 
 from collections.abc import Iterator
 
-from oddlamp.core.base import Working, si
+from oddlamp.core.base import Working, inner, si
 from oddlamp.core.design import CrossingDesign, Design
+from oddlamp.core.electrical.crossings import CLAMP_V, try_school, usual_pairs
 from oddlamp.core.electrical.led import Spread
 from oddlamp.core.electrical.level import Divider, divide, parallel_ohm
 from oddlamp.core.electrical.preferred import neighbour
@@ -15,6 +16,7 @@ SLOW_LOOK_RATIO = 0.1
 SLOW_STOP_RATIO = 0.25
 LEAST_PULL_OHM = 470.0
 DUST_V = 1e-12
+SCHOTTKY_V = 0.3  # from memory, at half a milliampere
 
 
 def is_spoken_on(design: Design, crossing: CrossingDesign) -> bool:
@@ -30,7 +32,7 @@ def is_spoken_on(design: Design, crossing: CrossingDesign) -> bool:
 
 def may_be_left_out(design: Design, crossing: CrossingDesign) -> bool:
     """Tell whether the wire can go: nothing is said on it, and the module is not set up through it."""
-    if crossing.receiver.node.kind != "module" or is_spoken_on(design, crossing):
+    if not crossing.is_wire or crossing.receiver.node.kind != "module" or is_spoken_on(design, crossing):
         return False
     setup = crossing.receiver.node.setup
     return setup is None or setup.route != "board"
@@ -39,10 +41,12 @@ def may_be_left_out(design: Design, crossing: CrossingDesign) -> bool:
 def _name(design: Design, crossing: CrossingDesign) -> str:
     """Name the receiver of a line: ``The module``, ``The board's pin of Dimmer``, ``Lightning``."""
     if crossing.stage.startswith("inputs."):
-        return f"The {crossing.receiver.label.lower()}'s pin of {crossing.sender.label}"
+        return f"The {inner(crossing.receiver.label)}'s pin of {crossing.sender.label}"
     if crossing.stage.startswith("lamps."):
         return crossing.receiver.label
-    return f"The {crossing.receiver.label.lower()}"
+    if crossing.is_key:
+        return f"The {inner(crossing.receiver.label)}'s key pin"
+    return f"The {inner(crossing.receiver.label)}"
 
 
 def _is_pixels(crossing: CrossingDesign) -> bool:
@@ -60,7 +64,7 @@ def input_not_overdriven(design: Design) -> Iterator[Breach]:
         seen = (
             f"{who} gets {si(got.value, 'V')} and may have {si(limit.value, 'V')}."
             if severity == "stop"
-            else f"At worst {who[0].lower() + who[1:]} gets {si(got.high, 'V')} and may have {si(limit.value, 'V')}."
+            else f"At worst {inner(who)} gets {si(got.high, 'V')} and may have {si(limit.value, 'V')}."
         )
         yield Breach(
             severity=severity,
@@ -91,8 +95,50 @@ def clamp_is_not_leant_on(design: Design) -> Iterator[Breach]:
 
 
 def level_is_heard(design: Design) -> Iterator[Breach]:
-    """A high is heard as high, at worst too."""
-    yield from _unheard(design, pixels=False)
+    """A high is heard as high at nominal values."""
+    yield from _unheard(design, pixels=False, only="stop")
+
+
+def level_has_margin(design: Design) -> Iterator[Breach]:
+    """A high is heard as high at worst too."""
+    yield from _unheard(design, pixels=False, only="look")
+
+
+def low_is_heard(design: Design) -> Iterator[Breach]:
+    """A low is heard as low, at worst too: a diode and pull-ups lift it."""
+    for crossing in design.levels:
+        rests, low = crossing.rests, crossing.low
+        if rests.value is None or low.value is None or rests.high <= low.low:
+            continue
+        severity: Severity = "stop" if rests.value > low.value else "look"
+        who = _name(design, crossing)
+        told = (rests.value, low.value) if severity == "stop" else (rests.high, low.low)
+        text = f"gets {si(told[0], 'V')} for a low and hears one only up to {si(told[1], 'V')}."
+        yield Breach(
+            severity=severity,
+            where=crossing.id,
+            stage=crossing.stage,
+            message=f"{who} {text}" if severity == "stop" else f"At worst {inner(who)} {text}",
+            working=(
+                *rests.working,
+                Working(
+                    formula="V_low ≤ V_IL",
+                    substituted=f"{rests.text} against {low.text}; at worst {si(rests.high, 'V')} against {si(low.low, 'V')}",
+                    source=low.working[0].source,
+                ),
+            ),
+            fixes=tuple(_ways_low(crossing)),
+            numbers={"over_v": rests.value - low.value, "worst_over_v": rests.high - low.low},
+        )
+
+
+def _ways_low(crossing: CrossingDesign) -> Iterator[Move]:
+    path = ("signals", crossing.id, "shift")
+    drop = crossing.drop
+    if drop is not None and crossing.rests.high - drop.high + SCHOTTKY_V <= crossing.low.low:
+        schottky = {"school": "diode", "values": {"diode_v": SCHOTTKY_V}}
+        yield Move(label=f"Take a Schottky diode, {si(SCHOTTKY_V, 'V')}", patch=at_path(path, schottky))
+    yield Move(label="Use a gate or shifter board", patch=at_path(path, {"school": "gate", "values": None}))
 
 
 def pixels_hear_their_data(design: Design) -> Iterator[Breach]:
@@ -100,7 +146,7 @@ def pixels_hear_their_data(design: Design) -> Iterator[Breach]:
     yield from _unheard(design, pixels=True)
 
 
-def _unheard(design: Design, *, pixels: bool) -> Iterator[Breach]:
+def _unheard(design: Design, *, pixels: bool, only: Severity | None = None) -> Iterator[Breach]:
     for crossing in design.levels:
         got, high = crossing.received, crossing.high
         if got.value is None or high.value is None or _is_pixels(crossing) != pixels:
@@ -108,6 +154,8 @@ def _unheard(design: Design, *, pixels: bool) -> Iterator[Breach]:
         if crossing.stage.startswith("inputs.") and design.plan.inputs[crossing.link_id].kind in ("knob", "sensor"):
             continue  # read as a level, not as high or low
         nominal_short, worst_short = got.value < high.value - DUST_V, got.low < high.high - DUST_V
+        if only is not None and nominal_short != (only == "stop"):
+            continue
         # A host and pixels on one rail sag together: only what differs between the two counts at worst.
         if pixels and _on_one_rail(design, crossing):
             worst_short = nominal_short
@@ -119,7 +167,7 @@ def _unheard(design: Design, *, pixels: bool) -> Iterator[Breach]:
         message = (
             f"{who} gets {got.text} and hears a high only from {high.text}."
             if severity == "stop"
-            else f"At worst {who[0].lower() + who[1:]} gets {si(got.low, 'V')} and hears a high only from {si(high.high, 'V')}."
+            else f"At worst {inner(who)} gets {si(got.low, 'V')} and hears a high only from {si(high.high, 'V')}."
         )
         if pixels and severity == "stop":
             message = f"{who} hears a high from {high.text} and its {crossing.id.partition('.')[2]} line gives {got.text}: {si(got.value - high.value, 'V')}."
@@ -180,14 +228,14 @@ def _ways_faster(design: Design, crossing: CrossingDesign, limit_s: float) -> It
     if crossing.school.id == "divider" and crossing.upper and crossing.lower and rise > 0:
         sent, tolerance = crossing.sent_spread, crossing.tolerance
         edge_ohm = parallel_ohm(crossing.upper.known, crossing.lower.known)
-        for upper_ohm, lower_ohm in design.catalog.proposals["divider"].pairs:
+        for upper_ohm, lower_ohm in usual_pairs(design.catalog, design.series):
             pair = Divider(upper_ohm=upper_ohm, lower_ohm=lower_ohm, tolerance_ratio=tolerance.known if tolerance else 0.05)
             if rise * parallel_ohm(upper_ohm, lower_ohm) / edge_ohm <= limit_s and sent and _fits(pair, sent, crossing):
                 label = f"Use {si(upper_ohm, 'ohm')} over {si(lower_ohm, 'ohm')}"
                 yield Move(label=label, patch=divider_patch(crossing, upper_ohm=upper_ohm, lower_ohm=lower_ohm))
                 break
     elif crossing.extra is not None and rise > 0:
-        faster = neighbour(crossing.extra.known * limit_s / rise * (1 + 1e-6), -1)
+        faster = neighbour(crossing.extra.known * limit_s / rise * (1 + 1e-6), -1, design.series)
         field = crossing.extra.id.rpartition(".")[2]
         if faster >= LEAST_PULL_OHM:
             yield Move(
@@ -232,7 +280,7 @@ def grounds_are_joined(design: Design) -> Iterator[Breach]:
                 severity="stop",
                 where=link_id,
                 stage=f"links.{link_id}",
-                message=f"The {a.label.lower()} and the {b.label.lower()} stand at two ends without a common ground.",
+                message=f"The {inner(a.label)} and the {inner(b.label)} stand at two ends without a common ground.",
                 working=(
                     Working(
                         formula="a level is volts above the receiver's own ground",
@@ -240,9 +288,78 @@ def grounds_are_joined(design: Design) -> Iterator[Breach]:
                         source="common-practice",
                     ),
                 ),
-                fixes=(Move(label=f"Put the {b.label.lower()} at the same end", patch=at_path(("nodes", b.id, "end"), a.end)),),
+                fixes=(Move(label=f"Put the {inner(b.label)} at the same end", patch=at_path(("nodes", b.id, "end"), a.end)),),
                 numbers={"grounds": 2},
             )
+
+
+def nothing_feeds_back(design: Design) -> Iterator[Breach]:
+    """No high goes into a part that another supply feeds, and that may be off: it would run through its clamp diode."""
+    for crossing in design.levels:
+        sent = crossing.sent
+        if crossing.received.value is None or sent.value is None or crossing.school.id == "gate":
+            continue
+        mine, other = (source_of(design, it.rail_id) for it in (crossing.sender, crossing.receiver))
+        if mine is None or other is None or mine == other:
+            continue
+        ohm = _series_ohm(design, crossing)
+        current_a = max(0.0, sent.value - CLAMP_V) / ohm
+        if current_a <= CLAMP_STOP_A:
+            continue
+        who, names = _name(design, crossing), [it.replace("_", " ") for it in (mine, other)]
+        put_in = f"({sent.text} − {si(CLAMP_V, 'V')}) / {si(ohm, 'ohm')} = {si(current_a, 'A', digits=2)}; some makers allow 1 mA, some none"
+        yield Breach(
+            severity="look",
+            where=crossing.id,
+            stage=crossing.stage,
+            message=f"{who} and its sender have supplies of their own ({names[0]} and {names[1]}): while {names[1]} is off, {si(current_a, 'A', digits=2)} feeds it through its pin.",
+            working=(
+                Working(
+                    formula="I = (V_OH − 0.6 V) / R_series into a part without supply",
+                    substituted=put_in,
+                    source="common-practice",
+                ),
+            ),
+            fixes=tuple(_one_supply(design, crossing)),
+            numbers={"fed_a": current_a},
+        )
+
+
+def source_of(design: Design, rail_id: str | None) -> str | None:
+    """Return the supply behind a rail, through converters and boards' own outputs; None where it is not known."""
+    seen: set[str] = set()
+    while rail_id in design.plan.rails and rail_id not in seen:
+        seen.add(str(rail_id))
+        rail = design.rails[str(rail_id)]
+        if rail.source_id is not None:
+            return rail.source_id
+        feed = (design.plan.rails[str(rail_id)].fed_by or "").partition(".")[0]
+        converter = design.plan.converters.get(feed)
+        rail_id = converter.from_rail if converter else design.nodes[feed].rail_id if feed in design.nodes else None
+    return None
+
+
+def _series_ohm(design: Design, crossing: CrossingDesign) -> float:
+    """Return what stands in the way of a current from the sender into the receiver's pin, ohm."""
+    part, signal = crossing.sender.part, design.plan.signals.get(crossing.id)
+    ohm = part.output_resistance_ohm.value if part else 1.0
+    fitted = crossing.upper or crossing.extra
+    return ohm + (fitted.known if fitted else 0.0) + ((signal.series_ohm or 0.0) if signal else 0.0)
+
+
+def _one_supply(design: Design, crossing: CrossingDesign) -> Iterator[Move]:
+    """Offer to feed both ends from one supply, or to put a gate between."""
+    mine = design.rails.get(crossing.sender.rail_id or "")
+    if crossing.stage.startswith("inputs."):
+        yield Move(label="Feed it from the pin's own supply", patch=at_path(("inputs", crossing.link_id, "rail"), None))
+        return
+    collection, name = ("lamps", crossing.link_id) if crossing.stage.startswith("lamps.") else ("nodes", crossing.receiver.id)
+    if mine is not None and mine.end == crossing.receiver.end:
+        yield Move(label=f"Feed it from {mine.label} too", patch=at_path((collection, name, "rail"), mine.id))
+    yield Move(
+        label="Put a gate between, fed like the receiver",
+        patch=at_path(("signals", crossing.id, "shift"), {"school": "gate", "values": None}),
+    )
 
 
 def _fits(divider: Divider, sent: Spread, crossing: CrossingDesign) -> bool:
@@ -260,7 +377,7 @@ def _ways_down(design: Design, crossing: CrossingDesign) -> Iterator[Move]:
     an_input = design.plan.inputs.get(crossing.link_id) if crossing.stage.startswith("inputs.") else None
     if an_input is not None and an_input.rail is not None:
         yield Move(
-            label=f"Feed it from the {crossing.receiver.label.lower()}'s own {crossing.receiver.logic.text if crossing.receiver.logic else 'supply'}",
+            label=f"Feed it from the {inner(crossing.receiver.label)}'s own {crossing.receiver.logic.text if crossing.receiver.logic else 'supply'}",
             patch=at_path(("inputs", crossing.link_id, "rail"), None),
         )
     if sent is not None and crossing.high.value is not None:
@@ -275,7 +392,7 @@ def _ways_down(design: Design, crossing: CrossingDesign) -> Iterator[Move]:
         tolerance = (
             crossing.tolerance.known if crossing.tolerance else design.catalog.resistors["carbon-film"].tolerance_ratio.value
         )
-        for upper_ohm, lower_ohm in design.catalog.proposals["divider"].pairs:
+        for upper_ohm, lower_ohm in usual_pairs(design.catalog, design.series):
             pair = Divider(upper_ohm=upper_ohm, lower_ohm=lower_ohm, tolerance_ratio=tolerance)
             if _fits(pair, sent, crossing):
                 label = f"Use {si(upper_ohm, 'ohm')} over {si(lower_ohm, 'ohm')} ({si(divide(sent, pair).voltage_v.most, 'V')} at worst)"
@@ -293,6 +410,16 @@ def _ways_up(design: Design, crossing: CrossingDesign) -> Iterator[Move]:
         shift = {"school": "gate", "values": None}
         yield Move(label="Put a gate that hears 2.0 V between", patch=at_path(("signals", crossing.id, "shift"), shift))
     lamp = design.plan.lamps.get(crossing.link_id) if _is_pixels(crossing) else None
+    if lamp is not None and lamp.kind != "matrix" and crossing.school.id != "diode-fed":
+        tried = try_school(design.plan, design.catalog, crossing, "diode-fed")
+        is_stop = (crossing.received.value or 0.0) < (crossing.high.value or 0.0) - DUST_V
+        if (
+            tried is not None
+            and tried.received.value is not None
+            and (tried.received.low >= tried.high.high or (is_stop and tried.received.value >= tried.high.known))
+        ):
+            patch = at_path(("signals", crossing.id, "shift"), {"school": "diode-fed", "values": None})
+            yield Move(label=f"Feed the first pixel through a diode: it hears {tried.high.text}", patch=patch)
     if lamp is not None and sent is not None and lamp.kind in ("pixels-one-wire", "pixels-clocked"):
         for part in design.catalog.pixels.values():
             if part.kind == lamp.kind and part.input_high_v is not None and part.input_high_v.value <= sent.least:

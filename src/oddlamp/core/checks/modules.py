@@ -2,7 +2,7 @@
 
 from collections.abc import Iterator
 
-from oddlamp.core.base import Working
+from oddlamp.core.base import Working, inner
 from oddlamp.core.design import Design, NodeDesign
 from oddlamp.core.findings import Breach, Move
 from oddlamp.core.parts.models import ModulePart
@@ -26,7 +26,7 @@ def phone_can_reach(design: Design) -> Iterator[Breach]:
                 severity="stop",
                 where=link_id,
                 stage=air.stage,
-                message=f"This {node.label.lower()} cannot reach the {other.label.lower()}: it speaks {speaks}, the link needs {RADIO_NAMES[air.radio]}.",
+                message=f"This {inner(node.label)} cannot reach the {inner(other.label)}: it speaks {speaks}, the link needs {RADIO_NAMES[air.radio]}.",
                 working=(
                     Working(
                         formula="both ends share the link's radio",
@@ -56,7 +56,7 @@ def _ways_to_meet(design: Design, link_id: str, node: NodeDesign, other: NodeDes
                 **at_path(("nodes", module.id, "choice"), {"part": module_id}),
                 **at_path(("links", link_id, "transport"), None),
             }
-            yield Move(label=f"Take a {part.label.lower()}", patch=patch)
+            yield Move(label=f"Take a {inner(part.label)}", patch=patch)
     if module.part:
         speaks = [
             *design.handsets[handset.id].speaks,
@@ -107,7 +107,7 @@ def role_can_answer(design: Design) -> Iterator[Breach]:
             role = node.node.setup.role
             other_role = other.node.setup.role if other.node.kind == "module" and other.node.setup else None
             if role == "master" and other.id in design.handsets:
-                message = f"The {node.label.lower()} is a master: it calls others and never answers the {other.label.lower()}."
+                message = f"The {inner(node.label)} is a master: it calls others and never answers the {inner(other.label)}."
             elif role is not None and role == other_role and node is a:
                 message = f"Both modules are {role}s: one must call and one must answer."
             else:
@@ -136,7 +136,7 @@ def speed_is_legal(design: Design) -> Iterator[Breach]:
                 severity="stop",
                 where=f"{link_id}.baud_rate_bd",
                 stage=wire.stage,
-                message=f"The {node.label.lower()} cannot be set to {wire.baud.text}.",
+                message=f"The {inner(node.label)} cannot be set to {wire.baud.text}.",
                 working=(
                     Working(
                         formula="speed is one the family knows",

@@ -1,24 +1,27 @@
 """Rules for pins: can it, is it free, and does it let the board start."""
 
-from collections.abc import Iterator
+from collections.abc import Collection, Iterator
 
-from oddlamp.core.base import Working, si
+from oddlamp.core.base import Working, inner, si
 from oddlamp.core.design import Design, PinDesign
 from oddlamp.core.electrical.level import Level, pulled_level
 from oddlamp.core.findings import Breach, Move, Severity
 from oddlamp.core.parts.models import Pin
 from oddlamp.core.pins.assign import first_free_pin, needs_in_words
 from oddlamp.core.plan.document import at_path
+from oddlamp.core.plan.model import Plan
 
 
 def line_name(design: Design, signal_id: str) -> str:
     """Name a line as people would: ``Moon, red``, ``Cue``, or ``Board to module``."""
     if signal_id in design.crossings:
         crossing = design.crossings[signal_id]
-        return f"{crossing.sender.label} to {crossing.receiver.label.lower()}"
+        return f"{crossing.sender.label} to {inner(crossing.receiver.label)}"
     owner, _, lead = signal_id.partition(".")
     if owner in design.lamps:
         return design.lamps[owner].label + ("" if lead == "main" else f", {lead}")
+    if owner in design.nodes:
+        return f"Key of {inner(design.nodes[owner].label)}"
     an_input = design.plan.inputs[owner]
     return an_input.label or owner.replace("_", " ").capitalize()
 
@@ -187,28 +190,47 @@ def _rest_level(design: Design, pin: PinDesign, it: Pin, supply_v: float) -> Lev
 
 def without_lamp(design: Design, lamp_id: str) -> dict[str, object]:
     """Build the merge patch that takes a lamp out, with everything that speaks of it."""
-    plan = design.plan
-    patch: dict[str, object] = {"lamps": {lamp_id: None}}
-    signals = {name: None for name in plan.signals if name.partition(".")[0] == lamp_id}
+    return without_lamps(design.plan, {lamp_id})
+
+
+def without_lamps(plan: Plan, gone: Collection[str]) -> dict[str, object]:
+    """Build the merge patch that takes lamps out of a plan, with everything that speaks of them."""
+    patch: dict[str, object] = {"lamps": dict.fromkeys(gone)}
+    signals = {name: None for name in plan.signals if name.partition(".")[0] in gone}
     rules: dict[str, object] = {}
     for name, rule in plan.rules.items():
-        kept = [action.model_dump(mode="json", exclude_unset=True) for action in rule.do if action.target != lamp_id]
+        kept = [action.model_dump(mode="json", exclude_unset=True) for action in rule.do if action.target not in gone]
         if len(kept) != len(rule.do):
             rules[name] = {"do": kept} if kept else None
     groups = {
-        name: {"members": [member for member in group.members if member != lamp_id]}
+        name: {"members": [member for member in group.members if member not in gone]}
         for name, group in plan.groups.items()
-        if lamp_id in group.members
+        if not set(gone).isdisjoint(group.members)
     }
     cues = {
-        name: {"steps": [step.model_dump(mode="json", exclude_unset=True) for step in cue.steps if step.target != lamp_id]}
+        name: {"steps": [step.model_dump(mode="json", exclude_unset=True) for step in cue.steps if step.target not in gone]}
         for name, cue in plan.cues.items()
-        if any(step.target == lamp_id for step in cue.steps)
+        if any(step.target in gone for step in cue.steps)
     }
-    standing = {lamp_id: None} if lamp_id in plan.standing else {}
+    standing = {name: None for name in plan.standing if name in gone}
     for field, part in (("signals", signals), ("rules", rules), ("groups", groups), ("cues", cues), ("standing", standing)):
         if part:
             patch[field] = part
-    if lamp_id in plan.order.get("lamps", ()):
-        patch["order"] = {"lamps": [name for name in plan.order["lamps"] if name != lamp_id]}
+    order = plan.order.get("lamps", ())
+    if not set(gone).isdisjoint(order):
+        patch["order"] = {"lamps": [name for name in order if name not in gone]}
+    return patch
+
+
+def without_input(design: Design, name: str) -> dict[str, object]:
+    """Build the merge patch that takes an input out, with the rules it sets off."""
+    plan = design.plan
+    patch: dict[str, object] = {"inputs": {name: None}}
+    signals = {it: None for it in plan.signals if it.partition(".")[0] == name}
+    rules = {it: None for it, rule in plan.rules.items() if rule.when.input == name}
+    for field, part in (("signals", signals), ("rules", rules)):
+        if part:
+            patch[field] = part
+    if name in plan.order.get("inputs", ()):
+        patch["order"] = {"inputs": [it for it in plan.order["inputs"] if it != name]}
     return patch

@@ -3,7 +3,7 @@
 from collections.abc import Callable, Iterator
 from typing import Final, NamedTuple
 
-from oddlamp.core.checks import built, drivers, leds, levels, modules, pins, words
+from oddlamp.core.checks import built, drivers, leds, levels, light, modules, pins, words
 from oddlamp.core.design import Design
 from oddlamp.core.findings import Breach, Finding
 from oddlamp.core.plan.model import Risk
@@ -78,6 +78,13 @@ RULES: Final = (
         "limits of board and load part, from memory",
     ),
     Rule(
+        "DRV-VOLTS",
+        drivers.load_gets_its_volts,
+        "a load's rail stands outside the volts it is made for",
+        "only the rail's worst case does",
+        "load and pixel parts, from memory",
+    ),
+    Rule(
         "DRV-FLYBACK",
         drivers.coil_has_its_diode,
         "a relay coil without a diode over it",
@@ -103,7 +110,7 @@ RULES: Final = (
         "DRV-OPTO",
         drivers.opto_lets_go,
         "",
-        "over 0.1 mA through an opto-input while its pin is high",
+        "over 0.1 mA through an opto-input while it should be off, or under 1 mA while it should be on",
         "Ohm's law; load part, from memory",
     ),
     Rule(
@@ -130,7 +137,7 @@ RULES: Final = (
     Rule(
         "PIN-CURRENT",
         drivers.pin_gives_enough,
-        "nominal current of all LEDs on the pin over its absolute limit",
+        "nominal current of all LEDs on the pin, or of a level shift's resistors, over its absolute limit",
         "nominal current over the recommended limit, or the worst case over the absolute limit",
         "limits of the board part, from memory",
     ),
@@ -145,8 +152,22 @@ RULES: Final = (
         "LVL-UNDER",
         levels.level_is_heard,
         "nominal high level under the receiver's V_IH",
-        "worst-case high level under the highest V_IH",
+        "",
         "divider rule; V_IH of the part, from memory",
+    ),
+    Rule(
+        "LVL-MARGIN",
+        levels.level_has_margin,
+        "",
+        "only the worst-case high level under the highest V_IH",
+        "divider rule; V_IH of the part, from memory",
+    ),
+    Rule(
+        "LVL-LOW",
+        levels.low_is_heard,
+        "nominal low level over the receiver's V_IL",
+        "only the worst-case low over the lowest V_IL",
+        "Kirchhoff's law; V_IL of the part and the diode's drop, from memory",
     ),
     Rule(
         "LVL-SLOW",
@@ -174,6 +195,41 @@ RULES: Final = (
         levels.pixel_line_has_its_resistor,
         "",
         "no 100 to 600 ohm in series with a pixel data line",
+        "common practice",
+    ),
+    Rule(
+        "PIX-ORDER",
+        light.colour_order_is_tried,
+        "",
+        "a chain of pixels whose order of colours nobody has tried",
+        "common practice",
+    ),
+    Rule(
+        "PIX-RAM",
+        light.pixels_fit_in_memory,
+        "the colours of all pixels leave under 512 bytes of the board's memory",
+        "they take more than half of it",
+        "board and pixel parts, from memory",
+    ),
+    Rule(
+        "LED-FLICKER",
+        light.light_is_steady,
+        "",
+        "a dimmed lamp chopped under 80 Hz, or under 1 kHz where it is moved, or under 3 kHz where it is filmed",
+        "common practice",
+    ),
+    Rule(
+        "TONE-RANGE",
+        light.tone_is_in_range,
+        "a tone nobody can hear, under 20 Hz or over 20 kHz",
+        "a tone outside the buzzer's range, or one for a buzzer that sounds by itself",
+        "load part, from memory",
+    ),
+    Rule(
+        "SUP-BACKFEED",
+        levels.nothing_feeds_back,
+        "",
+        "a line between two supplies of their own lets over 1 mA into its receiver while the receiver's is off",
         "common practice",
     ),
     Rule("LVL-GROUND", levels.grounds_are_joined, "a wire joins two places without a common ground", "", "common practice"),

@@ -1,9 +1,10 @@
 """Every wire between two supplies: which school brings the level across, what arrives, and how fast its edge is."""
 
 from collections.abc import Callable
+from dataclasses import replace
 from typing import NamedTuple
 
-from oddlamp.core.base import Working, si
+from oddlamp.core.base import Working, inner, si
 from oddlamp.core.design import CrossingDesign, NodeDesign, Picked, RailDesign, Way
 from oddlamp.core.electrical.lamps import spread_of
 from oddlamp.core.electrical.led import Spread
@@ -19,8 +20,10 @@ from oddlamp.core.electrical.level import (
     straight,
     zener_level,
 )
-from oddlamp.core.electrical.supplies import pick_part
+from oddlamp.core.electrical.preferred import Series, is_preferred
+from oddlamp.core.electrical.supplies import own_figures, pick_part
 from oddlamp.core.parts.models import Catalog, InputLevels, Sourced
+from oddlamp.core.parts.own import as_used
 from oddlamp.core.plan.lights import SIGNALS_BY_KIND
 from oddlamp.core.plan.model import Chip, Plan, ShiftValues, Signal
 from oddlamp.core.values import NOT_YET, Origin, Slot, Value
@@ -33,6 +36,7 @@ SCHOOLS = {
     "mosfet": "One MOSFET, two pull-ups",
     "gate": "Gate or shifter board",
     "diode": "Diode and pull-up",
+    "diode-fed": "First pixel behind a diode",
     "omitted": "Left out",
 }
 VDD_SLACK_V = 0.3
@@ -53,7 +57,18 @@ class Carried(NamedTuple):
     tolerance: Value | None = None
     extra: Value | None = None
     injected_a: float | None = None
+    drop: Value | None = None
+    low_v: tuple[float, float] = (0.0, 0.0)
+    low_how: str = "a lightly loaded output goes to ground"
+    carried_a: tuple[float, float] = (0.0, 0.0)
+    carried_how: str = "nothing but the input hangs on it"
     gate_v: float | None = None
+
+
+def usual_pairs(catalog: Catalog, series: Series) -> tuple[tuple[float, float], ...]:
+    """Return the usual divider pairs that a series of resistors holds, upper and lower, ohm; all where it holds none."""
+    pairs = catalog.proposals["divider"].pairs
+    return tuple(pair for pair in pairs if all(is_preferred(ohm, series) for ohm in pair)) or pairs
 
 
 def resolve_crossings(plan: Plan, catalog: Catalog, nodes: dict[str, NodeDesign]) -> dict[str, CrossingDesign]:
@@ -72,10 +87,23 @@ def resolve_crossings(plan: Plan, catalog: Catalog, nodes: dict[str, NodeDesign]
     return crossings
 
 
+def key_line(plan: Plan, module_id: str) -> tuple[str, str] | None:
+    """Return the wire and the board behind a module's key pin, where a board holds it; None where a hand does."""
+    node = plan.nodes[module_id]
+    if node.kind != "module" or node.setup is None or node.setup.key_from != "board":
+        return None
+    for name, link in plan.links.items():
+        if link.kind == "wire" and module_id in (link.a, link.b):
+            other = link.b if link.a == module_id else link.a
+            if plan.nodes[other].kind == "board":
+                return name, other
+    return None
+
+
 def resolve_leads(
     plan: Plan, catalog: Catalog, nodes: dict[str, NodeDesign], rails: dict[str, RailDesign]
 ) -> dict[str, CrossingDesign]:
-    """Resolve every line between a host and something with a supply of its own: inputs, pixels, matrix modules."""
+    """Resolve every line between a host and something with a supply of its own: inputs, key pins, pixels, matrix modules."""
     leads: dict[str, CrossingDesign] = {}
     for name, it in plan.inputs.items():
         host = nodes[it.host]
@@ -87,20 +115,28 @@ def resolve_leads(
         leads[path] = _Maker(plan, catalog, path, f"inputs.{name}", sender, host).make(
             name, "a_to_b", bit_s=None, edge_most_s=None
         )
+    for name in plan.nodes:
+        key = key_line(plan, name)
+        if key is not None:
+            wire, board = key
+            leads[f"{name}.key"] = _Maker(plan, catalog, f"{name}.key", f"links.{wire}", nodes[board], nodes[name]).make(
+                name, "a_to_b", bit_s=None, edge_most_s=None
+            )
     for name, lamp in plan.lamps.items():
         if lamp.kind not in ("pixels-one-wire", "pixels-clocked", "matrix"):
             continue
         host = nodes[lamp.host]
         rail = rails.get(lamp.rail or host.rail_id or "")
         part_id, _ = pick_part(lamp.choice, proposal=lamp.kind, catalog=catalog)
+        overrides = own_figures(lamp)
         levels: InputLevels | None
         if lamp.kind == "matrix":
-            ratio = catalog.load(part_id).input_high_ratio
+            ratio = as_used(catalog.load(part_id), overrides).input_high_ratio
             low = Sourced(value=0.2, source="from-memory")
             levels = InputLevels(input_high_ratio=ratio, input_low_ratio=low) if ratio else None
             edge_most_s = None
         else:
-            pixel = catalog.pixel(part_id)
+            pixel = as_used(catalog.pixel(part_id), overrides)
             levels, edge_most_s = pixel, pixel.edge_most_s.value
         label = lamp.label or name.replace("_", " ").capitalize()
         receiver = _far_end(name, label, host, rail.id if rail else None, rail.voltage if rail else None, levels)
@@ -143,6 +179,7 @@ class _Maker:
         school: str | None = None,
     ) -> None:
         self.catalog, self.path, self.stage = catalog, path, stage
+        self.series: Series = plan.series or "E24"
         self.sender, self.receiver = sender, receiver
         self.signal = plan.signals.get(path) or Signal()
         self.values = (self.signal.shift.values if self.signal.shift else None) or ShiftValues()
@@ -159,8 +196,14 @@ class _Maker:
         high, low, limit = _thresholds(self.slot, self.receiver)
         drive = spread_of(sent) if sent.value is not None else None
         school = self._school(drive, limit)
+        drop: Value | None = None
+        if school.id == "diode-fed" and self.receiver.logic is not None and self.receiver.logic.value is not None:
+            drop, self.receiver = self._behind_a_diode(self.receiver, self.receiver.logic)
+            high, low, limit = _thresholds(self.slot, self.receiver)
         received_slot, rise_slot = self.slot("received_v", "Arrives"), self.slot("rise_s", "Its edge takes", "s")
         received, rise, carried = received_slot.empty(""), rise_slot.empty("no level, no edge"), None
+        rests_slot, carried_slot = self.slot("rests_v", "Its low arrives at"), self.slot("carried_a", "The sender carries", "A")
+        rests, load = rests_slot.empty("no level, no low"), carried_slot.empty("no level, no current")
         if self.signal.is_omitted:
             school, received = Picked("omitted", SCHOOLS["omitted"], "own"), received_slot.empty("this wire is left out")
         elif drive is None or self.receiver.logic is None or self.receiver.logic.value is None:
@@ -172,6 +215,8 @@ class _Maker:
                 volts.value, origin="computed", spread=(volts.least, volts.most), working=carried.level.working
             )
             rise = self._rise(rise_slot, carried)
+            rests = _told(rests_slot, carried.low_v, carried.low_how)
+            load = _told(carried_slot, carried.carried_a, carried.carried_how)
         return CrossingDesign(
             id=self.path,
             link_id=link_id,
@@ -186,8 +231,11 @@ class _Maker:
             tolerance=carried.tolerance if carried else None,
             extra=carried.extra if carried else None,
             injected_a=carried.injected_a if carried else None,
+            drop=drop or (carried.drop if carried else None),
             sent=sent,
             received=received,
+            rests=rests,
+            carried=load,
             rise=rise,
             bit_s=bit_s,
             edge_most_s=edge_most_s,
@@ -207,12 +255,32 @@ class _Maker:
         why = "the sender never goes past the limit" if fits else "the sender goes past what the receiver may have"
         return Picked(name, SCHOOLS[name], "proposed", why)
 
+    def _behind_a_diode(self, receiver: NodeDesign, rail: Value) -> tuple[Value, NodeDesign]:
+        """Feed the first pixel through a diode: its thresholds come down with its supply, and it passes full levels on."""
+        usual, own = self.catalog.proposals["pixel-diode"], self.values.diode_v
+        spread = usual.pairs[0] if own is None else (own, own)
+        drop = self.slot("diode_v", "Its diode drops").filled(
+            usual.value or 0.7 if own is None else own,
+            origin="proposed" if own is None else "own",
+            spread=spread,
+            because=usual.why if own is None else None,
+        )
+        fed_v = max(rail.known - drop.known, 0.0)
+        put_in = f"{rail.text} − {drop.text} = {si(fed_v, 'V')}"
+        fed = self.slot("fed_v", "The first pixel is fed").filled(
+            fed_v,
+            origin="computed",
+            spread=(max(rail.low - drop.high, 0.0), rail.high - drop.low),
+            working=(Working(formula="V_first = V_rail − V_diode", substituted=put_in, source="horowitz-hill"),),
+        )
+        return drop, replace(receiver, logic=fed)
+
     def _tolerance(self) -> tuple[float, Value]:
         part = self.catalog.resistors[self.catalog.proposals["resistor"].part or ""]
         own = self.values.tolerance_ratio
         ratio = part.tolerance_ratio.value if own is None else own
         origin: Origin = "proposed" if own is None else "own"
-        because = part.label.lower() if own is None else None
+        because = inner(part.label) if own is None else None
         return ratio, self.slot("tolerance_ratio", "Tolerance", "ratio").filled(ratio, origin=origin, because=because)
 
     def _ohm(self, field: str, label: str, own: float | None, proposed: float, why: str) -> Value:
@@ -231,7 +299,22 @@ class _Maker:
                 zener = self.catalog.zeners[proposals["zener"].part or ""]
                 series = self._ohm("series_ohm", "In series", self.values.series_ohm, 470.0, "gives the zener a few milliamperes")
                 level = zener_level(drive, series_ohm=series.known, tolerance_ratio=ratio, knee=zener.knee)
-                return Carried(level, series.known, zener.capacitance_f.value, tolerance=tolerance, extra=series)
+                gives = tuple(
+                    max(0.0, sent_v - held_v) / ohm
+                    for sent_v, held_v, ohm in (
+                        (drive.value, level.voltage_v.value, series.known),
+                        (drive.most, level.voltage_v.most, series.known * (1 - ratio)),
+                    )
+                )
+                return Carried(
+                    level,
+                    series.known,
+                    zener.capacitance_f.value,
+                    tolerance=tolerance,
+                    extra=series,
+                    carried_a=(gives[0], gives[1]),
+                    carried_how=f"({si(drive.value, 'V')} − {si(level.voltage_v.value, 'V')}) / {series.text}",
+                )
             case "clamp":
                 why = proposals["clamp"].why
                 series = self._ohm("series_ohm", "In series", self.values.series_ohm, proposals["clamp"].value or 1e4, why)
@@ -240,7 +323,7 @@ class _Maker:
                 usual = proposals["shifter"]
                 pull = self._ohm("pull_ohm", "Pull-up", self.values.pull_ohm, usual.value or 1e4, usual.why)
                 level = own_rail(rail, "V = V_DD of the receiver, through its pull-up")
-                return Carried(level, pull.known, extra=pull, gate_v=min(drive.value, rail.value) if school == "mosfet" else None)
+                return self._pulled(school, drive, rail, pull, level)
             case "gate":
                 return Carried(own_rail(rail, "V_OH = V_DD of the gate, fed like the receiver"), GATE_OHM)
             case _:
@@ -248,7 +331,7 @@ class _Maker:
                 return Carried(straight(drive), part.output_resistance_ohm.high if part else GATE_OHM)
 
     def _divided(self, drive: Spread, high: Value, limit: Value, ratio: float, tolerance: Value) -> Carried:
-        pairs = self.catalog.proposals["divider"].pairs
+        pairs = usual_pairs(self.catalog, self.series)
         fitting = None
         if limit.value is not None and high.value is not None:
             fitting = first_fitting_divider(drive, pairs=pairs, tolerance_ratio=ratio, limit_v=limit.value, high_v=high.high)
@@ -260,7 +343,55 @@ class _Maker:
         load_ohm = self.signal.pull_ohm if self.signal.pull_to == "ground" else None
         divider = Divider(upper_ohm=upper.known, lower_ohm=lower.known, tolerance_ratio=ratio)
         level = divide(drive, divider, load_ohm=load_ohm)
-        return Carried(level, parallel_ohm(upper.known, lower.known), upper=upper, lower=lower, tolerance=tolerance)
+        whole_ohm = upper.known + (lower.known if load_ohm is None else parallel_ohm(lower.known, load_ohm))
+        return Carried(
+            level,
+            parallel_ohm(upper.known, lower.known),
+            upper=upper,
+            lower=lower,
+            tolerance=tolerance,
+            carried_a=(drive.value / whole_ohm, drive.most / (whole_ohm * (1 - ratio))),
+            carried_how=f"{si(drive.value, 'V')} / {si(whole_ohm, 'ohm')}",
+        )
+
+    def _pulled(self, school: str, drive: Spread, rail: Spread, pull: Value, level: Level) -> Carried:
+        """The sender pulls its low against the pull-ups: one behind a diode, or one on each side of a MOSFET."""
+        part = self.sender.part
+        sender_ohm = (part.output_resistance_ohm.value, part.output_resistance_ohm.high) if part else (GATE_OHM, GATE_OHM)
+        if school == "mosfet":
+            sinks = ((drive.value + rail.value) / pull.known, (drive.most + rail.most) / pull.known)
+            low = (sinks[0] * sender_ohm[0], sinks[1] * sender_ohm[1])
+            how = f"({si(drive.value, 'V')} + {si(rail.value, 'V')}) / {pull.text}"
+            return Carried(
+                level,
+                pull.known,
+                extra=pull,
+                low_v=low,
+                low_how=f"{si(sinks[0], 'A')} · {si(sender_ohm[0], 'ohm')} of the sender",
+                carried_a=sinks,
+                carried_how=f"{how}, a pull-up on each side",
+                gate_v=min(drive.value, rail.value),
+            )
+        usual = self.catalog.proposals["diode-drop"]
+        own = self.values.diode_v
+        spread = usual.pairs[0] if own is None else (own, own)
+        drop = self.slot("diode_v", "Its diode drops").filled(
+            own or usual.value or 0.6,
+            origin="proposed" if own is None else "own",
+            spread=spread,
+            because=usual.why if own is None else None,
+        )
+        sinks = ((rail.value - drop.known) / pull.known, (rail.most - drop.low) / pull.known)
+        return Carried(
+            level,
+            pull.known,
+            extra=pull,
+            drop=drop,
+            low_v=(drop.known + sinks[0] * sender_ohm[0], drop.high + sinks[1] * sender_ohm[1]),
+            low_how=f"{drop.text} of the diode and {si(sinks[0], 'A')} · {si(sender_ohm[0], 'ohm')} of the sender",
+            carried_a=sinks,
+            carried_how=f"({si(rail.value, 'V')} − {drop.text}) / {pull.text}",
+        )
 
     def _clamped(self, drive: Spread, rail: Spread, series: Value, tolerance: Value, ratio: float) -> Carried:
         """The receiver's own clamp diode holds the pin a diode above its supply; what it must take is told."""
@@ -302,6 +433,14 @@ class _Maker:
         put_in = f"the MOSFET passes up to {si(gate_v, 'V')} − {si(threshold.value or 1.6, 'V')}, then {si(carried.edge_ohm, 'ohm')} into {si(total_f, 'F')}: {si(rise_s, 's')}"
         working = Working(formula="R C ln((V − V_passed) / 0.1 V)", substituted=put_in, source="horowitz-hill")
         return slot.filled(rise_s, origin="computed", working=(working,), digits=2)
+
+
+def _told(slot: Slot, nominal_most: tuple[float, float], how: str) -> Value:
+    """Fill a slot with a nominal and a most, and how they came."""
+    nominal, most = nominal_most
+    source = "common-practice" if nominal == 0 else "horowitz-hill"
+    working = Working(formula=slot.label, substituted=f"{how} = {si(nominal, slot.unit)}" if nominal else how, source=source)
+    return slot.filled(nominal, origin="computed", spread=(nominal, most), working=(working,), digits=2)
 
 
 def _sent(slot: Slot, sender: NodeDesign) -> Value:

@@ -2,13 +2,14 @@
 
 import math
 from collections.abc import Iterable, Sequence
+from functools import lru_cache
 from itertools import combinations_with_replacement
 from typing import Final
 
 from oddlamp.core.base import Model, si
 from oddlamp.core.electrical.led import Spread
 from oddlamp.core.electrical.level import Divider, divide, parallel_ohm, rise_time_s
-from oddlamp.core.electrical.preferred import SERIES, Series, preferred
+from oddlamp.core.electrical.preferred import SERIES, Series, next_preferred, preferred
 
 SLACK: Final = 1e-9
 DECADES: Final = range(2, 6)
@@ -44,6 +45,24 @@ def best_from_drawer(drawer: Sequence[float], *, least_ohm: float) -> FoundResis
     if one is None or two is None:
         return one or two
     return two if 2 * (two.resistance_ohm - least_ohm) < one.resistance_ohm - least_ohm else one
+
+
+@lru_cache(maxsize=1024)
+def best_pair(least_ohm: float, series: Series = "E24") -> FoundResistance:
+    """Return the two values of a series that come nearest above a resistance, in series or side by side. Source: IEC 60063."""
+    found = []
+    for mantissa in SERIES[series]:
+        for decade in (math.floor(math.log10(least_ohm)) + it for it in (-1, 0, 1)):
+            one = preferred(decade, mantissa)
+            if one < least_ohm:
+                other = next_preferred(least_ohm - one, series)
+                found.append((one + other, f"{si(max(one, other), 'ohm')} and {si(min(one, other), 'ohm')} in series"))
+            elif one > least_ohm * (1 + SLACK):
+                other = next_preferred(1 / (1 / least_ohm - 1 / one), series)
+                label = f"{si(one, 'ohm')} and {si(other, 'ohm')} side by side"
+                found.append((parallel_ohm(one, other), label))
+    ohm, label = min(found)
+    return FoundResistance(resistance_ohm=ohm, label=label)
 
 
 class FoundDivider(Model):
@@ -122,6 +141,7 @@ def design_divider(
     return tuple(out)
 
 
+@lru_cache(maxsize=256)
 def step_ladder(steps: int, *, is_even_to_the_eye: bool) -> tuple[int, ...]:
     """Return 8-bit duties for brightness steps: linear, or even in CIE 1976 lightness.
 
@@ -136,8 +156,3 @@ def step_ladder(steps: int, *, is_even_to_the_eye: bool) -> tuple[int, ...]:
         luminance = ((lightness + 16) / 116) ** 3 if lightness > 8 else lightness * (3 / 29) ** 3
         duties.append(math.floor(255 * luminance + 0.5))
     return tuple(duties)
-
-
-def tone_half_period_s(frequency_hz: float) -> float:
-    """Return how long a pin stays high and low for a tone, s: 440 Hz gives 1.136 ms. Source: f = 1 / (t_high + t_low); ISO 16."""
-    return 1 / (2 * frequency_hz)

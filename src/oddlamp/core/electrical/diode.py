@@ -1,24 +1,24 @@
 """The diode curve of an LED: what flows through it behind a resistor, and what it drops at a current."""
 
 import math
+from dataclasses import dataclass
 from functools import lru_cache
-from typing import Final
+from typing import Annotated, Final
 
 from pydantic import Field
-
-from oddlamp.core.base import Model
 
 THERMAL_V: Final = 1.380649e-23 * 300 / 1.602176634e-19  # kT/q at 300 K; both constants are exact in the SI
 STEPS_MOST: Final = 80
 
 
-class DiodeCurve(Model):
+@dataclass(frozen=True, slots=True, kw_only=True)
+class DiodeCurve:
     """I = Is (exp((V - I Rs) / (n Vt)) - 1), fixed by one point of the part: its drop at a stated current."""
 
-    forward_voltage_v: float = Field(gt=0, description="Drop of one LED at the stated current, V")
-    at_current_a: float = Field(gt=0, description="The stated current, A")
-    ideality: float = Field(gt=0, description="n; emission coefficient")
-    series_ohm: float = Field(ge=0, description="Rs of one LED, ohm")
+    forward_voltage_v: Annotated[float, Field(description="Drop of one LED at the stated current, V")]
+    at_current_a: Annotated[float, Field(description="The stated current, A")]
+    ideality: Annotated[float, Field(description="n; emission coefficient")]
+    series_ohm: Annotated[float, Field(description="Rs of one LED, ohm")]
 
     @property
     def slope_v(self) -> float:
@@ -34,6 +34,16 @@ class DiodeCurve(Model):
     def drop_v(self, current_a: float) -> float:
         """Return what one LED drops at a current, V."""
         return self.slope_v * math.log1p(current_a / self.saturation_a) + current_a * self.series_ohm
+
+
+def ideality_of(*, high_v: float, high_a: float, low_v: float, low_a: float, series_ohm: float) -> float:
+    """Return n from two measured points of an LED: its drop at its usual current, and at a smaller one.
+
+    Not over nothing where the points do not lie on one rising curve: the volts between them must exceed what the series
+    resistance alone makes of the currents.
+    Source: diode equation, V_1 - V_2 = n Vt ln(I_1 / I_2) + (I_1 - I_2) Rs.
+    """
+    return (high_v - low_v - (high_a - low_a) * series_ohm) / (THERMAL_V * math.log(high_a / low_a))
 
 
 @lru_cache(maxsize=4096)

@@ -1,16 +1,18 @@
 """What stands between a pin and a load: NPN and MOSFET switches, and what they ask of the pin."""
 
+from dataclasses import dataclass
 from typing import Final
 
-from oddlamp.core.base import Model, Working, si
-from oddlamp.core.electrical.preferred import neighbour, next_preferred
+from oddlamp.core.base import Working, si
+from oddlamp.core.electrical.preferred import Series, neighbour, next_preferred
 from oddlamp.core.errors import OutOfRange
 
 FORCED_GAIN: Final = 10.0
 FORCED_GAIN_MOST: Final = 20.0
 
 
-class BaseDrive(Model):
+@dataclass(frozen=True, slots=True, kw_only=True)
+class BaseDrive:
     """The base of an NPN switch."""
 
     exact_ohm: float
@@ -21,17 +23,23 @@ class BaseDrive(Model):
 
 
 def base_drive(
-    *, pin_v: float, base_emitter_v: float, collector_current_a: float, resistance_ohm: float | None = None
+    *,
+    pin_v: float,
+    base_emitter_v: float,
+    collector_current_a: float,
+    resistance_ohm: float | None = None,
+    series: Series = "E24",
 ) -> BaseDrive:
     """Size the base resistor of an NPN switch, or judge the one fitted.
 
     The base gets a tenth of the collector current, so that the transistor is surely saturated; the
-    largest E24 value that gives at least that is taken.
+    largest value of the series that gives at least that is taken.
     Args:
         pin_v: volts of the pin when high.
         base_emitter_v: V_BE, about 0.8 V saturated.
         collector_current_a: what the load takes, A.
         resistance_ohm: the resistor fitted; None to choose one.
+        series: the series to choose from.
     Raises:
         OutOfRange: the pin does not exceed V_BE.
     Source: Horowitz and Hill, section 2.2.1, transistor switch; forced gain 10, common practice.
@@ -42,8 +50,8 @@ def base_drive(
     exact_ohm = left_v * FORCED_GAIN / collector_current_a
     fitted = resistance_ohm
     if fitted is None:
-        above = next_preferred(exact_ohm)
-        fitted = above if above <= exact_ohm * (1 + 1e-9) else neighbour(exact_ohm, -1)
+        above = next_preferred(exact_ohm, series)
+        fitted = above if above <= exact_ohm * (1 + 1e-9) else neighbour(exact_ohm, -1, series)
     current_a = left_v / fitted
     put_in = f"({si(pin_v, 'V')} − {si(base_emitter_v, 'V')}) / ({si(collector_current_a, 'A')} / 10) = {si(exact_ohm, 'ohm')}"
     gain = f"{si(collector_current_a, 'A')} / {si(current_a, 'A')} = {collector_current_a / current_a:.3g}, 20 at most"

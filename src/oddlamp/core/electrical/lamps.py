@@ -1,22 +1,27 @@
 """Lamps of a plan: how each is driven, what flows, and what its pins carry."""
 
+from dataclasses import replace
 from typing import Literal
 
-from oddlamp.core.base import Working, si
+from oddlamp.core.base import Working, inner, si
 from oddlamp.core.design import ChannelDesign, LampDesign, NodeDesign, Picked, PinLoad, RailDesign
+from oddlamp.core.electrical.dimming import resolve_dimming
 from oddlamp.core.electrical.diode import DiodeCurve, curve_current_a
 from oddlamp.core.electrical.led import NOTHING, LedBranch, LedPoint, Spread, led_point, size_led_resistor
 from oddlamp.core.electrical.loads import resolve_load
-from oddlamp.core.electrical.preferred import next_preferred
+from oddlamp.core.electrical.preferred import FLOAT_SLACK, Series, next_preferred
 from oddlamp.core.electrical.supplies import pick_part
 from oddlamp.core.electrical.switches import SlotMaker, pick_school, resolve_switch, switch_drop, switch_part
+from oddlamp.core.parts.check import second_ideality
 from oddlamp.core.parts.models import Catalog, LedPart, LogicPart
+from oddlamp.core.parts.own import as_used
 from oddlamp.core.plan.lights import Channel, Lamp
 from oddlamp.core.plan.model import Plan
 from oddlamp.core.values import NOT_YET, Slot, Value, first_known
 
 CHANNELS = {"led": ("main",), "rgb": ("red", "green", "blue")}
 BARE_LEAST_OHM = 10.0
+LEAST_IDEALITY = 0.1  # two points of one measured curve never come near; keeps a contradictory pair from dividing by nothing
 
 
 def spread_of(value: Value) -> Spread:
@@ -42,6 +47,7 @@ class _LampMaker:
         self.rail = rails.get(self.lamp.rail or host.rail_id or "")
         self.host_rail = rails.get(host.rail_id or "")
         self.stage = f"lamps.{lamp_id}"
+        self.series: Series = plan.series or "E24"
         self.label = self.lamp.label or lamp_id.replace("_", " ").capitalize()
 
     def slot(self, field: str, label: str, unit: str) -> Slot:
@@ -73,6 +79,7 @@ class _LampMaker:
             open_because=because,
             school=school,
             loads=tuple(load for channel in channels if (load := self._pin_load(channel, is_sunk)) is not None),
+            dimming=resolve_dimming(self.slot, self.catalog, self.lamp, self.host, None),
         )
 
     def _common(self) -> Picked | None:
@@ -95,7 +102,7 @@ class _LampMaker:
             end = "into a pin that pulls low" if school.id == "pin" else f"through the {school.label}"
             what = f"the rail {self.rail.label}, {end}"
         else:
-            what = f"a pin of the {self.host.label.lower()}, high"
+            what = f"a pin of the {inner(self.host.label)}, high"
         return slot.filled(
             source.value, origin=source.origin, spread=(source.low, source.high), because=what, working=source.working
         )
@@ -113,22 +120,24 @@ class _LampMaker:
         return PinLoad(channel.signal_id, self.id, way, current.value * count, most_a)
 
     def _load(self, rail_id: str | None) -> LampDesign:
-        needs = self.lamp.kind == "strip"
-        school = pick_school(getattr(self.lamp, "drive", None), needs_switch=needs) if self.lamp.kind in (
-            "relay", "buzzer", "strip"
-        ) else None  # fmt: skip
         load = resolve_load(self.slot, self.catalog, self.lamp, self.host, self.rail)
+        school = None
+        if self.lamp.kind in ("relay", "buzzer", "strip"):
+            part, taken = self.host.part, load.current.value
+            is_too_much = part is not None and taken is not None and taken > part.pin_recommended_a.value * (1 + FLOAT_SLACK)
+            needs = self.lamp.kind == "strip" or (is_too_much and load.off_current is None)
+            school = pick_school(getattr(self.lamp, "drive", None), needs_switch=needs)
         switch = None
         loads: tuple[PinLoad, ...] = ()
         if school is not None and load.current.value is not None:
             switch = resolve_switch(
-                self.slot, self.catalog, self.host, getattr(self.lamp, "drive", None), school, load.current.known
+                self.slot, self.catalog, self.host, getattr(self.lamp, "drive", None), school, load.current.known, self.series
             )
             signal_id = f"{self.id}.main"
             if switch is not None:
                 loads = (PinLoad(signal_id, self.id, "source", switch.pin.known, switch.pin.known),)
             elif school.id == "pin":
-                way: Literal["source", "sink"] = "sink" if load.off_current is not None else "source"
+                way: Literal["source", "sink"] = "sink" if load.on_when == "low" else "source"
                 loads = (PinLoad(signal_id, self.id, way, load.current.known, load.current.high),)
         return LampDesign(
             id=self.id,
@@ -143,6 +152,7 @@ class _LampMaker:
             switch=switch,
             load=load,
             loads=loads,
+            dimming=resolve_dimming(self.slot, self.catalog, self.lamp, self.host, load.pixel),
         )
 
     def _channel(
@@ -157,20 +167,13 @@ class _LampMaker:
         led_id, choice = pick_part(
             channel.led, proposal="led" if channel_id == "main" else f"led-{channel_id}", catalog=self.catalog
         )
-        led = self.catalog.led(led_id)
-        overrides = channel.led.overrides if channel.led else {}
+        led = as_used(self.catalog.led(led_id), channel.led.overrides if channel.led else {})
         forward = first_known(
             slot("forward_voltage_v", "Forward voltage", "V"),
             reading=self.plan.measured.get(f"{path}.forward_voltage_v"),
-            own=overrides.get("forward_voltage_v"),
             part=led.forward_voltage_v,
         )
-        limit = first_known(
-            slot("absolute_current_a", "Limit of the LED", "A"),
-            reading=None,
-            own=overrides.get("absolute_current_a"),
-            part=led.absolute_current_a,
-        )
+        limit = slot("absolute_current_a", "Limit of the LED", "A").stated(led.absolute_current_a)
         in_series, in_parallel = channel.in_series or 1, channel.in_parallel or 1
         sharing: Literal["each", "one"] = "one" if channel.sharing == "one" and in_parallel > 1 else "each"
         wanted = self._wanted(slot("wanted_current_a", "Wanted", "A"), channel, led, part if school.id == "pin" else None)
@@ -181,8 +184,8 @@ class _LampMaker:
             curve = DiodeCurve(
                 forward_voltage_v=forward.known,
                 at_current_a=led.usual_current_a.value,
-                ideality=overrides["ideality"].value if "ideality" in overrides else led.ideality.value,
-                series_ohm=overrides["series_ohm"].value if "series_ohm" in overrides else led.series_ohm.value,
+                ideality=max(second_ideality(led), LEAST_IDEALITY),
+                series_ohm=led.series_ohm.value,
             )
             branch = self._branch(drive, forward, tolerance, in_series, part, school, takes_rail, curve)
         sizing, resistor = self._resistor(
@@ -201,7 +204,7 @@ class _LampMaker:
         filled = self._results(slot, branch, point, resistor, sizing, resistor.because or because or NOT_YET)
         switched_a = filled["current"].value or wanted.known
         switch = resolve_switch(
-            slot, self.catalog, self.host, getattr(self.lamp, "drive", None), school, switched_a * in_parallel
+            slot, self.catalog, self.host, getattr(self.lamp, "drive", None), school, switched_a * in_parallel, self.series
         )
         return ChannelDesign(
             id=channel_id,
@@ -255,6 +258,7 @@ class _LampMaker:
             tolerance_ratio=tolerance.known,
             curve=curve,
             in_series=in_series,
+            series=self.series,
         )
 
     def _resistor(
@@ -266,11 +270,11 @@ class _LampMaker:
             return None, own or slot.empty(because or NOT_YET, origin="proposed")
         if branch.left_v <= 0:
             worst_v = branch.drive_voltage_v.most - branch.forward_voltage_v.least - branch.driver_drop_v.least
-            safe = next_preferred(max(BARE_LEAST_OHM, worst_v / limit_a))
+            safe = next_preferred(max(BARE_LEAST_OHM, worst_v / limit_a), self.series)
             why = "the usual drop leaves nothing to divide; this one keeps even the least drop under its limit"
             return None, own or slot.filled(safe, origin="proposed", because=why)
         sizing = size_led_resistor(branch, wanted_current_a=wanted_a)
-        why = "the smallest E24 value that never exceeds what is wanted"
+        why = f"the smallest {self.series} value that never exceeds what is wanted"
         resistor = own or slot.filled(sizing.resistance_ohm, origin="proposed", because=why, working=sizing.working)
         return (sizing.exact_ohm, sizing.working[:1]), resistor
 
@@ -353,7 +357,7 @@ class _LampMaker:
             return slot.filled(channel.tolerance_ratio, origin="own")
         part = self.catalog.resistors[self.catalog.proposals["resistor"].part or ""]
         return slot.stated(
-            part.tolerance_ratio, origin="proposed", because=f"{part.label.lower()}, {self.catalog.proposals['resistor'].why}"
+            part.tolerance_ratio, origin="proposed", because=f"{inner(part.label)}, {self.catalog.proposals['resistor'].why}"
         )
 
 
@@ -364,12 +368,11 @@ def _shared(point: LedPoint, count: int) -> LedPoint:
     put_in = f"{si(current.value, 'A')} / {count} = {si(shared.value, 'A')}; nothing makes them share alike"
     working = Working(formula="I_F = I_R / n, if all were alike", substituted=put_in, source="common-practice")
     curve = point.curve_a
-    return point.model_copy(
-        update={
-            "current_a": shared,
-            "current_with_pin_a": point.current_with_pin_a / count,
-            "curve_a": curve and Spread(least=0.0, value=curve.value / count, most=curve.most),
-            "spread_ratio": None,
-            "working": (*point.working, working),
-        }
+    return replace(
+        point,
+        current_a=shared,
+        current_with_pin_a=point.current_with_pin_a / count,
+        curve_a=curve and Spread(least=0.0, value=curve.value / count, most=curve.most),
+        spread_ratio=None,
+        working=(*point.working, working),
     )

@@ -1,19 +1,21 @@
 """LED branches: the series resistor, the current it really gives, and the worst case of it."""
 
-from typing import Final
+from dataclasses import dataclass, replace
+from typing import Annotated, Final
 
 from pydantic import Field
 
-from oddlamp.core.base import Model, Working, si
+from oddlamp.core.base import Working, si
 from oddlamp.core.electrical.diode import DiodeCurve, curve_current_a
-from oddlamp.core.electrical.preferred import FLOAT_SLACK, next_preferred
+from oddlamp.core.electrical.preferred import FLOAT_SLACK, Series, next_preferred
 from oddlamp.core.errors import OutOfRange
 
 OHM: Final = "horowitz-hill"
 RATINGS_W: Final = (0.125, 0.25, 0.5, 1.0, 2.0)
 
 
-class Spread(Model):
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Spread:
     """A quantity with the least and the most it may be."""
 
     least: float
@@ -26,19 +28,22 @@ CURVE_BELOW_RATIO: Final = 1 / 3
 CURVE_BELOW_V: Final = 0.5
 
 
-class LedBranch(Model):
+@dataclass(frozen=True, slots=True, kw_only=True)
+class LedBranch:
     """LEDs in series with one resistor between a drive and its return.
 
-    Checks single fields only. Limits between fields belong to the function that needs them.
+    A plain record, because a review makes hundreds: limits of a field are those of the plan, and limits between fields
+    belong to the function that needs them.
     """
 
-    drive_voltage_v: Spread = Field(description="Unloaded drive behind the pin, transistor or strip, V")
-    forward_voltage_v: Spread = Field(description="Drop of the whole string, V")
-    driver_drop_v: Spread = Field(default=NOTHING, description="Volts a saturated transistor keeps, V")
-    driver_resistance_ohm: Spread = Field(description="Of pin, switch and source: 0 for ideal ones, ohm")
-    tolerance_ratio: float = Field(ge=0, lt=1)
-    curve: DiodeCurve | None = Field(default=None, description="The curve of one LED; None to use a constant drop only")
-    in_series: int = Field(default=1, ge=1)
+    drive_voltage_v: Annotated[Spread, Field(description="Unloaded drive behind the pin, transistor or strip, V")]
+    forward_voltage_v: Annotated[Spread, Field(description="Drop of the whole string, V")]
+    driver_drop_v: Annotated[Spread, Field(description="Volts a saturated transistor keeps, V")] = NOTHING
+    driver_resistance_ohm: Annotated[Spread, Field(description="Of pin, switch and source: 0 for ideal ones, ohm")]
+    tolerance_ratio: float
+    curve: Annotated[DiodeCurve | None, Field(description="The curve of one LED; None to use a constant drop only")] = None
+    in_series: int = 1
+    series: Annotated[Series, Field(description="The series its resistor is chosen from, IEC 60063")] = "E24"
 
     @property
     def left_v(self) -> float:
@@ -46,7 +51,8 @@ class LedBranch(Model):
         return self.drive_voltage_v.value - self.forward_voltage_v.value - self.driver_drop_v.value
 
 
-class LedSizing(Model):
+@dataclass(frozen=True, slots=True, kw_only=True)
+class LedSizing:
     """The resistor that never lets more than the wanted current flow at nominal values."""
 
     exact_ohm: float
@@ -54,25 +60,28 @@ class LedSizing(Model):
     working: tuple[Working, ...]
 
 
-class LedPoint(Model):
+@dataclass(frozen=True, slots=True, kw_only=True)
+class LedPoint:
     """What a resistor really gives."""
 
-    current_a: Spread = Field(description="Nominal without the pin's resistance; least and most at the corners, A")
-    current_with_pin_a: float = Field(description="Nominal with the pin's typical resistance, A")
-    curve_a: Spread | None = Field(default=None, description="By the diode curve, with pin and source; None without a curve, A")
-    is_by_curve: bool = Field(
-        default=False, description="Whether a constant drop says nothing here, and current_a is the curve's"
+    current_a: Annotated[Spread, Field(description="Nominal without the pin's resistance; least and most at the corners, A")]
+    current_with_pin_a: Annotated[float, Field(description="Nominal with the pin's typical resistance, A")]
+    curve_a: Annotated[Spread | None, Field(description="By the diode curve, with pin and source; None without a curve, A")] = (
+        None
     )
-    spread_ratio: float | None = Field(
-        description="Most over least without the pin's resistance; None where the least is nothing"
+    is_by_curve: Annotated[bool, Field(description="Whether a constant drop says nothing here, and current_a is the curve's")] = (
+        False
     )
+    spread_ratio: Annotated[
+        float | None, Field(description="Most over least without the pin's resistance; None where the least is nothing")
+    ]
     resistor_power_w: float
-    rating_w: float | None = Field(description="Standard rating at twice the dissipation; None above 2 W")
+    rating_w: Annotated[float | None, Field(description="Standard rating at twice the dissipation; None above 2 W")]
     working: tuple[Working, ...]
 
 
 def size_led_resistor(branch: LedBranch, *, wanted_current_a: float) -> LedSizing:
-    """Find the smallest E24 resistor that keeps a branch at or below the wanted current.
+    """Find the smallest resistor of the branch's series that keeps a branch at or below the wanted current.
 
     Assumes a fixed LED drop and an ideal pin, which errs on the safe side.
     Args:
@@ -81,7 +90,7 @@ def size_led_resistor(branch: LedBranch, *, wanted_current_a: float) -> LedSizin
     Raises:
         OutOfRange: the drive does not exceed the LED drop.
     Source:
-        Ohm's law; IEC 60063:2015, E24.
+        Ohm's law; IEC 60063:2015.
     """
     left_v = branch.left_v
     if left_v <= 0:
@@ -91,7 +100,7 @@ def size_led_resistor(branch: LedBranch, *, wanted_current_a: float) -> LedSizin
             allowed=f"over {si(branch.forward_voltage_v.value + branch.driver_drop_v.value, 'V')}, the drop of the LEDs and their switch",
         )
     exact_ohm = left_v / wanted_current_a
-    resistance_ohm = next_preferred(exact_ohm)
+    resistance_ohm = next_preferred(exact_ohm, branch.series)
     put_in = f"({_minus(branch)}) / {si(wanted_current_a, 'A')} = {si(exact_ohm, 'ohm')}"
     return LedSizing(
         exact_ohm=exact_ohm,
@@ -178,7 +187,7 @@ def _by_curve(branch: LedBranch, fitted_ohm: float) -> Spread | None:
     drive, drop, driver, t = branch.drive_voltage_v, branch.driver_drop_v, branch.driver_resistance_ohm, branch.tolerance_ratio
 
     def at(drive_v: float, string_v: float, kept_v: float, ohm: float) -> float:
-        curve = branch.curve.model_copy(update={"forward_voltage_v": string_v / branch.in_series}) if branch.curve else None
+        curve = replace(branch.curve, forward_voltage_v=string_v / branch.in_series) if branch.curve else None
         if curve is None:
             return 0.0
         return curve_current_a(curve, drive_v=drive_v - kept_v, resistance_ohm=ohm, in_series=branch.in_series)

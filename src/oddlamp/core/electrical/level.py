@@ -2,12 +2,11 @@
 
 import math
 from collections.abc import Iterable, Sequence
+from dataclasses import dataclass
 from itertools import pairwise
 from typing import Final
 
-from pydantic import Field
-
-from oddlamp.core.base import Model, Working, si
+from oddlamp.core.base import Working, si
 from oddlamp.core.electrical.led import Spread
 
 BODY_DIODE_V: Final = 0.6  # from memory
@@ -15,15 +14,17 @@ EXPONENT_MOST: Final = 600.0
 DIVIDER: Final = "horowitz-hill"
 
 
-class Divider(Model):
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Divider:
     """Two resistors: ``upper_ohm`` from the sender, ``lower_ohm`` to ground."""
 
-    upper_ohm: float = Field(gt=0)
-    lower_ohm: float = Field(gt=0)
-    tolerance_ratio: float = Field(ge=0, lt=1)
+    upper_ohm: float
+    lower_ohm: float
+    tolerance_ratio: float
 
 
-class Level(Model):
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Level:
     """A level that reaches a pin, V, with its working."""
 
     voltage_v: Spread

@@ -1,14 +1,15 @@
 """Loads that set their own current: relays, buzzers, strips, matrix modules, and pixels at full white."""
 
 from oddlamp.core.base import Working, plural, si
-from oddlamp.core.design import LoadDesign, NodeDesign, Picked, RailDesign
+from oddlamp.core.design import LoadDesign, NodeDesign, Picked, RailDesign, ToneDesign
 from oddlamp.core.electrical.drivers import relay_module_current_a
-from oddlamp.core.electrical.supplies import pick_part
+from oddlamp.core.electrical.supplies import own_figures, pick_part
 from oddlamp.core.electrical.switches import SlotMaker
-from oddlamp.core.parts.models import Catalog, LoadPart
-from oddlamp.core.plan.fields import OwnValue
+from oddlamp.core.electrical.tones import nearest_note, tone_half_period_s
+from oddlamp.core.parts.models import Catalog, LoadPart, PixelPart
+from oddlamp.core.parts.own import as_used
 from oddlamp.core.plan.lights import Lamp
-from oddlamp.core.values import Slot, Value
+from oddlamp.core.values import Origin, Slot, Value
 
 METRE = 1.0
 COLOURS_EACH = 3
@@ -18,12 +19,12 @@ def resolve_load(slot: SlotMaker, catalog: Catalog, lamp: Lamp, host: NodeDesign
     """Work out what a load takes from its rail, and what it asks of a pin that would drive it alone."""
     choice = getattr(lamp, "choice", None)
     part_id, picked = pick_part(choice, proposal=lamp.kind, catalog=catalog)
-    overrides = choice.overrides if choice else {}
+    overrides = own_figures(lamp)
     current = slot("load_a", "It takes", "A")
     volts = rail.voltage if rail and rail.voltage.value is not None else None
     if lamp.kind in ("pixels-one-wire", "pixels-clocked"):
-        return _pixels(slot, catalog, lamp, part_id, picked, current, volts)
-    part = catalog.load(part_id)
+        return _pixels(slot, as_used(catalog.pixel(part_id), overrides), lamp, picked, current, volts)
+    part = as_used(catalog.load(part_id), overrides)
     rated = slot("rated_v", "Made for", "V").stated(part.voltage_v)
     drive = getattr(lamp, "drive", None)
     has_flyback = bool(drive and drive.values and drive.values.has_flyback)
@@ -33,7 +34,7 @@ def resolve_load(slot: SlotMaker, catalog: Catalog, lamp: Lamp, host: NodeDesign
         if drive is not None and drive.school not in (None, "pin"):
             off = None  # a switch to ground lets the input go all the way up to the module's own supply
     else:
-        taken = _taken(current, part, lamp, overrides, volts)
+        taken = _taken(current, part, lamp, volts)
     return LoadDesign(
         part_id=part_id,
         label=part.label,
@@ -45,25 +46,44 @@ def resolve_load(slot: SlotMaker, catalog: Catalog, lamp: Lamp, host: NodeDesign
         has_flyback=has_flyback,
         is_mains_side=part.is_mains_side,
         off_current=off,
+        on_when=part.on_when if off is not None else "high",
+        tone=_tone(slot, catalog, part, lamp) if part.kind == "buzzer" else None,
     )
 
 
-def _taken(slot: Slot, part: LoadPart, lamp: Lamp, overrides: dict[str, OwnValue], volts: Value | None) -> Value:
+def _tone(slot: SlotMaker, catalog: Catalog, part: LoadPart, lamp: Lamp) -> ToneDesign:
+    """Work out what a buzzer sounds at; one that sounds by itself takes no tone from its pin."""
+    own, usual = getattr(lamp, "tone_hz", None), catalog.proposals["tone"]
+    frequency_hz = own or usual.value or 2000.0
+    origin: Origin = "proposed" if own is None else "own"
+    half_s = tone_half_period_s(frequency_hz)
+    note, cents = nearest_note(frequency_hz)
+    off = "" if abs(cents) < 1 else f", {abs(cents):.0f} cents {'over' if cents > 0 else 'under'} it"
+    put_in = f"1 / (2 · {si(frequency_hz, 'Hz', digits=4)}) = {si(half_s, 's', digits=4)}"
+    working = Working(formula="t_high = t_low = 1 / (2 f)", substituted=put_in, source="iso-16")
+    return ToneDesign(
+        frequency=slot("tone_hz", "Tone", "Hz").filled(
+            frequency_hz, origin=origin, because=usual.why if own is None else None, digits=4
+        ),
+        half_period=slot("half_period_s", "High, then low, for", "s").filled(
+            half_s, origin="computed", working=(working,), digits=4
+        ),
+        note=f"nearest note {note}{off}",
+        least_hz=part.tone_hz.low if part.tone_hz else None,
+        most_hz=part.tone_hz.high if part.tone_hz else None,
+        makes_own=not part.is_tone,
+    )
+
+
+def _taken(slot: Slot, part: LoadPart, lamp: Lamp, volts: Value | None) -> Value:
     if part.coil_ohm is not None:
         if volts is None:
             return slot.empty("no rail feeds it")
-        own = overrides.get("coil_ohm")
-        low, ohm, high = (
-            (own.least or own.value, own.value, own.most or own.value)
-            if own
-            else (part.coil_ohm.low, part.coil_ohm.value, part.coil_ohm.high)
-        )
+        low, ohm, high = part.coil_ohm.low, part.coil_ohm.value, part.coil_ohm.high
         current_a = volts.known / ohm
         put_in = f"{volts.text} / {si(ohm, 'ohm')} = {si(current_a, 'A')}"
         working = Working(formula="I = V / R_coil", substituted=put_in, source="horowitz-hill")
         return slot.filled(current_a, origin="computed", spread=(volts.low / high, volts.high / low), working=(working,))
-    if "current_a" in overrides:
-        return slot.own(overrides["current_a"])
     if part.current_a is None:
         return slot.empty("its current is not known: give it")
     if lamp.kind == "strip":
@@ -84,28 +104,32 @@ def _taken(slot: Slot, part: LoadPart, lamp: Lamp, overrides: dict[str, OwnValue
 def _module_input(
     slot: SlotMaker, current: Slot, part: LoadPart, host: NodeDesign, volts: Value | None
 ) -> tuple[Value, Value | None]:
-    """Work out the input of an opto module that is on when its pin is low, and what still flows while the pin is high."""
+    """Work out the input of an opto module while it is on, and what still flows while it is off."""
     logic = host.logic
     if volts is None or logic is None or logic.value is None or part.optocoupler_v is None or part.input_ohm is None:
         return current.empty("no rail feeds it"), None
     drop_v, ohm = part.optocoupler_v.value, part.input_ohm.value
 
     def at(pin_v: float) -> tuple[float, Working]:
+        if part.on_when == "high":
+            flows = max(0.0, pin_v - drop_v) / ohm
+            put_in = f"({si(pin_v, 'V')} − {si(drop_v, 'V')}) / {si(ohm, 'ohm')} = {si(flows, 'A')}"
+            return flows, Working(formula="I = (V_pin − V_opto) / R", substituted=put_in, source="horowitz-hill")
         flows = relay_module_current_a(module_v=volts.known, pin_v=pin_v, drop_v=drop_v, resistance_ohm=ohm)
         put_in = f"({volts.text} − {si(pin_v, 'V')} − {si(drop_v, 'V')}) / {si(ohm, 'ohm')} = {si(flows, 'A')}"
         formula = "I = (V_module − V_pin − V_opto) / R"
         return flows, Working(formula=formula, substituted=put_in, source="horowitz-hill")
 
-    on_a, on_working = at(0.0)
-    off_a, off_working = at(logic.known)
-    off = slot("off_a", "While the pin is high", "A").filled(off_a, origin="computed", working=(off_working,), digits=2)
+    on_v, off_v = (logic.known, 0.0) if part.on_when == "high" else (0.0, logic.known)
+    on_a, on_working = at(on_v)
+    off_a, off_working = at(off_v)
+    off = slot("off_a", f"While the pin is {'low' if part.on_when == 'high' else 'high'}", "A").filled(
+        off_a, origin="computed", working=(off_working,), digits=2
+    )
     return current.filled(on_a, origin="computed", working=(on_working,)), off
 
 
-def _pixels(
-    slot: SlotMaker, catalog: Catalog, lamp: Lamp, part_id: str, picked: Picked, current: Slot, volts: Value | None
-) -> LoadDesign:
-    part = catalog.pixel(part_id)
+def _pixels(slot: SlotMaker, part: PixelPart, lamp: Lamp, picked: Picked, current: Slot, volts: Value | None) -> LoadDesign:
     layout = getattr(lamp, "layout", None)
     count = sum(run.count for run in layout.runs) if layout else 0
     full_a = count * (COLOURS_EACH * part.colour_current_a.value)
@@ -115,13 +139,15 @@ def _pixels(
         current.filled(full_a, origin="computed", working=(working,)) if count else current.empty("no pixels are laid out yet")
     )
     return LoadDesign(
-        part_id=part_id,
+        part_id=part.id,
         label=part.label,
-        picked=Picked(part_id, part.label, picked.origin, picked.why),
+        picked=Picked(part.id, part.label, picked.origin, picked.why),
         current=taken,
         rated=slot("rated_v", "Made for", "V").stated(part.voltage_v),
         rail=volts,
         is_coil=False,
         has_flyback=False,
         is_mains_side=False,
+        pixel=part,
+        pixels=count,
     )

@@ -39,6 +39,7 @@ SERIES: Final[dict[Series, tuple[float, ...]]] = {
     "E96": tuple(round(10 ** (step / 96), 2) for step in range(96)),
 }
 FLOAT_SLACK: Final = 1e-9
+DECADES_OHM: Final = range(7)
 
 
 def preferred(decade: int, mantissa: float) -> float:
@@ -68,3 +69,8 @@ def neighbour(value_ohm: float, step: Literal[-1, 1], series: Series = "E24") ->
         return next_preferred(value_ohm * (1 + 1e-6), series)
     table = _TABLES[series]
     return table[max(bisect_left(table, value_ohm * (1 - 1e-6)) - 1, 0)]
+
+
+def is_preferred(value_ohm: float, series: Series = "E24") -> bool:
+    """Tell whether a resistance is a value of a series. Source: IEC 60063:2015."""
+    return abs(next_preferred(value_ohm, series) - value_ohm) <= FLOAT_SLACK * value_ohm

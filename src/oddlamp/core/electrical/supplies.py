@@ -1,8 +1,12 @@
 """Rails and the volts of every pin: what a plan says, or what is proposed."""
 
+from dataclasses import replace
+
+from oddlamp.core.base import Model
 from oddlamp.core.design import NodeDesign, Picked, RailDesign
 from oddlamp.core.parts.models import Catalog, LogicPart
-from oddlamp.core.plan.fields import PartChoice
+from oddlamp.core.parts.own import as_used
+from oddlamp.core.plan.fields import OwnValue, PartChoice
 from oddlamp.core.plan.model import Node, Plan
 from oddlamp.core.values import NOT_YET, Slot, Value, first_known
 
@@ -16,6 +20,12 @@ def pick_part(choice: PartChoice | None, *, proposal: str, catalog: Catalog) -> 
     return part, Picked(id=part, label="", origin="proposed", why=proposed.why)
 
 
+def own_figures(chooser: Model | None) -> dict[str, OwnValue]:
+    """Return the user's own figures that something of a plan gives for the part it chooses."""
+    choice: PartChoice | None = getattr(chooser, "choice", None)
+    return choice.overrides if choice is not None else {}
+
+
 def resolve_rails(plan: Plan, catalog: Catalog) -> dict[str, RailDesign]:
     """Give every rail its volts: from its source, from a board's output, or say why not."""
     rails = {}
@@ -27,23 +37,18 @@ def resolve_rails(plan: Plan, catalog: Catalog) -> dict[str, RailDesign]:
             source_id = feed
             source = plan.sources[feed]
             part_id, choice = pick_part(source.choice, proposal="supply", catalog=catalog)
-            part = catalog.source(part_id)
+            part = as_used(catalog.source(part_id), own_figures(source))
             picked = Picked(id=part_id, label=part.label, origin=choice.origin, why=choice.why)
-            overrides = source.choice.overrides if source.choice else {}
-            voltage = first_known(
-                slot, reading=plan.measured.get(slot.id), own=overrides.get("voltage_v"), part=part.voltage_v, because=choice.why
-            )
-            own_ohm = overrides.get("resistance_ohm")
-            inner = part.resistance_ohm
-            if own_ohm is not None or inner is not None:
+            voltage = first_known(slot, reading=plan.measured.get(slot.id), part=part.voltage_v, because=choice.why)
+            if part.resistance_ohm is not None:
                 ohm_slot = Slot(id=f"rails.{rail_id}.resistance_ohm", stage=f"rails.{rail_id}", label="Of the source", unit="ohm")
-                resistance = ohm_slot.own(own_ohm) if own_ohm is not None else ohm_slot.stated(inner) if inner else None
+                resistance = ohm_slot.stated(part.resistance_ohm)
             if choice.origin == "proposed" and voltage.origin == "part":
-                voltage = voltage.model_copy(update={"origin": "proposed"})
+                voltage = replace(voltage, origin="proposed")
         elif feed and feed.endswith(".supply_3v3"):
             node = plan.nodes[feed.partition(".")[0]]
             part_id, _ = pick_part(getattr(node, "choice", None), proposal="board", catalog=catalog)
-            figure = catalog.board(part_id).supply_3v3_v
+            figure = as_used(catalog.board(part_id), own_figures(node)).supply_3v3_v
             voltage = slot.stated(figure) if figure else slot.empty("this board gives no 3.3 V")
         else:
             voltage = slot.empty(f"converters are {NOT_YET}" if feed else "nothing feeds this rail")
@@ -82,14 +87,15 @@ def resolve_nodes(plan: Plan, catalog: Catalog, rails: dict[str, RailDesign]) ->
 
 
 def _part_of(plan: Plan, catalog: Catalog, node_id: str, node: Node) -> tuple[LogicPart | None, Picked | None]:
+    overrides = own_figures(node)
     if node.kind == "board":
         part_id, picked = pick_part(node.choice, proposal="board", catalog=catalog)
-        part: LogicPart = catalog.board(part_id)
+        part: LogicPart = as_used(catalog.board(part_id), overrides)
     elif node.kind == "module":
         part_id, picked = pick_part(
             node.choice, proposal="module-classic" if _meets_classic(plan, node_id) else "module-ble", catalog=catalog
         )
-        part = catalog.module(part_id)
+        part = as_used(catalog.module(part_id), overrides)
     else:
         return None, None
     return part, Picked(id=part_id, label=part.label, origin=picked.origin, why=picked.why)

@@ -6,8 +6,10 @@ from oddlamp.core.base import Working, si
 from oddlamp.core.design import NodeDesign, Picked, SwitchDesign
 from oddlamp.core.electrical.drivers import base_drive
 from oddlamp.core.electrical.led import Spread
-from oddlamp.core.electrical.supplies import pick_part
+from oddlamp.core.electrical.preferred import Series
+from oddlamp.core.electrical.supplies import own_figures, pick_part
 from oddlamp.core.parts.models import Catalog, TransistorPart
+from oddlamp.core.parts.own import as_used
 from oddlamp.core.plan.lights import Drive, DriveValues
 from oddlamp.core.values import Origin, Slot, Value
 
@@ -27,7 +29,7 @@ def pick_school(drive: Drive | None, *, needs_switch: bool) -> Picked:
 def switch_part(drive: Drive | None, school: str, catalog: Catalog) -> tuple[TransistorPart, Picked]:
     """Return the transistor of a drive, chosen or proposed."""
     part_id, choice = pick_part(drive.choice if drive else None, proposal=school, catalog=catalog)
-    part = catalog.transistor(part_id)
+    part = as_used(catalog.transistor(part_id), own_figures(drive))
     return part, Picked(part_id, part.label, choice.origin, choice.why)
 
 
@@ -43,7 +45,7 @@ def switch_drop(part: TransistorPart) -> tuple[Spread, Spread]:
 
 
 def resolve_switch(
-    slot: SlotMaker, catalog: Catalog, host: NodeDesign, drive: Drive | None, school: Picked, load_a: float
+    slot: SlotMaker, catalog: Catalog, host: NodeDesign, drive: Drive | None, school: Picked, load_a: float, series: Series
 ) -> SwitchDesign | None:
     """Put a switch together for a load current; None where the pin's volts are not known."""
     if school.id == "pin" or host.logic is None or host.logic.value is None:
@@ -52,7 +54,7 @@ def resolve_switch(
     values = (drive.values if drive else None) or DriveValues()
     load = slot("switched_a", "Through the switch", "A").filled(load_a, origin="computed")
     if part.kind == "npn" and part.base_emitter_v is not None:
-        return _npn(slot, part, picked, values, school, load, host.logic, part.base_emitter_v.value)
+        return _npn(slot, part, picked, values, school, load, host.logic, part.base_emitter_v.value, series)
     return _mosfet(slot, catalog, part, picked, values, school, load, host.logic)
 
 
@@ -65,12 +67,17 @@ def _npn(
     load: Value,
     logic: Value,
     base_emitter_v: float,
+    e_series: Series,
 ) -> SwitchDesign | None:
     if logic.known <= base_emitter_v:
         return None
     load_a = max(load.known, 1e-9)
     base = base_drive(
-        pin_v=logic.known, base_emitter_v=base_emitter_v, collector_current_a=load_a, resistance_ohm=values.base_ohm
+        pin_v=logic.known,
+        base_emitter_v=base_emitter_v,
+        collector_current_a=load_a,
+        resistance_ohm=values.base_ohm,
+        series=e_series,
     )
     origin: Origin = "proposed" if values.base_ohm is None else "own"
     why = "gives the base a tenth of the load's current"

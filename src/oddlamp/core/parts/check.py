@@ -2,9 +2,12 @@
 
 from collections.abc import Iterator, Mapping
 
+from oddlamp.core.base import Model, si
+from oddlamp.core.electrical.diode import ideality_of
 from oddlamp.core.errors import FieldProblem, PlanInvalid
-from oddlamp.core.parts.models import Catalog, LoadPart
-from oddlamp.core.plan.fields import PartChoice
+from oddlamp.core.parts.models import Catalog, LedPart, LoadPart
+from oddlamp.core.parts.own import as_used, figures_of, with_own_parts
+from oddlamp.core.plan.fields import OwnValue, PartChoice
 from oddlamp.core.plan.model import Plan
 
 
@@ -14,17 +17,76 @@ def check_parts(plan: Plan, catalog: Catalog) -> None:
     Raises:
         PlanInvalid: lists every unknown part with the ids there are.
     """
-    problems = tuple(
-        FieldProblem(field=f"{where}.part", given=repr(choice.part), allowed="one of " + ", ".join(sorted(table)))
-        for where, choice, table in _choices(plan, catalog)
-        if choice is not None and choice.part is not None and choice.part not in table
-    )
+    problems = (*_own_problems(plan, catalog), *_choice_problems(plan, with_own_parts(catalog, plan.parts)))
     if problems:
         first = problems[0]
         raise PlanInvalid(field=first.field, given=first.given, allowed=first.allowed, problems=problems)
 
 
-def _choices(plan: Plan, catalog: Catalog) -> Iterator[tuple[str, PartChoice | None, Mapping[str, object]]]:
+def _own_problems(plan: Plan, catalog: Catalog) -> Iterator[FieldProblem]:
+    for part_id, own in plan.parts.items():
+        table: Mapping[str, Model] = getattr(catalog, own.table)
+        if own.like not in table:
+            yield FieldProblem(field=f"parts.{part_id}.like", given=repr(own.like), allowed="one of " + ", ".join(sorted(table)))
+        else:
+            yield from _figure_problems(f"parts.{part_id}.figures", own.figures, table[own.like])
+
+
+def _choice_problems(plan: Plan, catalog: Catalog) -> Iterator[FieldProblem]:
+    for where, choice, table in choices(plan, catalog):
+        if choice is None:
+            continue
+        if choice.part is not None and choice.part not in table:
+            yield FieldProblem(field=f"{where}.part", given=repr(choice.part), allowed="one of " + ", ".join(sorted(table)))
+        elif choice.overrides and table:
+            yield from _figure_problems(
+                f"{where}.overrides", choice.overrides, table[choice.part] if choice.part else next(iter(table.values()))
+            )
+
+
+def _figure_problems(where: str, figures: Mapping[str, OwnValue], part: Model) -> Iterator[FieldProblem]:
+    stranger = next((field for field in figures if field not in figures_of(type(part))), None)
+    if stranger is None and isinstance(part, LedPart):
+        yield from _curve_problems(where, as_used(part, figures))
+    for field in figures:
+        if field not in figures_of(type(part)):
+            yield FieldProblem(field=f"{where}.{field}", given=repr(field), allowed="one of " + ", ".join(figures_of(type(part))))
+
+
+def _curve_problems(where: str, led: LedPart) -> Iterator[FieldProblem]:
+    """A second point of an LED lies below the first, by more than its series resistance makes of the currents."""
+    volts, current = led.second_voltage_v, led.second_current_a
+    if volts is None or current is None:
+        return
+    if current.value >= led.usual_current_a.value:
+        most = f"under the {si(led.usual_current_a.value, 'A')} of its first point"
+        yield FieldProblem(field=f"{where}.second_current_a", given=si(current.value, "A"), allowed=most)
+    elif second_ideality(led) <= 0:
+        apart_v = (led.usual_current_a.value - current.value) * led.series_ohm.value
+        most = f"under {si(led.forward_voltage_v.value - apart_v, 'V')}, so that both points lie on one curve"
+        yield FieldProblem(field=f"{where}.second_voltage_v", given=si(volts.value, "V"), allowed=most)
+
+
+def second_ideality(led: LedPart) -> float:
+    """Return n of an LED: from its two points where a second one is known, else as stated."""
+    if led.second_voltage_v is None or led.second_current_a is None:
+        return led.ideality.value
+    return ideality_of(
+        high_v=led.forward_voltage_v.value,
+        high_a=led.usual_current_a.value,
+        low_v=led.second_voltage_v.value,
+        low_a=led.second_current_a.value,
+        series_ohm=led.series_ohm.value,
+    )
+
+
+def uses_of(plan: Plan, catalog: Catalog, part_id: str) -> list[str]:
+    """Return the paths of the choices of a plan that name a part."""
+    return [where for where, choice, _ in choices(plan, catalog) if choice is not None and choice.part == part_id]
+
+
+def choices(plan: Plan, catalog: Catalog) -> Iterator[tuple[str, PartChoice | None, Mapping[str, Model]]]:
+    """Walk every choice of a part with its path and the parts it may be."""
     for name, source in plan.sources.items():
         yield f"sources.{name}.choice", source.choice, catalog.sources
     for name, node in plan.nodes.items():

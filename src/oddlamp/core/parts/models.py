@@ -7,9 +7,11 @@ from pydantic import Field, model_validator
 from oddlamp.core.base import Model
 from oddlamp.core.errors import UnknownPart
 from oddlamp.core.plan.fields import PartId
+from oddlamp.core.plan.lights import ColourOrder
 
 T = TypeVar("T")
 SourceKey = Annotated[str, Field(pattern=r"^[a-z0-9][a-z0-9-]*$")]
+Version = Annotated[str, Field(pattern=r"^\d{4}\.\d{1,2}(\.\d{1,3})?$")]
 Ability = Literal["digital-out", "digital-in", "pwm", "analog-in", "uart-rx", "uart-tx", "interrupt"]
 Level = Literal["low", "high"]
 
@@ -107,6 +109,7 @@ class BoardPart(LogicPart):
 
     supply_3v3_v: Sourced | None = Field(default=None, description="Its 3.3 V output, where it has one")
     pwm_frequency_hz: Sourced
+    ram_bytes: Annotated[int, Field(ge=1)] = Field(description="Memory for variables; from memory")
     pwm_steps: Annotated[int, Field(ge=2)] = 256
 
 
@@ -130,6 +133,8 @@ class LedPart(Model):
     forward_voltage_v: Sourced
     ideality: Sourced = Field(description="n of the diode curve")
     series_ohm: Sourced = Field(description="Rs of the diode curve, ohm")
+    second_voltage_v: Sourced | None = Field(default=None, description="Its drop at a second, smaller current: replaces n")
+    second_current_a: Sourced | None = None
     usual_current_a: Sourced
     absolute_current_a: Sourced
 
@@ -175,9 +180,11 @@ class LoadPart(Model):
     coil_ohm: Sourced | None = None
     current_a: Sourced | None = Field(default=None, description="Current at its volts; for a strip, of one metre")
     is_coil: bool = False
+    tone_hz: Sourced | None = Field(default=None, description="Where it is loudest, and the range it still sounds in")
     is_tone: bool = Field(default=False, description="Sounds at the frequency of its pin; else by itself")
     optocoupler_v: Sourced | None = Field(default=None, description="Drop of opto-coupler and indicator in an input, V")
     input_ohm: Sourced | None = None
+    on_when: Literal["low", "high"] = Field(default="low", description="Level of an opto-input that switches it on")
     input_high_ratio: Sourced | None = None
     is_mains_side: bool = Field(default=False, description="Its contacts may switch mains")
 
@@ -192,7 +199,8 @@ class PixelPart(InputLevels):
     colour_current_a: Sourced = Field(description="One colour of one address at full")
     dark_current_a: Sourced
     edge_most_s: Sourced = Field(description="Longest rise of its data line")
-    colour_order: str
+    pwm_frequency_hz: Sourced | None = Field(default=None, description="At which its own driver dims")
+    colour_order: ColourOrder
     bytes_each: Annotated[int, Field(ge=3, le=4)]
 
 
@@ -244,10 +252,21 @@ class Proposal(Model):
     source: SourceKey
 
 
+class CatalogChange(Model):
+    """One figure of a shipped part that a version of the catalogue changed, and what it was before."""
+
+    version: Version
+    table: str
+    part: PartId
+    figure: str
+    was: Sourced
+    why: str
+
+
 class Catalog(Model):
     """All the parts, sources and proposals that the core works with."""
 
-    version: str
+    version: Version
     boards: dict[str, BoardPart]
     modules: dict[str, ModulePart]
     leds: dict[str, LedPart]
@@ -260,6 +279,7 @@ class Catalog(Model):
     zeners: dict[str, ZenerPart]
     references: dict[str, Reference]
     proposals: dict[str, Proposal]
+    changes: tuple[CatalogChange, ...] = Field(default=(), description="What versions changed, the newest first")
 
     def board(self, part: str) -> BoardPart:
         """Return a board; raises UnknownPart."""

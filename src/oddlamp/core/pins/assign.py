@@ -1,6 +1,7 @@
 """Pins for every line of the plan: settled ones first, then the first pin that can, marked proposed."""
 
 from oddlamp.core.design import CrossingDesign, LampDesign, NodeDesign, PinDesign
+from oddlamp.core.electrical.crossings import key_line
 from oddlamp.core.parts.models import LogicPart, Pin
 from oddlamp.core.plan.lights import SIGNALS_BY_KIND
 from oddlamp.core.plan.model import Plan, Signal
@@ -87,6 +88,10 @@ def _requests(
     for lamp in lamps.values():
         need = frozenset({"digital-out", "pwm"} if lamp.id in dimmed else {"digital-out"})
         out += [(f"{lamp.id}.{lead}", lamp.host, need) for lead in SIGNALS_BY_KIND[lamp.kind]]
+    for name in plan.nodes:
+        key = key_line(plan, name)
+        if key is not None:
+            out.append((f"{name}.key", key[1], frozenset({"digital-out"})))
     for name, it in plan.inputs.items():
         out.append((f"{name}.in", it.host, frozenset({"analog-in" if it.kind == "knob" else "digital-in"})))
     return [request for request in out if nodes[request[1]].part is not None]

@@ -63,6 +63,7 @@ def built_path(signal_id: str, field: str) -> tuple[str, ...]:
         "lower_ohm": (*line, "shift", "values", "lower_ohm"),
         "series_ohm": (*line, "shift", "values", "series_ohm"),
         "pull_ohm": (*line, "shift", "values", "pull_ohm"),
+        "diode_v": (*line, "shift", "values", "diode_v"),
         "tolerance_ratio": (*line, "shift", "values", "tolerance_ratio"),
     }[field]
 

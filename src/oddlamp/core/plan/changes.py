@@ -37,11 +37,26 @@ COLLECTION_NAMES: Final = {
     "rules": "rule",
     "standing": "standing of",
     "measured": "measured",
+    "parts": "part",
     "accepted": "accepted",
 }
 # Steps of a path that only wrap what people speak of.
 WRAPPERS: Final = frozenset(
-    {"channels", "main", "choice", "overrides", "values", "value", "words", "setup", "controls", "shift", "drive", "framing"}
+    {
+        "channels",
+        "main",
+        "choice",
+        "overrides",
+        "values",
+        "value",
+        "words",
+        "setup",
+        "controls",
+        "shift",
+        "drive",
+        "framing",
+        "figures",
+    }
 )
 SHOWN_MOST: Final = 60
 
@@ -143,6 +158,15 @@ def _words(step: str) -> str:
     return (stem if stem and suffix in SUFFIX_UNITS else step).replace("_", " ")
 
 
+def _told(value: Mapping[str, Any], path: Path) -> str:
+    """Write a map: what its entries are called, its fields with what they hold, or else only its fields."""
+    labels = [inner.get("label") for inner in value.values() if isinstance(inner, Mapping)]
+    if labels and len(labels) == len(value) and all(isinstance(label, str) for label in labels):
+        return ", ".join(map(str, labels))
+    is_flat = not any(isinstance(inner, Mapping | list) for inner in value.values())
+    return ", ".join(f"{_words(key)} {_shown(inner, (*path, key))}" if is_flat else _words(key) for key, inner in value.items())
+
+
 def _shown(value: Any, path: Path) -> str:
     """Write a value for reading, with the unit its field's name carries."""
     match value:
@@ -158,7 +182,7 @@ def _shown(value: Any, path: Path) -> str:
         case Mapping():
             alone = next(iter(value.values())) if len(value) == 1 else None
             told = value.get("label") or value.get("kind") or value.get("part") or (alone if isinstance(alone, str) else None)
-            text = str(told or ", ".join(map(_words, value)) or "empty")
+            text = str(told or _told(value, path) or "empty")
         case _:
             text = ", ".join(_shown(item, path) for item in value) or "none"
     return text if len(text) <= SHOWN_MOST else text[: SHOWN_MOST - 1] + "…"

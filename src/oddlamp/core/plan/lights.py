@@ -2,11 +2,11 @@
 
 from typing import Annotated, Literal
 
-from pydantic import Field
+from pydantic import BeforeValidator, Field
 
 from oddlamp.core.base import Model
 from oddlamp.core.plan.fields import Id, Label, PartChoice
-from oddlamp.core.plan.quantities import Ampere, Metre, Ohm, Ratio, Tolerance
+from oddlamp.core.plan.quantities import Ampere, Metre, Ohm, Ratio, Tolerance, Tone
 
 Few = Annotated[int, Field(ge=1, le=500)]
 
@@ -48,10 +48,19 @@ class PixelRun(Model):
     start: Annotated[str, Field(max_length=20)] | None = None
 
 
+def _one_run(given: object) -> object:
+    """Take a count typed alone for one run of so many pixels."""
+    if isinstance(given, str) and given.strip().isdigit():
+        return [{"count": int(given)}]
+    return [{"count": given}] if isinstance(given, int | float) and not isinstance(given, bool) else given
+
+
 class Layout(Model):
     """Runs of pixels and where supply is fed in."""
 
-    runs: tuple[PixelRun, ...] = ()
+    runs: Annotated[tuple[PixelRun, ...], BeforeValidator(_one_run)] = Field(
+        default=(), description="A number alone is one run of so many"
+    )
     fed_at: tuple[Annotated[int, Field(ge=0)], ...] = ()
 
 
@@ -63,6 +72,17 @@ class WireRun(Model):
     colour: Label | None = None
 
 
+class Ladder(Model):
+    """Brightness steps: how many, and whether they are even in duty or even to the eye."""
+
+    steps: Annotated[int, Field(ge=2, le=64)] | None = None
+    even_in: Literal["eye", "duty"] | None = None
+
+
+Watched = Literal["still", "moving", "filmed"]
+ColourOrder = Literal["red-green-blue", "red-blue-green", "green-red-blue", "green-blue-red", "blue-red-green", "blue-green-red"]
+
+
 class LedLamp(Model):
     """One LED or several alike on one channel, ``main``."""
 
@@ -72,6 +92,8 @@ class LedLamp(Model):
     rail: Id | None = None
     drive: Drive | None = None
     channels: dict[Literal["main"], Channel] = Field(default_factory=dict)
+    ladder: Ladder | None = None
+    watched: Watched | None = None
     brightness_cap_ratio: Ratio | None = None
 
 
@@ -85,6 +107,8 @@ class RgbLamp(Model):
     common: Literal["anode", "cathode"] | None = None
     drive: Drive | None = None
     channels: dict[Literal["red", "green", "blue"], Channel] = Field(default_factory=dict)
+    ladder: Ladder | None = None
+    watched: Watched | None = None
     brightness_cap_ratio: Ratio | None = None
 
 
@@ -97,6 +121,9 @@ class PixelLamp(Model):
     rail: Id | None = None
     choice: PartChoice | None = None
     layout: Layout | None = None
+    colour_order: ColourOrder | None = Field(default=None, description="As a test showed it")
+    ladder: Ladder | None = None
+    watched: Watched | None = None
     brightness_cap_ratio: Ratio | None = None
 
 
@@ -111,6 +138,9 @@ class LoadLamp(Model):
     drive: Drive | None = None
     channels: dict[Literal["main"], Channel] = Field(default_factory=dict)
     length_m: Metre | None = Field(default=None, description="Of a strip, m")
+    tone_hz: Tone | None = Field(default=None, description="What a buzzer sounds at, Hz; a note such as A4 is read too")
+    ladder: Ladder | None = None
+    watched: Watched | None = None
 
 
 class MatrixLamp(Model):

@@ -6,14 +6,15 @@ from typing import Annotated, Literal
 from pydantic import BeforeValidator, Field, model_validator
 
 from oddlamp.core.base import Model
-from oddlamp.core.plan.fields import Id, Label, LineEnding, Moment, Note, PartChoice, PartId, Saying, SignalId
+from oddlamp.core.electrical.preferred import Series
+from oddlamp.core.plan.fields import Figures, Id, Label, LineEnding, Moment, Note, OwnPartId, PartChoice, PartId, Saying, SignalId
 from oddlamp.core.plan.lights import Channel, Lamp, WireRun
 from oddlamp.core.plan.quantities import Baud, Celsius, Farad, Ohm, Ratio, Second, Tolerance, Volt
 from oddlamp.core.plan.references import dangling
 from oddlamp.core.plan.text import SentText, TerminatorText
 
 PinLabel = Annotated[str, Field(min_length=1, max_length=12)]
-School = Literal["direct", "divider", "zener", "clamp", "mosfet", "gate", "diode"]
+School = Literal["direct", "divider", "zener", "clamp", "mosfet", "gate", "diode", "diode-fed"]
 Radio = Literal["classic", "ble", "wifi"]
 Transport = Literal["classic-serial", "ble-serial", "tcp", "udp", "http", "websocket", "mqtt"]
 
@@ -93,6 +94,9 @@ class Setup(Model):
     role: Literal["slave", "master"] | None = None
     bound_to: Id | None = None
     route: Literal["adapter", "board"] | None = None
+    key_from: Literal["hand", "board"] | None = Field(
+        default=None, description="What holds its key pin up for set-up: a hand, or a pin of the board on the line <module>.key"
+    )
 
 
 class RadioModule(Model):
@@ -201,12 +205,13 @@ class Input(Model):
 
 
 class ShiftValues(Model):
-    """The resistors of a level shift: of a divider from the sender and to ground; in series; or pulling up."""
+    """The parts of a level shift: a divider's resistors from the sender and to ground; one in series; one pulling up; a diode's drop."""
 
     upper_ohm: Ohm | None = None
     lower_ohm: Ohm | None = None
     series_ohm: Ohm | None = None
     pull_ohm: Ohm | None = None
+    diode_v: Volt | None = None
     tolerance_ratio: Tolerance | None = None
 
 
@@ -228,6 +233,7 @@ class Built(Model):
     lower_ohm: Ohm | None = None
     series_ohm: Ohm | None = None
     pull_ohm: Ohm | None = None
+    diode_v: Volt | None = None
     tolerance_ratio: Tolerance | None = None
 
 
@@ -336,11 +342,25 @@ class Risk(Model):
     numbers: dict[str, float] = Field(default_factory=dict)
 
 
+PartTable = Literal["boards", "modules", "leds", "sources", "transistors", "loads", "pixels"]
+
+
+class OwnPart(Model):
+    """A part of the user's own: a shipped one copied whole, under its own name and with figures of its own."""
+
+    table: PartTable
+    like: PartId = Field(description="The shipped part it was copied from; what is no figure, such as pins, stays its")
+    label: Label
+    figures: Figures = Field(default_factory=dict)
+    note: Note | None = None
+
+
 def _split(given: object) -> object:
     """Take a drawer typed as one line apart: values with commas between, or with spaces where there is no comma."""
     if not isinstance(given, str):
         return given
-    parts = re.split(r"[;,]", given) if re.search(r"[;,]", given) else given.split()
+    has_words = re.search(r"[;,]|[a-z]{3}", given)  # bands and chip marks hold spaces: "yellow violet red gold"
+    parts = re.split(r"[;,]", given) if has_words else given.split()
     return [part.strip() for part in parts if part.strip()]
 
 
@@ -372,6 +392,8 @@ class Plan(Model):
     drawer: Annotated[tuple[Ohm, ...], BeforeValidator(_split), Field(max_length=200)] | None = Field(
         default=None, description="Resistors the user owns, ohm; text such as 100, 220, 4k7 is read too"
     )
+    series: Series | None = Field(default=None, description="The series of resistors the user can get, IEC 60063")
+    parts: dict[OwnPartId, OwnPart] = Field(default_factory=dict, description="Parts of the user's own, chosen by their id")
     accepted: dict[Annotated[str, Field(pattern=r"^[A-Z0-9]+(-[A-Z0-9]+)*@[a-z0-9_.]+$", max_length=160)], Risk] = Field(
         default_factory=dict
     )

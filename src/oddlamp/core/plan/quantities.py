@@ -5,6 +5,11 @@ from typing import Annotated, Final
 
 from pydantic import BeforeValidator, Field
 
+from oddlamp.core.electrical.bands import COLOURS, read_bands, read_smd
+from oddlamp.core.electrical.tones import note_frequency_hz
+from oddlamp.core.errors import OutOfRange
+
+TEXT_MOST: Final = 60
 UNIT_WORDS: Final[dict[str, frozenset[str]]] = {
     "ohm": frozenset({"ohm", "ohms", "Ohm", "Ohms", "R", "Ω"}),
     "V": frozenset({"V", "v", "volt", "volts"}),
@@ -33,11 +38,12 @@ PREFIXES: Final = {
     "G": 1e9,
 }
 EXAMPLES: Final = {
-    "ohm": "220, 4k7, 4.7 kohm",
+    "ohm": "220, 4k7, 4.7 kohm, bands (yellow violet red gold) or a chip's mark (smd 472)",
     "V": "5, 3V3, 3.3 V",
     "A": "20m, 20 mA, 0.02",
     "ratio": "5 %, 0.05",
     "m": "0.4, 40 cm",
+    "Hz": "440, 2 kHz, or a note such as A4 for a tone",
 }
 UNIT_NAMES: Final = {
     "ohm": "ohms",
@@ -61,7 +67,7 @@ def parse_quantity(text: str, unit: str) -> float:
     """Read a quantity written by hand.
 
     Args:
-        text: what was typed, at most 40 characters.
+        text: what was typed, at most 60 characters; for ohm also colour bands, or ``smd`` and a chip resistor's mark.
         unit: the unit wanted, a key of ``UNIT_WORDS``; another unit is refused.
     Returns:
         The number in the unprefixed unit (per cent become a ratio).
@@ -70,8 +76,10 @@ def parse_quantity(text: str, unit: str) -> float:
     """
     given = text.strip()
     wanted = f"{UNIT_NAMES.get(unit, 'a number')}, for example {EXAMPLES.get(unit, '12')}"
-    if len(given) > 40:
+    if len(given) > TEXT_MOST:
         raise ValueError(wanted)
+    if unit == "ohm" and (marked := _marked_ohm(given)) is not None:
+        return marked
     if infix := _INFIX.fullmatch(given):
         sign, whole, letter, part, tail = infix.groups()
         if (letter in PREFIXES or letter in UNIT_WORDS[unit]) and (not tail or tail in UNIT_WORDS[unit]):
@@ -90,6 +98,23 @@ def parse_quantity(text: str, unit: str) -> float:
             f"{UNIT_NAMES.get(unit, 'a number')} without doubt: {digits} can be {digits.replace(',', '')} or {digits.replace(',', '.')}"
         )
     return float(f"{sign}{digits.replace(',', '.')}e{exponent or 0}") * factor
+
+
+def _marked_ohm(text: str) -> float | None:
+    """Read a resistance from its colour bands or its chip mark; None where the text is neither.
+
+    Raises:
+        ValueError: it begins like one of them and is none.
+    """
+    words = re.split(r"[\s,/-]+", text.lower().replace("gray", "grey"))
+    try:
+        if words[0] == "smd" and len(words) == 2:
+            return read_smd(words[1])
+        if words[0] in COLOURS and len(words) > 1:
+            return read_bands(tuple(words))[0]
+    except OutOfRange as error:
+        raise ValueError(error.allowed) from None
+    return None
 
 
 def _factor(tail: str, unit: str) -> float | None:
@@ -115,6 +140,13 @@ def _reader(unit: str) -> BeforeValidator:
     return BeforeValidator(read)
 
 
+def _read_tone(given: object) -> object:
+    if isinstance(given, str):
+        note = note_frequency_hz(given)
+        return parse_quantity(given, "Hz") if note is None else note
+    return given
+
+
 Ohm = Annotated[float, _reader("ohm"), Field(gt=0, le=1e8)]
 Volt = Annotated[float, _reader("V"), Field(ge=0, le=1000)]
 Ampere = Annotated[float, _reader("A"), Field(gt=0, le=100)]
@@ -125,4 +157,6 @@ Celsius = Annotated[float, _reader("C"), Field(ge=-60, le=150)]
 Ratio = Annotated[float, _reader("ratio"), Field(ge=0, le=1)]
 # A tolerance of 100 % would be a resistor of nothing at its corner; no part has more than 50 %.
 Tolerance = Annotated[float, _reader("ratio"), Field(ge=0, le=0.5)]
+# Typed in hertz or as a note: A4, C#5, Eb4.
+Tone = Annotated[float, BeforeValidator(_read_tone), Field(ge=1, le=100_000)]
 Baud = Annotated[float, _reader("Bd"), Field(ge=50, le=4_000_000)]

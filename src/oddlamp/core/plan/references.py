@@ -12,10 +12,11 @@ Dangling = tuple[str, object, str]
 
 
 def signal_ids(plan: "Plan") -> set[str]:
-    """Return every physical line the plan can have: two a wire, one for each lead of a lamp, one an input."""
+    """Return every physical line the plan can have: two a wire, one for each lead of a lamp, one an input, one a module's key."""
     wires = {f"{link}.{way}" for link, it in plan.links.items() if it.kind == "wire" for way in ("a_to_b", "b_to_a")}
     lamps = {f"{lamp}.{lead}" for lamp, it in plan.lamps.items() for lead in SIGNALS_BY_KIND[it.kind]}
-    return wires | lamps | {f"{name}.in" for name in plan.inputs}
+    keys = {f"{node}.key" for node, it in plan.nodes.items() if it.kind == "module"}
+    return wires | lamps | keys | {f"{name}.in" for name in plan.inputs}
 
 
 def dangling(plan: "Plan") -> Iterator[Dangling]:

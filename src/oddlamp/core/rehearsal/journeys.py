@@ -3,7 +3,7 @@
 from collections.abc import Mapping, Sequence
 from typing import Final
 
-from oddlamp.core.base import plural, si
+from oddlamp.core.base import inner, plural, si
 from oddlamp.core.design import Design
 from oddlamp.core.line import GLOW
 from oddlamp.core.plan.text import shown
@@ -119,7 +119,7 @@ def _place(design: Design, stage: str) -> str:
         return design.lamps[name].label
     return {"vocabularies": "the words", "rules": "the behaviour", "pins": "the pins", "inputs": "the input"}.get(
         collection
-    ) or f"the {design.nodes[name].label.lower() if name in design.nodes else 'start'}"
+    ) or f"the {inner(design.nodes[name].label) if name in design.nodes else 'start'}"
 
 
 def lamp_looks(design: Design, points: Mapping[str, Sequence[LampPoint]]) -> dict[str, tuple[LampLook, ...]]:

@@ -6,7 +6,7 @@ from itertools import count
 from operator import itemgetter
 from typing import Final, NamedTuple
 
-from oddlamp.core.base import si
+from oddlamp.core.base import inner, si
 from oddlamp.core.behaviour.lights import LampState, act, seen_light, step_duty
 from oddlamp.core.checks.words import sent_bytes
 from oddlamp.core.design import ControlDesign, Design, Hop, LampDesign, TalkDesign
@@ -193,7 +193,7 @@ class _Run:
             )
             if air.radio not in radios:
                 self._lose(
-                    t_s, air.stage, hop.link_id, f"the {self.design.nodes[end].label.lower()} does not speak this radio", content
+                    t_s, air.stage, hop.link_id, f"the {inner(self.design.nodes[end].label)} does not speak this radio", content
                 )
                 return
         for at in range(0, len(content), air.packet_most_bytes):
@@ -354,7 +354,7 @@ def _outlets(design: Design, lamp: LampDesign) -> tuple[_Outlet, ...]:
         pin = design.pins.get(signal_id)
         label = f"pin {pin.label if pin and pin.label else '?'}"
         # An opto-input is on when its pin is low, as is a lamp on a common anode.
-        is_inverted, current_a = load.off_current is not None, load.current.value
+        is_inverted, current_a = load.on_when == "low", load.current.value
         because = load.current.because or NOT_YET
         return (
             _Outlet(

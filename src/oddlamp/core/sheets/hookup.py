@@ -2,19 +2,19 @@
 
 from functools import lru_cache
 
-from oddlamp.core.base import si
+from oddlamp.core.base import inner, si
 from oddlamp.core.checks.levels import CLAMP_STOP_A, SLOW_LOOK_RATIO, SLOW_STOP_RATIO, divider_patch, may_be_left_out
+from oddlamp.core.checks.pins import without_input
 from oddlamp.core.design import CrossingDesign, Design
-from oddlamp.core.electrical.bands import band_colours
 from oddlamp.core.electrical.crossings import SCHOOLS, try_school
 from oddlamp.core.electrical.designers import FoundDivider, design_divider
 from oddlamp.core.electrical.lamps import spread_of
 from oddlamp.core.electrical.led import Spread
 from oddlamp.core.findings import Move
-from oddlamp.core.line import State
+from oddlamp.core.line import State, rail_label, room_v
 from oddlamp.core.plan.document import at_path
 from oddlamp.core.sheets.built import built_moves
-from oddlamp.core.sheets.entry import entry
+from oddlamp.core.sheets.entry import entry, marked
 from oddlamp.core.sheets.models import Choice, EdgePicture, Entry, LevelWindow, Option, Panel, Sheet, Tick, WindowPicture
 from oddlamp.core.values import NOT_YET, Origin, Value
 
@@ -25,47 +25,47 @@ HOW = {
     "clamp": "A resistor only: the receiver's own clamp diode holds it.",
     "mosfet": "One MOSFET passes lows, pull-ups make the highs.",
     "gate": "A gate drives it to the receiver's own supply.",
+    "diode-fed": "The first pixel is fed through a diode, so that it hears less, and passes full levels on.",
     "diode": "A diode passes lows, a pull-up makes the highs.",
 }
 
 
 def hookup_sheet(design: Design, link_id: str) -> Sheet:
     """Build the sheet of one wire; the tighter direction comes first."""
-    ways = sorted((design.crossings[f"{link_id}.{way}"] for way in ("a_to_b", "b_to_a")), key=_room)
+    ways = sorted((design.crossings[f"{link_id}.{way}"] for way in ("a_to_b", "b_to_a")), key=room_v)
     first = ways[0]
+    keys = [lead for lead in design.leads.values() if lead.stage == first.stage]
     return Sheet(
         stage=first.stage,
         kind="wire",
         title=design.plan.links[link_id].label or "Hook-up",
         sentence=_sentence(first),
         detail=_detail(design, first),
-        picture=_picture(design, ways),
+        picture=_picture(design, [*ways, *keys]),
         edge=next((edge for way in sorted(ways, key=lambda it: -(it.rise.value or 0)) if (edge := _edge(way))), None),
         panels=(
-            *(level_panel(design, way) for way in ways),
+            *(level_panel(design, way) for way in (*ways, *keys)),
             Panel(title="Speed", entries=(entry(design.wires[link_id].baud, "links", link_id, "baud_rate_bd"),)),
         ),
         moves=built_moves(design, tuple(way.id for way in ways if not way.is_omitted), "this hook-up"),
     )
 
 
-def _room(way: CrossingDesign) -> float:
-    if way.received.value is None or way.limit.value is None:
-        return float("inf")
-    return way.limit.value - way.received.high
-
-
 def direction(way: CrossingDesign) -> str:
     """Name a direction: ``Board to module``."""
-    return f"{way.sender.label} to {way.receiver.label.lower()}"
+    if way.is_key:
+        return f"{way.sender.label} to the key pin"
+    return f"{way.sender.label} to {inner(way.receiver.label)}"
 
 
 def _sentence(way: CrossingDesign) -> str:
-    who = way.receiver.label.lower()
+    who = inner(way.receiver.label)
     if way.is_omitted:
-        return f"Nothing is wired from {way.sender.label.lower()} to {who}."
+        return f"Nothing is wired from {inner(way.sender.label)} to {who}."
     if way.received.value is None or way.limit.value is None:
         return f"This hook-up is {NOT_YET}: {way.received.because}."
+    if way.high.value is not None and way.received.value < way.high.value:
+        return f"{way.received.text} reaches the {who}. It hears a high only from {way.high.text.removesuffix(chr(160) + 'V')}."
     return f"{way.received.text} reaches the {who}. It can stand {way.limit.text.removesuffix(chr(160) + 'V')}."
 
 
@@ -76,7 +76,7 @@ def _detail(design: Design, way: CrossingDesign) -> str:
     at = f" pin {pin.label}" if pin and pin.label else ""
     how = HOW[way.school.id]
     return (
-        f"{way.sender.label}{at} sends {way.sent.text}; the {way.receiver.label.lower()} hears a high from {way.high.text}. {how}"
+        f"{way.sender.label}{at} sends {way.sent.text}; the {inner(way.receiver.label)} hears a high from {way.high.text}. {how}"
     )
 
 
@@ -129,7 +129,7 @@ def _judged(volts: Spread | None, way: CrossingDesign) -> tuple[str, State]:
 OFFERED = {
     "wire": ("direct", "divider", "zener", "clamp", "mosfet", "gate"),
     "up": ("direct", "gate", "mosfet", "diode"),
-    "pixels": ("direct", "gate", "mosfet"),
+    "pixels": ("direct", "gate", "mosfet", "diode-fed"),
     "input": ("direct", "divider"),
 }
 
@@ -149,7 +149,8 @@ def _option(design: Design, way: CrossingDesign, school: str) -> Option:
     if school == "divider" and way.upper and way.lower and way.upper.origin == "own":
         keep = {"upper_ohm": way.upper.value, "lower_ohm": way.lower.value}
     tried = try_school(design.plan, design.catalog, way, school)
-    text, state = _judged(spread_of(tried.received) if tried and tried.received.value is not None else None, way)
+    # A school may move what the receiver hears, not only what reaches it.
+    text, state = _judged(spread_of(tried.received) if tried and tried.received.value is not None else None, tried or way)
     if tried is not None and tried.injected_a and tried.injected_a > 0:
         text, state = f"{text}, {si(tried.injected_a, 'A', digits=2)} in", "stop" if tried.injected_a > CLAMP_STOP_A else "look"
     slow = _slowness(tried) if tried else "clear"
@@ -191,20 +192,25 @@ def level_panel(design: Design, way: CrossingDesign, title: str | None = None) -
             )
         )
     entries: list[Entry] = []
-    bands: tuple[str, ...] = ()
     values = (*path, "shift", "values")
-    for value in (way.upper, way.lower, way.extra, way.tolerance):
+    for value in (way.upper, way.lower, way.extra, way.drop, way.tolerance):
         if value is not None:
             entries.append(entry(value, *values, value.id.rpartition(".")[2]))
-    first = way.upper or way.extra
-    if first is not None:
-        bands = band_colours(first.known, way.tolerance.known if way.tolerance else 0.05)
+    tolerance = way.tolerance.known if way.tolerance else 0.05
     return Panel(
         title=direction(way) if title is None else title,
         choices=(Choice(label="How it crosses", origin=way.school.origin, because=way.school.why, options=tuple(options)),),
         entries=tuple(entries),
-        resistor_bands=bands,
-        facts=(way.sent, way.received, way.high, way.limit, way.rise),
+        resistors=tuple(marked(it.known, tolerance) for it in (way.upper, way.lower, way.extra) if it is not None),
+        facts=(
+            way.sent,
+            way.received,
+            way.high,
+            way.limit,
+            *((way.rests,) if way.rests.value else ()),
+            *((way.carried,) if way.carried.value else ()),
+            way.rise,
+        ),
         moves=_best_pairs(design, way),
     )
 
@@ -261,20 +267,28 @@ def input_sheet(design: Design, name: str) -> Sheet:
     fed = design.rails.get(it.rail or "")
     options = (
         Option(
-            label=f"The {lead.receiver.label.lower()}'s own supply",
+            label=f"The {inner(lead.receiver.label)}'s own supply",
             detail=lead.receiver.logic.text if lead.receiver.logic else "",
             patch=at_path(("inputs", name, "rail"), None),
             is_chosen=it.rail is None,
         ),
         *(
             Option(
-                label=rail.label,
+                label=rail_label(design, rail),
                 detail=rail.voltage.text,
                 patch=at_path(("inputs", name, "rail"), rail.id),
                 is_chosen=it.rail == rail.id,
             )
             for rail in design.rails.values()
         ),
+    )
+    called = Entry(
+        label="Name",
+        text=lead.sender.label,
+        path=("inputs", name, "label"),
+        origin="own" if it.label else "proposed",
+        because=None if it.label else "its id in the plan",
+        settles=None if it.label else lead.sender.label,
     )
     origin: Origin = "own" if it.rail else "proposed"
     because = None if it.rail else "the pin then never sees more than its own supply"
@@ -289,7 +303,8 @@ def input_sheet(design: Design, name: str) -> Sheet:
         kind="input",
         title=lead.sender.label,
         sentence=sentence,
-        detail=f"A {it.kind.replace('-', ' ')} on the {lead.receiver.label.lower()}{where}. What it sets off is {NOT_YET}.",
+        detail=f"A {it.kind.replace('-', ' ')} on the {inner(lead.receiver.label)}{where}. What it sets off is {NOT_YET}.",
         picture=_picture(design, [lead]),
-        panels=(Panel(title="", choices=(choice,)), level_panel(design, lead, "")),
+        panels=(Panel(title="", entries=(called,), choices=(choice,)), level_panel(design, lead, "")),
+        moves=(Move(label=f"Take {lead.sender.label} out", patch=without_input(design, name)),),
     )

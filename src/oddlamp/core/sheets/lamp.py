@@ -1,24 +1,30 @@
 """The sheet of a lamp: what flows, against what is wanted and what it can stand."""
 
+from dataclasses import replace
 from functools import lru_cache
 
-from oddlamp.core.base import and_list, si
+from oddlamp.core.base import and_list, inner, si
+from oddlamp.core.checks.drivers import suiting_supply
 from oddlamp.core.checks.leds import channel_patch
 from oddlamp.core.checks.pins import without_lamp
 from oddlamp.core.design import ChannelDesign, Design, LampDesign, LoadDesign, SwitchDesign
-from oddlamp.core.electrical.bands import band_colours
-from oddlamp.core.electrical.designers import best_from_drawer
+from oddlamp.core.electrical.designers import best_from_drawer, best_pair
 from oddlamp.core.electrical.diode import DiodeCurve
+from oddlamp.core.electrical.loads import METRE
 from oddlamp.core.electrical.preferred import neighbour, next_preferred
+from oddlamp.core.electrical.supplies import own_figures
 from oddlamp.core.electrical.switches import SCHOOLS as DRIVES
 from oddlamp.core.findings import Move
+from oddlamp.core.line import rail_label
 from oddlamp.core.parts.check import loads_of
 from oddlamp.core.parts.models import LoadPart, PixelPart, TransistorPart
+from oddlamp.core.parts.own import as_used
 from oddlamp.core.plan.document import Document, at_path, join_patches
 from oddlamp.core.plan.lights import SIGNALS_BY_KIND
 from oddlamp.core.sheets.built import built_moves
-from oddlamp.core.sheets.entry import entry
+from oddlamp.core.sheets.entry import entry, marked
 from oddlamp.core.sheets.hookup import level_panel
+from oddlamp.core.sheets.light import light_panels
 from oddlamp.core.sheets.models import (
     Choice,
     CurrentBar,
@@ -32,10 +38,13 @@ from oddlamp.core.sheets.models import (
     Sheet,
     ticks,
 )
-from oddlamp.core.values import NOT_YET, Value
+from oddlamp.core.sheets.parts import drawer_entry, figures_panel, own_move
+from oddlamp.core.starts import own_supply
+from oddlamp.core.values import NOT_YET, Slot, Value
 
 DRIVE_NOTES = {"pin": "no more parts", "npn": "a few hundred mA", "mosfet": "amperes, and no base current"}
 CURVE_POINTS = 28
+NEARER = 0.98  # two resistors are worth their solder from two per cent on
 
 
 def lamp_sheet(design: Design, lamp: LampDesign) -> Sheet:
@@ -53,6 +62,8 @@ def lamp_sheet(design: Design, lamp: LampDesign) -> Sheet:
             *(_panel(design, channel) for channel in lamp.channels),
             *_drive_panels(design, lamp),
             *_data_panels(design, lamp),
+            *light_panels(design, lamp),
+            *_figures(design, lamp),
         ),
         moves=(
             *built_moves(design, tuple(channel.signal_id for channel in lamp.channels), lamp.label),
@@ -84,14 +95,14 @@ def _load_sentence(lamp: LampDesign, load: LoadDesign) -> str:
     if lamp.kind.startswith("pixels"):
         return f"{lamp.label} takes {load.current.text} when every pixel is white."
     if load.off_current is not None:
-        return f"{load.current.text} through the input of {lamp.label} when its pin is low."
+        return f"{load.current.text} through the input of {lamp.label} when its pin is {load.on_when}."
     return f"{lamp.label} takes {load.current.text} when it is on."
 
 
 def _load_detail(design: Design, lamp: LampDesign, load: LoadDesign) -> str:
     pins = [pin.label or "none" for lead in SIGNALS_BY_KIND[lamp.kind] if (pin := design.pins.get(f"{lamp.id}.{lead}"))]
     rail = f" from {load.rail.text}" if load.rail is not None else ""
-    how = f", {lamp.school.label[0].lower()}{lamp.school.label[1:]}" if lamp.school else ""
+    how = f", {inner(lamp.school.label)}" if lamp.school else ""
     return f"{load.label}{rail}, on pin {', '.join(pins)}{how}."
 
 
@@ -109,7 +120,7 @@ def _detail(design: Design, lamp: LampDesign) -> str:
         if first.is_inverted
         else f"A high pin lights it, with {first.drive.text}."
         if first.switch is None
-        else f"A high pin lights it through {first.switch.part.label[0].lower() if first.switch.part.kind == 'npn' else first.switch.part.label[0]}{first.switch.part.label[1:]}, with {first.drive.text}."
+        else f"A high pin lights it through {inner(first.switch.part.label)}, with {first.drive.text}."
     )
     resistors = ", ".join(dict.fromkeys(channel.resistor.text for channel in lamp.channels))
     worst = f" At worst {first.current.spread_text}." if len(lamp.channels) == 1 and first.current.spread_text else ""
@@ -167,18 +178,79 @@ def _whole(design: Design, lamp: LampDesign) -> Panel:
             )
         )
         choices = (Choice(label="Common leg", origin=lamp.common.origin, because=lamp.common.why, options=options),)
-    drawer = Entry(
-        label="My drawer",
-        text=", ".join(si(ohm, "ohm") for ohm in design.plan.drawer) if design.plan.drawer else "none yet",
-        path=("drawer",),
-        origin="own" if design.plan.drawer else "proposed",
-        because=None
-        if design.plan.drawer
-        else "type the resistors you own, such as 100, 220, 4k7; the best of them is then offered",
+    drawer = drawer_entry(design)
+    fed = _fed_from(design, lamp)
+    if lamp.load is None:
+        return Panel(title="", entries=(name, drawer), choices=(*choices, *fed))
+    return Panel(
+        title="", entries=(name, *_amount(design, lamp)), choices=(*choices, _load_choice(design, lamp, lamp.load), *fed)
     )
-    if lamp.load is not None:
-        choices = (*choices, _load_choice(design, lamp, lamp.load))
-    return Panel(title="", entries=(name, drawer) if lamp.channels else (name,), choices=choices)
+
+
+def _amount(design: Design, lamp: LampDesign) -> tuple[Entry, ...]:
+    """Say how much of a load there is: pixels, modules, or metres."""
+    plan, path = design.plan.lamps[lamp.id], ("lamps", lamp.id)
+    if plan.kind in ("pixels-one-wire", "pixels-clocked"):
+        count = lamp.load.pixels if lamp.load else 0
+        return (_whole_number("Pixels", count, (*path, "layout", "runs"), is_own=True),)
+    if plan.kind == "matrix":
+        return (_whole_number("Modules in the chain", plan.count or 1, (*path, "count"), is_own=plan.count is not None),)
+    if plan.kind == "strip":
+        length = Slot(id=f"{lamp.id}.length_m", stage=lamp.stage, label="Length", unit="m")
+        own_m = plan.length_m
+        value = length.filled(
+            METRE if own_m is None else own_m,
+            origin="proposed" if own_m is None else "own",
+            because="one metre of it" if own_m is None else None,
+        )
+        return (entry(value, *path, "length_m"),)
+    return ()
+
+
+def _whole_number(label: str, count: int, path: tuple[str, ...], *, is_own: bool) -> Entry:
+    return Entry(
+        label=label,
+        text=str(count),
+        path=path,
+        origin="own" if is_own else "proposed",
+        because=None if is_own else "one",
+        lower=count - 1 if count > 1 else None,
+        higher=count + 1,
+    )
+
+
+def _fed_from(design: Design, lamp: LampDesign) -> tuple[Choice, ...]:
+    """Offer the rails at the lamp's place, and a supply of its own that suits it, where it takes anything from a rail."""
+    takes_rail = lamp.load is not None or (lamp.school is not None and lamp.school.id != "pin") or lamp.common is not None
+    end = design.nodes[lamp.host].end
+    if not takes_rail:
+        return ()
+    chosen = design.plan.lamps[lamp.id].rail
+    options = [
+        Option(
+            label=rail_label(design, rail),
+            detail=rail.voltage.text,
+            patch=at_path(("lamps", lamp.id, "rail"), rail.id),
+            is_chosen=rail.id == lamp.rail_id,
+        )
+        for rail in design.rails.values()
+        if rail.end == end
+    ]
+    supply = suiting_supply(design, lamp)
+    if supply is not None and not any(design.rails[it].source_id == f"{lamp.id}_supply" for it in design.rails):
+        label = f"A {inner(supply.label)} of its own"
+        options.append(Option(label=label, detail="a second supply", patch=own_supply(design, lamp.id, supply.id)))
+    because = None if chosen else "the rail of what drives it"
+    return (Choice(label="Fed from", origin="own" if chosen else "proposed", because=because, options=tuple(options)),)
+
+
+def _figures(design: Design, lamp: LampDesign) -> tuple[Panel, ...]:
+    if lamp.load is None:
+        return ()
+    table = "pixels" if lamp.load.pixel is not None else "loads"
+    shipped: LoadPart | PixelPart = getattr(design.catalog, table)[lamp.load.part_id]
+    part = as_used(shipped, own_figures(design.plan.lamps[lamp.id]))
+    return (figures_panel(design, lamp.stage, table, part, ("lamps", lamp.id, "choice")),)
 
 
 def _load_choice(design: Design, lamp: LampDesign, load: LoadDesign) -> Choice:
@@ -210,7 +282,7 @@ def _panel(design: Design, channel: ChannelDesign) -> Panel:
         )
         for led in sorted(design.catalog.leds.values(), key=lambda it: it.forward_voltage_v.value)
     )
-    forward = entry(channel.forward, *path, "led", "overrides", "forward_voltage_v", "value")
+    forward = entry(channel.forward, *path, "led", "overrides", "forward_voltage_v")
     entries = (
         forward,
         entry(channel.wanted, *path, "wanted_current_a"),
@@ -241,8 +313,8 @@ def _panel(design: Design, channel: ChannelDesign) -> Panel:
             channel.power,
             channel.limit,
         ),
-        moves=_resistor_moves(design, channel),
-        resistor_bands=() if channel.resistor.value is None else band_colours(channel.resistor.value, channel.tolerance.known),
+        moves=(*_resistor_moves(design, channel), own_move(design, "leds", channel.led, (*path, "led"))),
+        resistors=() if channel.resistor.value is None else (marked(channel.resistor.value, channel.tolerance.known),),
     )
 
 
@@ -279,12 +351,17 @@ def _resistor_moves(design: Design, channel: ChannelDesign) -> tuple[Move, ...]:
     if channel.branch is None or channel.exact.value is None or channel.resistor.value is None:
         return ()
     exact = channel.exact.value
-    found = [("Nearest above", next_preferred(exact)), ("Nearest below", neighbour(exact, -1))]
+    found = [("Nearest above", next_preferred(exact, design.series)), ("Nearest below", neighbour(exact, -1, design.series))]
     moves = []
     for what, ohm in found:
         if abs(ohm - channel.resistor.known) > 1e-9 * ohm:
             gives = si(max(0.0, channel.branch.left_v) / ohm, "A")
             moves.append(Move(label=f"{what}: {si(ohm, 'ohm')} gives {gives}", patch=channel_patch(channel, resistor_ohm=ohm)))
+    pair = best_pair(exact, design.series)
+    if pair.resistance_ohm < NEARER * next_preferred(exact, design.series):
+        gives = si(max(0.0, channel.branch.left_v) / pair.resistance_ohm, "A")
+        patch = channel_patch(channel, resistor_ohm=float(f"{pair.resistance_ohm:.4g}"))
+        moves.append(Move(label=f"Two of {design.series}: {pair.label} gives {gives}", patch=patch))
     if design.plan.drawer:
         best = best_from_drawer(design.plan.drawer, least_ohm=exact)
         if best is not None:
@@ -332,7 +409,14 @@ def _drive_panels(design: Design, lamp: LampDesign) -> tuple[Panel, ...]:
     elif lamp.load is not None:
         facts = (lamp.load.current, lamp.load.rated)
     return (
-        Panel(title="Drive", choices=tuple(choices), entries=tuple(entries), facts=facts, schematic=_schematic(lamp, switch)),
+        Panel(
+            title="Drive",
+            choices=tuple(choices),
+            entries=tuple(entries),
+            facts=facts,
+            schematic=_schematic(lamp, switch),
+            moves=(own_move(design, "transistors", switch.part, (*path, "choice")),) if switch is not None else (),
+        ),
     )
 
 
@@ -430,5 +514,5 @@ def _steps(most_a: float) -> tuple[float, ...]:
 @lru_cache(maxsize=512)
 def _drawn(curve: DiodeCurve, forward_v: float, in_series: int, most_a: float) -> tuple[float, ...]:
     """Return the volts of a curve whose LEDs together drop ``forward_v``; remembered, because like LEDs are many."""
-    shifted = curve.model_copy(update={"forward_voltage_v": forward_v / in_series})
+    shifted = replace(curve, forward_voltage_v=forward_v / in_series)
     return tuple(round(in_series * shifted.drop_v(a), 4) for a in _steps(most_a))

@@ -66,6 +66,31 @@ class Schematic(Model):
     bottom: Literal["ground", "pin"]
 
 
+class Rung(Model):
+    """One step of a ladder: the duty out of 255, and how light it looks, 0 to 1."""
+
+    duty: int
+    seen_ratio: float
+
+
+class LadderPicture(Model):
+    """A ladder of brightness, even to the eye beside even in duty."""
+
+    text: str
+    glow: str
+    by_eye: tuple[Rung, ...]
+    by_duty: tuple[Rung, ...]
+    used: Literal["eye", "duty"]
+
+
+class MarkedResistor(Model):
+    """A resistor to reach for: its bands, and the mark it has as a chip."""
+
+    label: str
+    bands: tuple[str, ...]
+    smd: str
+
+
 class Panel(Model):
     """Values that belong together, such as one colour of a lamp or one direction of a wire."""
 
@@ -74,9 +99,11 @@ class Panel(Model):
     choices: tuple[Choice, ...] = ()
     entries: tuple[Entry, ...] = ()
     facts: tuple[Value, ...] = ()
-    resistor_bands: tuple[str, ...] = ()
+    resistors: tuple[MarkedResistor, ...] = ()
     moves: tuple[Move, ...] = ()
     schematic: Schematic | None = None
+    ladder: LadderPicture | None = None
+    is_folded: bool = Field(default=False, description="Shown as its title only, until it is opened")
 
 
 class CurrentBar(Model):
@@ -263,6 +290,7 @@ class Opening(Model):
 
     sentence: str
     lamps: tuple[Option, ...]
+    others: tuple[Option, ...]
     choices: tuple[Choice, ...]
 
 

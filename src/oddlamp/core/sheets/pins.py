@@ -7,11 +7,12 @@ from oddlamp.core.checks.pins import line_name
 from oddlamp.core.design import Design, NodeDesign, PinDesign
 from oddlamp.core.findings import Finding
 from oddlamp.core.line import State
-from oddlamp.core.parts.models import Pin
+from oddlamp.core.parts.models import BoardPart, Pin
 from oddlamp.core.pins.assign import needs_in_words
 from oddlamp.core.plan.document import at_path
 from oddlamp.core.sheets.models import Choice, Option, OutlinePicture, OutlinePin, Panel, PinRow, Sheet
-from oddlamp.core.starts import add_lamp_moves
+from oddlamp.core.sheets.parts import own_move
+from oddlamp.core.starts import add_input_moves, add_lamp_moves
 
 
 def pins_sheet(design: Design, node: NodeDesign, findings: tuple[Finding, ...]) -> Sheet:
@@ -49,7 +50,7 @@ def pins_sheet(design: Design, node: NodeDesign, findings: tuple[Finding, ...]) 
         picture=_outline(design, node, mine, bad),
         panels=(_board_panel(design, node),) if node.node.kind == "board" else (),
         pins=tuple(_row(design, node, pin) for pin in mine),
-        moves=add_lamp_moves(design, node.id),
+        moves=(*add_lamp_moves(design, node.id), *add_input_moves(design, node.id)),
     )
 
 
@@ -105,6 +106,7 @@ def _board_panel(design: Design, node: NodeDesign) -> Panel:
     return Panel(
         title="",
         choices=(Choice(label="Board", origin=origin, because=node.picked.why if node.picked else None, options=options),),
+        moves=(own_move(design, "boards", node.part, ("nodes", node.id, "choice")),) if isinstance(node.part, BoardPart) else (),
     )
 
 

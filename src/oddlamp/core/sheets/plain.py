@@ -1,13 +1,17 @@
 """The sheets of the other stages: phone, air, module, behaviour, rail, input."""
 
-from oddlamp.core.base import and_list, plural, si
+from oddlamp.core.base import and_list, inner, plural, si
 from oddlamp.core.checks.modules import RADIO_NAMES
 from oddlamp.core.design import Design, NodeDesign, RailDesign
+from oddlamp.core.electrical.supplies import own_figures
 from oddlamp.core.findings import Move
+from oddlamp.core.line import rail_label
 from oddlamp.core.parts.models import ModulePart
+from oddlamp.core.parts.own import as_used
 from oddlamp.core.plan.document import at_path
 from oddlamp.core.sheets.entry import entry
 from oddlamp.core.sheets.models import Choice, Entry, Option, Panel, Sheet
+from oddlamp.core.sheets.parts import figures_panel, own_move
 from oddlamp.core.sheets.words import appends_choice, describe
 from oddlamp.core.values import NOT_YET
 
@@ -50,7 +54,7 @@ def phone_sheet(design: Design, node: NodeDesign) -> Sheet:
         stage=node.stage,
         kind="handset",
         title=node.label,
-        sentence=f"The {node.label.lower()} sends {handset.sends_as.id} and adds {handset.appends.label}.",
+        sentence=f"The {inner(node.label)} sends {handset.sends_as.id} and adds {handset.appends.label}.",
         detail=f"It speaks {radios}. {plural(len(handset.controls), 'control')} to press.",
         panels=(panel,),
     )
@@ -73,7 +77,7 @@ def air_sheet(design: Design, link_id: str) -> Sheet:
         kind="air",
         title=link.label or "Air",
         sentence=f"A message is in the air for about {air.latency.text}.",
-        detail=f"{design.nodes[link.a].label} to {design.nodes[link.b].label.lower()} by {air.transport.label}; {air.latency.spread_text}, apart from the time on the wire.",
+        detail=f"{design.nodes[link.a].label} to {inner(design.nodes[link.b].label)} by {air.transport.label}; {air.latency.spread_text}, apart from the time on the wire.",
         panels=(
             Panel(
                 title="",
@@ -113,6 +117,14 @@ def module_sheet(design: Design, node: NodeDesign) -> Sheet:
         for key, label, detail in (
             ("adapter", "USB-serial adapter", "needs nothing of the board"),
             ("board", "The board itself", "needs the wire from the board"),
+        )
+    )
+    key_from = (setup.key_from if setup else None) or "hand"
+    keys = tuple(
+        Option(label=label, detail=detail, patch=at_path((*path, "setup", "key_from"), key), is_chosen=key_from == key)
+        for key, label, detail in (
+            ("hand", "A hand", "the button on the carrier, while power comes on"),
+            ("board", "A pin of the board", "its level is judged at the hook-up"),
         )
     )
     settled = setup.name if setup else None
@@ -167,7 +179,14 @@ def module_sheet(design: Design, node: NodeDesign) -> Sheet:
                         because=None if setup and setup.route else "not settled yet",
                         options=routes,
                     ),
+                    Choice(
+                        label="Its key pin is held by",
+                        origin="own" if setup and setup.key_from else "proposed",
+                        because=None if setup and setup.key_from else "no wire more, and set-up is rare",
+                        options=keys,
+                    ),
                 ),
+                moves=(own_move(design, "modules", part, (*path, "choice")),) if isinstance(part, ModulePart) else (),
             ),
         ),
     )
@@ -217,6 +236,7 @@ def behaviour_sheet(design: Design, host: str) -> Sheet:
 def rail_sheet(design: Design, rail: RailDesign) -> Sheet:
     """Build the sheet of a rail: its volts and where they come from."""
     choices: tuple[Choice, ...] = ()
+    name = rail_label(design, rail)
     if rail.source_id is not None and rail.source is not None:
         options = tuple(
             Option(
@@ -228,23 +248,27 @@ def rail_sheet(design: Design, rail: RailDesign) -> Sheet:
             for name, part in design.catalog.sources.items()
         )
         choices = (Choice(label="Fed by", origin=rail.source.origin, because=rail.source.why, options=options),)
-    volts = (
-        entry(rail.voltage, "sources", rail.source_id, "choice", "overrides", "voltage_v", "value") if rail.source_id else None
-    )
+    entries: tuple[Entry, ...] = ()
+    figures: tuple[Panel, ...] = ()
+    if rail.source_id is not None and rail.source is not None:
+        path = ("sources", rail.source_id, "choice")
+        entries = (entry(rail.voltage, *path, "overrides", "voltage_v"),)
+        source = as_used(design.catalog.source(rail.source.id), own_figures(design.plan.sources[rail.source_id]))
+        figures = (figures_panel(design, rail.stage, "sources", source, path),)
     if rail.voltage.value is None:
-        sentence = f"{rail.label} has no volts to state: {rail.voltage.because}."
+        sentence = f"{name} has no volts to state: {rail.voltage.because}."
     else:
-        sentence = f"{rail.label} stands at {rail.voltage.text}" + (
+        sentence = f"{name} stands at {rail.voltage.text}" + (
             f", {rail.voltage.spread_text} at worst." if rail.voltage.spread_text else "."
         )
-    fed = ", ".join(node.label.lower() for node in design.nodes.values() if node.rail_id == rail.id)
+    fed = ", ".join(inner(node.label) for node in design.nodes.values() if node.rail_id == rail.id)
     return Sheet(
         stage=rail.stage,
         kind="rail",
-        title=rail.label,
+        title=name,
         sentence=sentence,
         detail=f"It feeds {fed or 'nothing yet'}. Whether it can carry them all is {NOT_YET}.",
-        panels=(Panel(title="", choices=choices, entries=(volts,) if volts else ()),),
+        panels=(Panel(title="", choices=choices, entries=entries), *figures),
     )
 
 

@@ -32,6 +32,23 @@ export function OpeningView({ opening, onLamp }: { opening: Opening; onLamp: () 
 					</li>
 				))}
 			</ul>
+			<div>
+				<h3 className="mb-3 text-soft">Or something else that is switched</h3>
+				<ul aria-label="Or something else" className="grid gap-x-9 gap-y-3 min-[720px]:grid-cols-3">
+					{opening.others.map((other) => (
+						<li key={other.label}>
+							<button
+								type="button"
+								onClick={() => change({ patch: other.patch, summary: other.label }).then((error) => !error && onLamp())}
+								className="text-left hover:text-coppertext"
+							>
+								<span className="block border-hair border-b-2 font-said font-semibold">{other.label}</span>
+								<span className="block text-note text-soft">{other.detail}</span>
+							</button>
+						</li>
+					))}
+				</ul>
+			</div>
 			<div className="space-y-5">
 				{opening.choices.map((choice) => (
 					<ChoiceRow key={choice.label} choice={choice} />

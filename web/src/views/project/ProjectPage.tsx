@@ -1,4 +1,4 @@
-import { useEffect, useState } from "react";
+import { useEffect, useRef, useState } from "react";
 import { Link, useSearchParams } from "wouter";
 import { Refusal, type Review } from "../../api/client";
 import { ProjectProvider, useCurrent, useEdit, useProject, useSheet } from "../../api/project";
@@ -9,6 +9,7 @@ import { Finder } from "../finder/Finder";
 import { HistoryView } from "../history/HistoryView";
 import { KeyList } from "../keys/KeyList";
 import { LineView } from "../line/LineView";
+import { NewsBar } from "../news/NewsBar";
 import { OpeningView } from "../opening/OpeningView";
 import { PhoneTongue } from "../phone/PhoneTongue";
 import { SheetView } from "../sheet/SheetView";
@@ -99,6 +100,12 @@ function Desk() {
 		show: setCopied,
 	});
 	const sheet = useSheet(chosen);
+	const desk = useRef<HTMLDivElement>(null);
+	// biome-ignore lint/correctness/useExhaustiveDependencies: another sheet is read from its top, wherever the last one was left
+	useEffect(() => {
+		desk.current?.scrollTo(0, 0);
+		if ((desk.current?.getBoundingClientRect().top ?? 0) < 0) desk.current?.scrollIntoView();
+	}, [chosen]);
 	const found = useFound(review, sheet, choose);
 	useActionKeys([...actions, ...found.filter((it) => it.key)]);
 	return (
@@ -113,11 +120,12 @@ function Desk() {
 				<>
 					<LineView line={review.line} chosen={isHistory ? "" : chosen} onChoose={choose} />
 					<main className="grid flex-1 grid-cols-1 gap-6 px-7 pb-28 desk:pb-0 max-[720px]:px-3 desk:min-h-0 desk:grid-cols-[minmax(0,2fr)_minmax(0,1fr)]">
-						<div className="rounded-t-[2rem] bg-sheet desk:min-h-0 desk:overflow-y-auto">
+						<div ref={desk} className="rounded-t-[2rem] bg-sheet desk:min-h-0 desk:overflow-y-auto">
 							{isHistory ? <HistoryView /> : sheet && <SheetView key={sheet.stage} sheet={sheet} />}
 						</div>
 						<div className="flex flex-col desk:min-h-0">
 							<div className="flex-1 pb-4 max-[720px]:px-2 desk:min-h-0 desk:overflow-y-auto">
+								<NewsBar />
 								<TrialBar />
 								<VerdictList review={review} chosen={chosen} onChoose={choose} />
 							</div>

@@ -33,6 +33,7 @@ export function useActions(ways: Ways): Action[] {
 		{ id: "try", label: attempt?.isHeld ? "End what if" : "What if", hint: "look before keeping", key: "w", run: hold },
 		{ id: "history", label: "History", hint: "every change, to compare and bring back", key: "h", run: ways.turnHistory },
 		{ id: "find", label: "Find", hint: "anything, by typing", key: "/ Ctrl+k", run: ways.find },
+		{ id: "parts", label: "My parts", hint: "drawer, series and parts of your own", key: "m", run: () => ways.choose("parts") },
 		{ id: "shelf", label: "Projects", hint: "the shelf", key: "s", run: () => go("/shelf") },
 		{ id: "phone", label: "Phone in or out", key: "p", run: ways.turnPhone },
 		{

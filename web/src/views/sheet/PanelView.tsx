@@ -4,11 +4,26 @@ import { ActionButton } from "../../ui/ActionButton";
 import { ChoiceRow, folds } from "../../ui/ChoiceRow";
 import { EntryField } from "../../ui/EntryField";
 import { Origin } from "../../ui/Origin";
+import { LadderPicture } from "./pictures/LadderPicture";
 import { SchematicPicture } from "./pictures/SchematicPicture";
 import { Resistor } from "./Resistor";
 
 /** Values that belong together: schools first, then what to turn, then what comes of it. */
 export function PanelView({ panel }: { panel: Panel }) {
+	if (!panel.is_folded) return <Unfolded panel={panel} />;
+	return (
+		<details>
+			<summary className="cursor-pointer text-note text-soft">
+				{panel.title}: {panel.note}
+			</summary>
+			<div className="mt-3">
+				<Unfolded panel={{ ...panel, title: "", note: "" }} />
+			</div>
+		</details>
+	);
+}
+
+function Unfolded({ panel }: { panel: Panel }) {
 	const { change } = useEdit();
 	const narrow = panel.choices.filter(folds);
 	const wide = panel.choices.filter((choice) => !folds(choice));
@@ -32,9 +47,16 @@ export function PanelView({ panel }: { panel: Panel }) {
 					{panel.entries.map((entry) => (
 						<EntryField key={entry.path.join(".")} entry={entry} isWide={!entry.value} />
 					))}
-					{panel.resistor_bands.length > 0 && <Resistor bands={panel.resistor_bands} />}
 				</div>
 			)}
+			{panel.resistors.length > 0 && (
+				<ul aria-label="Resistors to reach for" className="flex flex-wrap gap-x-7 gap-y-3">
+					{panel.resistors.map((resistor) => (
+						<Resistor key={resistor.label} resistor={resistor} />
+					))}
+				</ul>
+			)}
+			{panel.ladder && <LadderPicture picture={panel.ladder} />}
 			{panel.facts.length > 0 && (
 				<dl className="flex flex-wrap gap-x-8 gap-y-2">
 					{panel.facts.map((fact) => (

@@ -2,6 +2,7 @@ import type { Sheet } from "../../api/client";
 import { useEdit } from "../../api/project";
 import { ActionButton } from "../../ui/ActionButton";
 import { Builds } from "./Builds";
+import { Elsewhere } from "./Elsewhere";
 import { PanelView } from "./PanelView";
 import { PinRows } from "./PinRows";
 import { BytesPicture } from "./pictures/BytesPicture";
@@ -44,6 +45,7 @@ export function SheetView({ sheet }: { sheet: Sheet }) {
 					channel={sheet.panels.some((it) => it.title === "Red") ? "red" : "main"}
 				/>
 			)}
+			{sheet.kind === "parts" && <Elsewhere />}
 			{sheet.words.length > 0 && <WordRows words={sheet.words} />}
 			{sheet.pins.length > 0 && <PinRows pins={sheet.pins} />}
 			{sheet.moves.length > 0 && (

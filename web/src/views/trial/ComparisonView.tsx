@@ -29,15 +29,22 @@ export function ComparisonView({ comparison, areChangesShown = true }: { compari
 					))}
 				</ul>
 			)}
-			{values.length > 0 && <Rows label="Numbers that move" rows={values} />}
+			{values.length > 0 && <Moved label="Numbers that move" rows={values} />}
 			{areChangesShown && changes.length > 0 && (
-				<Rows label="Decided otherwise" rows={changes.map((it) => ({ ...it, id: it.path.join(".") }))} />
+				<Moved label="Decided otherwise" rows={changes.map((it) => ({ ...it, id: it.path.join(".") }))} />
 			)}
 		</div>
 	);
 }
 
-function Rows({ label, rows }: { label: string; rows: readonly { id: string; label: string; before: string; after: string }[] }) {
+/** Rows of what was, and what it becomes. */
+export function Moved({
+	label,
+	rows,
+}: {
+	label: string;
+	rows: readonly { id: string; label: string; before: string; after: string }[];
+}) {
 	return (
 		<div>
 			<p className="text-note text-soft">{label}</p>

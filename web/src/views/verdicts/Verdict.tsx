@@ -4,6 +4,7 @@ import { useEdit } from "../../api/project";
 import { ActionButton } from "../../ui/ActionButton";
 import { Mark } from "../../ui/Mark";
 import { WorkingList } from "../../ui/WorkingList";
+import { Clearings } from "./Clearings";
 
 type Props = { finding: Finding; sources: Record<string, string>; isHere: boolean; onChoose: (stage: string) => void };
 
@@ -53,6 +54,7 @@ export function Verdict({ finding, sources, isHere, onChoose }: Props) {
 				{isKeeping && !finding.accepted && <KeepForm finding={finding} onDone={() => setKeeping(false)} />}
 				{isOpen && (
 					<>
+						<Clearings finding={finding.key} />
 						<WorkingList working={finding.working} sources={sources} />
 						<p className="mt-1 font-number text-soft text-xs">{finding.code}</p>
 					</>
