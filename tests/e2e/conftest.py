@@ -4,7 +4,7 @@ from collections.abc import Callable, Iterator
 
 import httpx
 import pytest
-from playwright.sync_api import Browser, Page, sync_playwright
+from playwright.sync_api import Browser, Page, expect, sync_playwright
 
 FLAGS = [
     "--no-sandbox",
@@ -65,3 +65,23 @@ def open_plan(page: Page, server: str) -> Callable[[dict[str, object]], None]:
         page.get_by_role("heading", level=2).first.wait_for()
 
     return go
+
+
+def find(page: Page, words: str) -> None:
+    """Type into the finder that a key just opened, and take what it offers first."""
+    expect(page.get_by_role("dialog", name="Find").get_by_role("combobox")).to_be_focused()
+    page.keyboard.type(words)
+    expect(page.get_by_role("option", selected=True)).to_contain_text(words, ignore_case=True)
+    page.keyboard.press("Enter")
+
+
+def choose(page: Page, name: str, *, typed: str) -> None:
+    """Type into a list that a key just opened, and take the one it moves to.
+
+    A list sets the focus on what is chosen now once it has found its place, and on what is typed a moment after
+    the key: a hand is slower than either, a test is not, so it looks each time.
+    """
+    expect(page.locator("[role=option]:focus")).to_be_visible()
+    page.keyboard.type(typed)
+    expect(page.get_by_role("option", name=name)).to_be_focused()
+    page.keyboard.press("Enter")

@@ -8,6 +8,7 @@ from playwright.sync_api import Page, expect
 
 from oddlamp.core.plan.document import Document, merge_patch
 from tests.builders import CLEAR, lamp
+from tests.e2e.conftest import choose, find
 
 pytestmark = pytest.mark.e2e
 Open = Callable[[dict[str, object]], None]
@@ -68,8 +69,7 @@ def test_colours_drives_and_counts_are_chosen(page: Page, open_plan: Open, serve
     expect(page.get_by_role("button", name="Colour: proposed, why?")).to_be_focused()
     tab_to(page, "Colour")
     page.keyboard.press("Enter")
-    page.get_by_role("listbox").wait_for()
-    page.get_by_role("option", name="Pure green").press("Enter")
+    choose(page, "Pure green", typed="Pure g")
     expect(page.get_by_role("combobox", name="Colour")).to_have_text("Pure green▾")
     tab_to(page, "Side by side")
     page.keyboard.press("Tab")
@@ -104,13 +104,10 @@ def test_pins_and_words_are_turned(page: Page, open_plan: Open) -> None:
     for _ in range(2):
         tab_to(page, "Pin for Lamp")
     page.keyboard.press("Enter")
-    page.get_by_role("listbox").wait_for()
-    page.keyboard.type("A3")
-    page.keyboard.press("Enter")
+    choose(page, "A3", typed="A3")
     expect(page.get_by_role("combobox", name="Pin for Lamp")).to_have_text("A3▾")
     page.keyboard.press("/")
-    page.keyboard.type("words")
-    page.keyboard.press("Enter")
+    find(page, "words")
     page.get_by_role("heading", name="2 words, no two alike").wait_for()
     tab_to(page, "Add a word")
     page.keyboard.press("Enter")

@@ -13,7 +13,7 @@ from playwright.sync_api import Browser, Page, expect
 from oddlamp.core.plan.document import merge_patch
 from tests.builders import CLEAR, document, lamp
 from tests.conftest import start_server
-from tests.e2e.conftest import watch
+from tests.e2e.conftest import find, watch
 
 pytestmark = pytest.mark.e2e
 Open = Callable[[dict[str, object]], None]
@@ -191,17 +191,14 @@ def test_the_finder_finds_stages_ways_out_and_actions(page: Page, open_plan: Ope
     open_plan(merge_patch(CLEAR, lamp(resistor_ohm=47)))
     page.get_by_label(FIELD, exact=True).focus()
     page.keyboard.press("Control+k")  # from a field too
-    page.keyboard.type("fit 75")
-    page.keyboard.press("Enter")
+    find(page, "fit 75")
     expect(page.get_by_label(FIELD, exact=True)).to_have_value("75 Ω")
     page.get_by_role("heading", level=2).first.click()
     page.keyboard.press("/")
-    page.keyboard.type("hook")
-    page.keyboard.press("Enter")
+    find(page, "hook")
     expect(page.get_by_role("heading", name="3.24 V reaches the module. It can stand 3.60.")).to_be_visible()
     page.keyboard.press("/")
-    page.keyboard.type("copy answers")
-    page.keyboard.press("Enter")
+    find(page, "copy the answers")
     expect(page.get_by_label("Answers as text")).to_contain_text("18.7\u00a0mA flows through Lamp")
     page.keyboard.press("Escape")
     page.keyboard.press("/")
