@@ -6,9 +6,12 @@ from datetime import UTC, datetime, timedelta
 from pathlib import Path
 
 import pytest
+from alembic import command
+from alembic.autogenerate import compare_metadata
 from alembic.config import Config
+from alembic.migration import MigrationContext
 from alembic.script import ScriptDirectory
-from sqlalchemy import Engine, text
+from sqlalchemy import Engine, create_engine, inspect, text
 
 from oddlamp.catalog.load import load_catalog
 from oddlamp.core.errors import NothingToUndo, NotKept, PlanInvalid, StaleRevision, UnknownProject, UnknownRevision
@@ -16,6 +19,7 @@ from oddlamp.core.parts.check import check_parts
 from oddlamp.core.plan.document import dump_plan, load_plan
 from oddlamp.core.plan.model import Plan
 from oddlamp.store.database import MIGRATIONS, NEWEST, DatabaseTooNew, open_database
+from oddlamp.store.models import Base
 from oddlamp.store.projects import Kept, ProjectStore
 from tests.builders import CLEAR, lamp
 
@@ -173,10 +177,32 @@ def test_an_older_database_is_upgraded_with_a_copy_beside_it_and_a_newer_one_ref
     assert path.read_bytes() == before
 
 
-def test_the_newest_migration_is_the_one_the_program_knows() -> None:
+def test_a_file_made_new_is_the_one_the_migrations_lead_to(tmp_path: Path) -> None:
+    walked = create_engine(f"sqlite:///{tmp_path / 'walked.sqlite3'}")
     config = Config()
     config.set_main_option("script_location", str(MIGRATIONS))
     assert ScriptDirectory.from_config(config).get_current_head() == NEWEST
+    with walked.begin() as connection:
+        config.attributes["connection"] = connection
+        command.upgrade(config, "head")
+    described = []
+    for engine in (walked, open_database(tmp_path / "new.sqlite3")):
+        with engine.connect() as connection:
+            assert compare_metadata(MigrationContext.configure(connection), Base.metadata) == []
+        seen = inspect(engine)
+        described.append(
+            {
+                table: (
+                    sorted((it["name"], str(it["type"]), it["nullable"]) for it in seen.get_columns(table)),
+                    sorted(map(str, seen.get_indexes(table))),
+                    sorted(str(it["constrained_columns"]) + it["referred_table"] for it in seen.get_foreign_keys(table)),
+                    seen.get_pk_constraint(table)["constrained_columns"],
+                )
+                for table in seen.get_table_names()
+            }
+        )
+    assert described[0] == described[1]
+    assert len(described[0]) == 4
 
 
 def test_a_full_disk_is_told_and_nothing_is_damaged(store: ProjectStore, engine: Engine) -> None:

@@ -1,7 +1,8 @@
 """The rehearsal: plan and events in, the whole course out. A pure function, so that a run can be kept and compared."""
 
 import heapq
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
+from functools import cache, partial
 from itertools import count
 from operator import itemgetter
 from typing import Final, NamedTuple
@@ -9,8 +10,9 @@ from typing import Final, NamedTuple
 from oddlamp.core.base import inner, si
 from oddlamp.core.behaviour.lights import LampState, act, seen_light, step_duty
 from oddlamp.core.checks.words import sent_bytes
-from oddlamp.core.design import ControlDesign, Design, Hop, LampDesign, TalkDesign
+from oddlamp.core.design import ControlDesign, Design, Hop, LampDesign, NodeDesign, TalkDesign
 from oddlamp.core.parts.models import Catalog
+from oddlamp.core.plan.fields import Saying
 from oddlamp.core.plan.model import Action, Plan
 from oddlamp.core.plan.text import ENDINGS, bytes_of, shown
 from oddlamp.core.rehearsal.events import ControlEvent, Event, InputEvent, LineEvent, WordEvent
@@ -20,7 +22,12 @@ from oddlamp.core.values import NOT_YET
 from oddlamp.core.words.framing import Heard, Parser, byte_time_s
 
 MOST_MESSAGES: Final = 50_000
+DARK: Final = LampState()
 _HEX: Final = tuple(f"{byte:02x}" for byte in range(256))
+# A named tuple made from a row at once, a third of the time that naming its fields takes: the many events of a run are.
+Row = tuple[float, str, str, str, float | None, str | None, str, float | None, float | None, int]
+_event: Final[Callable[[Row], TraceEvent]] = partial(tuple.__new__, TraceEvent)
+_point: Final[Callable[[tuple[float, float, float]], LampPoint]] = partial(tuple.__new__, LampPoint)
 Arrival = tuple[float, int, TalkDesign, int, bytes | Heard, bool, int]
 
 
@@ -52,14 +59,19 @@ class _Run:
         self.trace: list[TraceEvent] = []
         self.states: dict[str, LampState] = {}
         self.parsers: dict[tuple[str, bool], Parser] = {}
-        self.wire_free_s: dict[tuple[str, str], float] = {}
+        self.wire_free_s: dict[str, float] = {}
         self.queue: list[Arrival] = []
         self.order = count()
         self.messages = count(1)
         self.message = 0
         self.controls = {control.id: control for handset in design.handsets.values() for control in handset.controls}
         self.outlets = {lamp.id: _outlets(design, lamp) for lamp in design.lamps.values()}
-        self.heard_by = {host: design.rules_of(host) for host in design.nodes}
+        self.deeds: dict[tuple[str, str | None, str | None, str | None], list[_Deed]] = {}
+        for rule in design.plan.rules.values():
+            mine = self.deeds.setdefault((rule.host, rule.when.heard, rule.when.input, rule.when.event), [])
+            mine += [_deed(design, rule.host, action) for action in rule.do]
+        # The same few links and words come up thousands of times in a run: each is looked up once.
+        self.flight, self.passage, self.content = cache(self._flight), cache(self._passage), cache(self._content)
         self.effects: dict[tuple[str, LampState], list[_Effect]] = {}
         dark = LampPoint(0.0, 0.0, 0.0)
         self.lamps = {it.signal_id: [dark] for mine in self.outlets.values() for it in mine if it.current_a is not None}
@@ -116,9 +128,7 @@ class _Run:
                 self.trace.append(
                     TraceEvent(event.t_s, f"inputs.{event.input}", event.input, says=event.event, message=self.message)
                 )
-                for _, rule in self.heard_by[host]:
-                    if rule.when.input == event.input and rule.when.event == event.event:
-                        self._do(event.t_s, host, rule.do)
+                self._do(event.t_s, self.deeds.get((host, None, event.input, event.event), ()))
 
     def _hand(self, control: ControlDesign | None) -> str:
         return f"nodes.{control.node_id}" if control else next((f"nodes.{name}" for name in self.design.handsets), "nodes")
@@ -140,24 +150,26 @@ class _Run:
         self._send(event.t_s, talk, content + (ENDINGS[handset.appends.id] if handset else b""), event.text, goes_out=True)
 
     def _say(self, t_s: float, talk: TalkDesign, word_id: str, what: str) -> None:
-        """Send a word with its ending: a phone adds what it adds, a board's program what the words want."""
+        content, goes_out = self.content(talk.id, word_id)
+        self._send(t_s, talk, content, what, goes_out=goes_out)
+
+    def _content(self, talk_id: str, word_id: str) -> tuple[bytes, bool]:
+        """Give a word with its ending, and its way: a phone adds what it adds, a board's program what the words want."""
+        talk = self.design.talks[talk_id]
         vocabulary = talk.vocabulary
         word = vocabulary.word(word_id)
         handset = self.design.handsets.get(talk.a)
-        goes_out = word.direction == "out"
-        if handset is None or not goes_out:
-            content = word.content + vocabulary.terminator
-        else:
-            # A line ending is the phone's habit; any other terminator is typed with the word.
-            typed = b"" if vocabulary.terminator in ENDINGS.values() else vocabulary.terminator
-            content = sent_bytes(word, handset) + typed + ENDINGS[handset.appends.id]
-        self._send(t_s, talk, content, what, goes_out=goes_out)
+        if handset is None or word.direction != "out":
+            return word.content + vocabulary.terminator, word.direction == "out"
+        # A line ending is the phone's habit; any other terminator is typed with the word.
+        typed = b"" if vocabulary.terminator in ENDINGS.values() else vocabulary.terminator
+        return sent_bytes(word, handset) + typed + ENDINGS[handset.appends.id], True
 
     def _send(self, t_s: float, talk: TalkDesign, content: bytes, what: str, *, goes_out: bool) -> None:
         if not content:
             return
         start = self.design.nodes[talk.a if goes_out else talk.b]
-        self.trace.append(TraceEvent(t_s, start.stage, talk.id, content.hex(), says=what, message=self.message))
+        self.trace.append(_event((t_s, start.stage, talk.id, content.hex(), None, None, what, None, None, self.message)))
         if talk.vocabulary.open_because is not None:
             self._lose(t_s, talk.vocabulary.stage, talk.id, talk.vocabulary.open_because, content)
             return
@@ -183,52 +195,40 @@ class _Run:
             self._wire(t_s, talk, hops_done, content, goes_out, hop)
 
     def _fly(self, t_s: float, talk: TalkDesign, hops_done: int, content: bytes, goes_out: bool, hop: Hop) -> None:
-        air = self.design.airs[hop.link_id]
-        link = self.design.plan.links[hop.link_id]
-        for end in (link.a, link.b):
-            radios = (
-                self.design.handsets[end].speaks
-                if end in self.design.handsets
-                else (part.radios if (part := self.design.nodes[end].part) else ())
-            )
-            if air.radio not in radios:
-                self._lose(
-                    t_s, air.stage, hop.link_id, f"the {inner(self.design.nodes[end].label)} does not speak this radio", content
-                )
-                return
-        for at in range(0, len(content), air.packet_most_bytes):
-            packet = content[at : at + air.packet_most_bytes]
-            lands_s = t_s + air.latency.known * (at // air.packet_most_bytes + 1)
-            self.trace.append(
-                TraceEvent(t_s, air.stage, hop.link_id, packet.hex(), says="in the air", until_s=lands_s, message=self.message)
-            )
-            to = self.design.nodes[hop.to_node if goes_out else hop.from_node]
-            if to.node.kind == "module":
-                self.trace.append(TraceEvent(lands_s, to.stage, to.id, packet.hex(), message=self.message))
+        flight = self.flight(hop.link_id, hop.to_node if goes_out else hop.from_node)
+        stage, ref, lost_because, most_bytes, latency_s, module = flight
+        if lost_because is not None:
+            self._lose(t_s, stage, ref, lost_because, content)
+            return
+        lands_s, message = t_s, self.message
+        for at in range(0, len(content), most_bytes):
+            packet = content[at : at + most_bytes]
+            sent, lands_s = packet.hex(), lands_s + latency_s
+            self.trace.append(_event((t_s, stage, ref, sent, None, None, "in the air", lands_s, None, message)))
+            if module is not None:
+                self.trace.append(_event((lands_s, module.stage, module.id, sent, None, None, "", None, None, message)))
             self._push(lands_s, talk, hops_done + 1, packet, goes_out)
+
+    def _flight(self, link_id: str, to_node: str) -> "_Flight":
+        air, link, nodes = self.design.airs[link_id], self.design.plan.links[link_id], self.design.nodes
+        lost_because = None
+        for end in (link.b, link.a):
+            handset, part = self.design.handsets.get(end), nodes[end].part
+            if air.radio not in (handset.speaks if handset else part.radios if part else ()):
+                lost_because = f"the {inner(nodes[end].label)} does not speak this radio"
+        to = nodes[to_node]
+        module = to if to.node.kind == "module" else None
+        return _Flight(air.stage, link_id, lost_because, air.packet_most_bytes, air.latency.known, module)
 
     def _wire(self, t_s: float, talk: TalkDesign, hops_done: int, content: bytes, goes_out: bool, hop: Hop) -> None:
         way = hop.way if goes_out else ("b_to_a" if hop.way == "a_to_b" else "a_to_b")
-        crossing = self.design.crossings[f"{hop.link_id}.{way}"]
-        got, high = crossing.received.value, crossing.high.value
-        if crossing.is_omitted or got is None or high is None:
-            self._lose(t_s, crossing.stage, crossing.id, crossing.received.because or NOT_YET, content)
+        stage, ref, lost_because, volts, byte_s, module = self.passage(hop.link_id, way)
+        if lost_because is not None:
+            self._lose(t_s, stage, ref, lost_because, content)
             return
-        if got < high:
-            self._lose(
-                t_s,
-                crossing.stage,
-                crossing.id,
-                f"{crossing.received.text} never counts as high, that begins at {crossing.high.text}",
-                content,
-            )
-            return
-        byte_s = byte_time_s(self.design.wires[hop.link_id].baud.known)
-        free_s = self.wire_free_s.get((hop.link_id, way), 0.0)
-        start_s = t_s if t_s > free_s else free_s
-        stage, ref, message = crossing.stage, crossing.id, self.message
+        start_s, message = max(t_s, self.wire_free_s.get(ref, 0.0)), self.message
         self.trace += [
-            TraceEvent(start_s + at * byte_s, stage, ref, _HEX[byte], got, None, "", start_s + (at + 1) * byte_s, None, message)
+            _event((start_s + at * byte_s, stage, ref, _HEX[byte], volts, None, "", start_s + (at + 1) * byte_s, None, message))
             for at, byte in enumerate(content)
         ]
         if hops_done + 1 == len(talk.hops):
@@ -238,10 +238,21 @@ class _Run:
         else:
             for at in range(len(content)):
                 self._push(start_s + (at + 1) * byte_s, talk, hops_done + 1, content[at : at + 1], goes_out)
-        ends_s = start_s + len(content) * byte_s
-        self.wire_free_s[(hop.link_id, way)] = ends_s
-        if crossing.receiver.node.kind == "module":
-            self.trace.append(TraceEvent(ends_s, crossing.receiver.stage, crossing.receiver.id, content.hex(), message=message))
+        ends_s = self.wire_free_s[ref] = start_s + len(content) * byte_s
+        if module is not None:
+            self.trace.append(_event((ends_s, module.stage, module.id, content.hex(), None, None, "", None, None, message)))
+
+    def _passage(self, link_id: str, way: str) -> "_Passage":
+        crossing = self.design.crossings[f"{link_id}.{way}"]
+        got, high = crossing.received.value, crossing.high.value
+        lost_because = None
+        if crossing.is_omitted or got is None or high is None:
+            lost_because = crossing.received.because or NOT_YET
+        elif got < high:
+            lost_because = f"{crossing.received.text} never counts as high, that begins at {crossing.high.text}"
+        module = crossing.receiver if crossing.receiver.node.kind == "module" else None
+        byte_s = byte_time_s(self.design.wires[link_id].baud.known)
+        return _Passage(crossing.stage, crossing.id, lost_because, got or 0.0, byte_s, module)
 
     def _parser(self, talk: TalkDesign, goes_out: bool) -> Parser:
         parser = self.parsers.get((talk.id, goes_out))
@@ -259,34 +270,24 @@ class _Run:
             names = " ".join(shown(it) for it in heard.taken) or "nothing"
             self._lose(t_s, stage, talk.id, f"{names} is no word here", heard.taken)
             return
-        self.trace.append(TraceEvent(t_s, stage, word.id, heard.taken.hex(), says=word.label, message=self.message))
-        for _, rule in self.heard_by[listener]:
-            if rule.when.heard == word.id:
-                self._do(t_s, listener, rule.do)
+        self.trace.append(_event((t_s, stage, word.id, heard.taken.hex(), None, None, word.label, None, None, self.message)))
+        self._do(t_s, self.deeds.get((listener, word.id, None, None), ()))
 
-    def _do(self, t_s: float, host: str, actions: tuple[Action, ...]) -> None:
-        for action in actions:
-            if action.verb == "say" and action.say is not None:
-                self.trace.append(
-                    TraceEvent(t_s, f"rules.{host}", action.say.word, says=f"says {action.say.word}", message=self.message)
-                )
+    def _do(self, t_s: float, deeds: Sequence["_Deed"]) -> None:
+        for action, say, stage, says, lamps, lost_because in deeds:
+            if say is not None:
+                self.trace.append(TraceEvent(t_s, stage, say.word, says=says, message=self.message))
                 asked, self.message = self.message, next(self.messages)
-                self._say(t_s, self.design.talks[action.say.talk], action.say.word, action.say.word)
+                self._say(t_s, self.design.talks[say.talk], say.word, say.word)
                 self.message = asked
                 continue
-            if action.verb == "cue" or (action.values is not None and action.values.level == "input"):
-                self._lose(
-                    t_s,
-                    f"rules.{host}",
-                    action.target or "",
-                    f"{'cues' if action.verb == 'cue' else 'levels from an input'}: {NOT_YET}",
-                )
+            ref, states = action.target or "", self.states
+            if lost_because is not None:
+                self._lose(t_s, stage, ref, lost_because)
                 continue
-            self.trace.append(
-                TraceEvent(t_s, f"rules.{host}", action.target or "", says=f"{action.verb} {action.target}", message=self.message)
-            )
-            for lamp_id in self.design.targets(action.target):
-                self.states[lamp_id] = act(self.states.get(lamp_id, LampState()), action)
+            self.trace.append(_event((t_s, stage, ref, "", None, None, says, None, None, self.message)))
+            for lamp_id in lamps:
+                states[lamp_id] = act(states.get(lamp_id, DARK), action)
                 self._light(t_s, lamp_id)
 
     def _light(self, t_s: float, lamp_id: str) -> None:
@@ -296,12 +297,12 @@ class _Run:
         if effects is None:
             effects = self.effects[(lamp_id, state)] = [_effect(outlet, state) for outlet in self.outlets[lamp_id]]
         for outlet, volts, pin_duty, duty, current_a, seen, flow in effects:
-            append(TraceEvent(t_s, outlet.pin_stage, outlet.signal_id, "", volts, None, outlet.pin, None, pin_duty, message))
+            append(_event((t_s, outlet.pin_stage, outlet.signal_id, "", volts, None, outlet.pin, None, pin_duty, message)))
             if current_a is None:
                 self._lose(t_s, outlet.stage, outlet.signal_id, outlet.because)
                 continue
-            self.lamps[outlet.signal_id].append(LampPoint(t_s, current_a, seen))
-            append(TraceEvent(t_s, outlet.stage, outlet.signal_id, "", None, None, flow, None, duty, message))
+            self.lamps[outlet.signal_id].append(_point((t_s, current_a, seen)))
+            append(_event((t_s, outlet.stage, outlet.signal_id, "", None, None, flow, None, duty, message)))
         if not effects:
             lamp = self.design.lamps[lamp_id]
             self._lose(t_s, lamp.stage, lamp_id, lamp.open_because or NOT_YET)
@@ -317,6 +318,48 @@ def _effect(outlet: "_Outlet", state: LampState) -> "_Effect":
     current_a = duty * outlet.current_a
     flow = si(current_a, "A") if current_a else "dark"
     return _Effect(outlet, volts, pin_duty, duty, current_a, seen_light(current_a / outlet.wanted_a), flow)
+
+
+class _Flight(NamedTuple):
+    """What a run needs to know of one way through the air."""
+
+    stage: str
+    ref: str
+    lost_because: str | None
+    most_bytes: int
+    latency_s: float
+    module: NodeDesign | None
+
+
+class _Passage(NamedTuple):
+    """What a run needs to know of one way over a wire."""
+
+    stage: str
+    ref: str
+    lost_because: str | None
+    volts: float
+    byte_s: float
+    module: NodeDesign | None
+
+
+class _Deed(NamedTuple):
+    """What one action of a rule comes to."""
+
+    action: Action
+    say: Saying | None
+    stage: str
+    says: str
+    lamps: tuple[str, ...]
+    lost_because: str | None
+
+
+def _deed(design: Design, host: str, action: Action) -> _Deed:
+    lost_because = None
+    if action.verb == "cue" or (action.values is not None and action.values.level == "input"):
+        lost_because = f"{'cues' if action.verb == 'cue' else 'levels from an input'}: {NOT_YET}"
+    say = action.say if action.verb == "say" else None
+    says = f"says {say.word}" if say is not None else f"{action.verb} {action.target}"
+    return _Deed(action, say, f"rules.{host}", says, design.targets(action.target), lost_because)
 
 
 class _Effect(NamedTuple):
