@@ -8,7 +8,7 @@ from pathlib import Path
 
 import httpx
 import pytest
-from playwright.sync_api import Browser, Page, expect
+from playwright.sync_api import Browser, Page, Route, expect
 
 from oddlamp.core.plan.document import merge_patch
 from tests.builders import CLEAR, document, lamp
@@ -124,6 +124,53 @@ def test_two_windows_lose_neither_value(page: Page, open_plan: Open, browser: Br
     expect(page.get_by_label(FIELD, exact=True)).to_have_value("100 Ω")
     other.context.close()
     assert troubles == []
+
+
+READING = re.compile(r"/api/projects/[0-9a-f]{12}(\?.*)?$")
+
+
+def hold_readings(page: Page) -> list[Route]:
+    """Keep what this page reads of its project on the way, until the test lets it go."""
+    held: list[Route] = []
+    page.route(READING, lambda route: held.append(route) if route.request.method == "GET" else route.fallback())
+    return held
+
+
+def test_a_reading_that_comes_late_does_not_put_the_old_value_back(page: Page, open_plan: Open) -> None:
+    open_plan(CLEAR)
+    neighbour = page.context.new_page()
+    neighbour.goto(page.url)
+    held = hold_readings(page)
+    neighbour.get_by_label("Wanted", exact=True).fill("19m")
+    with page.expect_request(READING) as reading:
+        neighbour.keyboard.press("Enter")
+    before = httpx.get(reading.value.url).text
+    page.get_by_label(FIELD, exact=True).fill("91")
+    page.keyboard.press("Enter")
+    expect(page.get_by_label(FIELD, exact=True)).to_have_value("91 Ω")
+    with page.expect_response(READING) as late:
+        held[0].fulfill(body=before, content_type="application/json")
+    late.value.finished()
+    page.evaluate("new Promise(requestAnimationFrame)")
+    expect(page.get_by_label("Wanted", exact=True)).to_have_value("19 mA")
+    expect(page.get_by_label(FIELD, exact=True)).to_have_value("91 Ω")
+
+
+def test_what_is_kept_elsewhere_is_read_before_a_conflict_is_settled(page: Page, open_plan: Open) -> None:
+    open_plan(CLEAR)
+    elsewhere = {"base_revision": 0, "patch": lamp(resistor_ohm=82), "summary": "82"}
+    address = page.url.replace("/projects/", "/api/projects/").partition("?")[0]
+    elsewhere["base_revision"] = httpx.get(address).json()["revision"]
+    assert httpx.post(f"{address}/edits", json=elsewhere).status_code == 200
+    held = hold_readings(page)
+    page.get_by_label(FIELD, exact=True).fill("100")
+    with page.expect_request(READING):
+        page.keyboard.press("Enter")
+    conflict = page.get_by_role("dialog", name="Another window changed the same place")
+    expect(conflict).to_have_count(0)
+    held[0].fallback()
+    conflict.get_by_role("button", name="Put mine in its place").press("Enter")
+    expect(page.get_by_label(FIELD, exact=True)).to_have_value("100 Ω")
 
 
 def test_windows_of_one_browser_tell_each_other(page: Page, open_plan: Open) -> None:

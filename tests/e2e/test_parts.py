@@ -15,7 +15,7 @@ from tests.builders import CLEAR
 from tests.conftest import running_server
 from tests.core.test_moved import CHANGE, WHITE
 from tests.e2e.conftest import watch
-from tests.e2e.test_named_verdicts import fill, go, verdict
+from tests.e2e.desk import fill, go, verdict
 
 pytestmark = pytest.mark.e2e
 Open = Callable[[dict[str, object]], None]

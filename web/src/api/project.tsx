@@ -107,7 +107,9 @@ export function ProjectProvider({ state, children }: { state: ProjectState; chil
 
 	const shared = {
 		scope: { id: `edits-${id}` }, // one after the other, each on the revision before it
-		onSuccess: (next: ProjectState) => {
+		onSuccess: async (next: ProjectState) => {
+			// A reading asked for before this was kept may answer after it, and would put the old state back.
+			await client.cancelQueries({ queryKey: key(id) });
 			client.setQueryData(key(id), next);
 			client.invalidateQueries({ queryKey: ["history", id] });
 			setTrouble(null);
@@ -176,7 +178,8 @@ export function ProjectProvider({ state, children }: { state: ProjectState; chil
 		} catch (caught) {
 			const error = caught instanceof Error ? caught : new Error("That could not be kept.");
 			if (error instanceof Refusal && error.clashes.length) {
-				client.invalidateQueries({ queryKey: key(id) });
+				// What is chosen is put on top of what is kept there, so that has to be here first.
+				await client.refetchQueries({ queryKey: key(id) });
 				setConflict({ ...call, clashes: error.clashes });
 			} else if (!(isAtField && error instanceof Refusal && error.status === 422)) failed(error, () => send(call, false));
 			return error;

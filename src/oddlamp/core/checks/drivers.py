@@ -138,9 +138,13 @@ def _too_much(
     asked_a = nominal_a if severity == "stop" else most_a
     at_worst = "" if severity == "stop" else "At worst "
     lamps = list(dict.fromkeys(lamp.label for lamp, _ in loads))
-    names = and_list(lamps) if len(lamps) < 4 else f"{len(lamps)} lamps"
+    lit = (
+        f"{lamps[0]} is on"
+        if len(lamps) == 1
+        else f"{and_list(lamps) if len(lamps) < 4 else f'{len(lamps)} lamps'} are on together"
+    )
     put_in = f"{len(loads)} pins, {si(nominal_a, 'A')}, at most {si(most_a, 'A')}; {si(limit.value, 'A')} together"
-    message = f"{what} carry {si(asked_a, 'A')} when {names} are on together; they may carry {si(limit.value, 'A')}."
+    message = f"{what} carry {si(asked_a, 'A')} when {lit}; they may carry {si(limit.value, 'A')}."
     return Breach(
         severity=severity,
         where=f"{host}.{key}",

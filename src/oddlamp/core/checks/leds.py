@@ -332,7 +332,7 @@ def common_leg_fits(design: Design) -> Iterator[Breach]:
                 ),
             ),
             fixes=(
-                Move(label="Common to plus", patch=at_path(("lamps", lamp.id, "common"), "anode")),
+                Move(label="Make it a common anode", patch=at_path(("lamps", lamp.id, "common"), "anode")),
                 Move(label="Drive it straight from the pins", patch=at_path(("lamps", lamp.id, "drive"), {"school": "pin"})),
             ),
             numbers={"legs": 1},

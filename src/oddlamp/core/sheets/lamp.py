@@ -173,8 +173,8 @@ def _whole(design: Design, lamp: LampDesign) -> Panel:
                 label=label, detail=detail, patch=at_path(("lamps", lamp.id, "common"), kind), is_chosen=lamp.common.id == kind
             )
             for kind, label, detail in (
-                ("cathode", "Common to ground", "a high pin lights it"),
-                ("anode", "Common to plus", "a low pin lights it"),
+                ("cathode", "Common cathode", "to ground: a high pin lights it"),
+                ("anode", "Common anode", "to plus: a low pin lights it"),
             )
         )
         choices = (Choice(label="Common leg", origin=lamp.common.origin, because=lamp.common.why, options=options),)

@@ -1,0 +1,43 @@
+"""What a new user does at the desk, in the words of the screen."""
+
+import httpx
+from playwright.sync_api import Page, expect
+
+
+def start(page: Page, server: str, what: str, *, board: str | None = None) -> None:
+    """Open a project from nothing: choose a board if one is given, then what to light."""
+    project = httpx.post(f"{server}/api/projects", json={"start": "empty"}).json()["id"]
+    page.goto(f"/projects/{project}")
+    if board is not None:
+        press(page, board)
+        expect(page.get_by_role("button", name=board).first).to_have_attribute("aria-pressed", "true")
+    press(page, what)
+    page.get_by_role("heading", level=2).first.wait_for()
+
+
+def go(page: Page, name: str) -> None:
+    """Choose a stage of the line."""
+    page.get_by_label("The line, thumb to lamp").get_by_role("button", name=name).first.click()
+
+
+def press(page: Page, name: str) -> None:
+    """Press the first button that says this."""
+    page.get_by_role("button", name=name).first.click()
+
+
+def pick(page: Page, label: str, option: str) -> None:
+    """Take one of a list."""
+    page.get_by_role("combobox", name=label, exact=True).click()
+    page.get_by_role("option", name=option).first.click()
+
+
+def fill(page: Page, label: str, text: str) -> None:
+    """Type into a field."""
+    page.get_by_label(label, exact=True).first.fill(text)
+    page.get_by_label(label, exact=True).first.press("Enter")
+
+
+def verdict(page: Page, mark: str, text: str) -> None:
+    """See a verdict with its mark."""
+    row = page.get_by_label("Verdicts", exact=True).get_by_role("listitem").filter(has_text=text)
+    expect(row.first.get_by_role("img", name=mark, exact=True)).to_be_visible()
