@@ -111,8 +111,8 @@ def test_loaded_divider(tmp_path: Path) -> None:
         drive_v, upper, lower, load = (chance.uniform(*span) for span in ((2.5, 12), (100, 2e5), (100, 2e5), (1e3, 1e6)))
         body += [f"V{at} a{at} 0 {drive_v:.9f}", f"R{at} a{at} b{at} {upper:.9f}"]
         body += [f"RL{at} b{at} 0 {lower:.9f}", f"RX{at} b{at} 0 {load:.9f}"]
-        divider = Divider(upper_ohm=upper, lower_ohm=lower, tolerance_ratio=0)
-        ours.append(divide(flat(drive_v), divider, load_ohm=load).voltage_v.value)
+        divider = Divider(upper_ohm=upper, lower_ohm=lower, tolerance_ratio=0, load_ohm=load)
+        ours.append(divide(flat(drive_v), divider).voltage_v.value)
         ask.append(f"print v(b{at})")
     figures = solve(tmp_path, "\n".join(body), analysis="op", ask=ask)
     assert worst([(mine, figures[f"v(b{at})"]) for at, mine in enumerate(ours)]) < LINEAR

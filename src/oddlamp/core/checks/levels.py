@@ -1,6 +1,7 @@
 """Rules for the hook-up: nothing over a limit, everything heard, one ground."""
 
 from collections.abc import Iterator
+from dataclasses import replace
 
 from oddlamp.core.base import Working, inner, si
 from oddlamp.core.design import CrossingDesign, Design
@@ -229,7 +230,8 @@ def _ways_faster(design: Design, crossing: CrossingDesign, limit_s: float) -> It
         sent, tolerance = crossing.sent_spread, crossing.tolerance
         edge_ohm = parallel_ohm(crossing.upper.known, crossing.lower.known)
         for upper_ohm, lower_ohm in usual_pairs(design.catalog, design.series):
-            pair = Divider(upper_ohm=upper_ohm, lower_ohm=lower_ohm, tolerance_ratio=tolerance.known if tolerance else 0.05)
+            ratio = tolerance.known if tolerance else 0.05
+            pair = Divider(upper_ohm=upper_ohm, lower_ohm=lower_ohm, tolerance_ratio=ratio, load_ohm=crossing.load_ohm)
             if rise * parallel_ohm(upper_ohm, lower_ohm) / edge_ohm <= limit_s and sent and _fits(pair, sent, crossing):
                 label = f"Use {si(upper_ohm, 'ohm')} over {si(lower_ohm, 'ohm')}"
                 yield Move(label=label, patch=divider_patch(crossing, upper_ohm=upper_ohm, lower_ohm=lower_ohm))
@@ -381,10 +383,10 @@ def _ways_down(design: Design, crossing: CrossingDesign) -> Iterator[Move]:
             patch=at_path(("inputs", crossing.link_id, "rail"), None),
         )
     if sent is not None and crossing.high.value is not None:
-        if crossing.upper and crossing.lower and crossing.tolerance:
+        if crossing.divider is not None:
             finer = design.catalog.resistors["metal-film"].tolerance_ratio.value
-            same = Divider(upper_ohm=crossing.upper.known, lower_ohm=crossing.lower.known, tolerance_ratio=finer)
-            if finer < crossing.tolerance.known and _fits(same, sent, crossing):
+            same = replace(crossing.divider, tolerance_ratio=finer)
+            if finer < crossing.divider.tolerance_ratio and _fits(same, sent, crossing):
                 yield Move(
                     label=f"Use {si(finer, 'ratio')} parts ({si(divide(sent, same).voltage_v.most, 'V')} at worst)",
                     patch=divider_patch(crossing, tolerance_ratio=finer),
@@ -393,7 +395,7 @@ def _ways_down(design: Design, crossing: CrossingDesign) -> Iterator[Move]:
             crossing.tolerance.known if crossing.tolerance else design.catalog.resistors["carbon-film"].tolerance_ratio.value
         )
         for upper_ohm, lower_ohm in usual_pairs(design.catalog, design.series):
-            pair = Divider(upper_ohm=upper_ohm, lower_ohm=lower_ohm, tolerance_ratio=tolerance)
+            pair = Divider(upper_ohm=upper_ohm, lower_ohm=lower_ohm, tolerance_ratio=tolerance, load_ohm=crossing.load_ohm)
             if _fits(pair, sent, crossing):
                 label = f"Use {si(upper_ohm, 'ohm')} over {si(lower_ohm, 'ohm')} ({si(divide(sent, pair).voltage_v.most, 'V')} at worst)"
                 yield Move(label=label, patch=divider_patch(crossing, upper_ohm=upper_ohm, lower_ohm=lower_ohm))

@@ -54,6 +54,7 @@ class Carried(NamedTuple):
     more_f: float = 0.0
     upper: Value | None = None
     lower: Value | None = None
+    divider: Divider | None = None
     tolerance: Value | None = None
     extra: Value | None = None
     injected_a: float | None = None
@@ -228,6 +229,9 @@ class _Maker:
             school=school,
             upper=carried.upper if carried else None,
             lower=carried.lower if carried else None,
+            divider=carried.divider if carried else None,
+            load_ohm=self.load_ohm,
+            capacitance_f=self.capacitance_f,
             tolerance=carried.tolerance if carried else None,
             extra=carried.extra if carried else None,
             injected_a=carried.injected_a if carried else None,
@@ -334,21 +338,23 @@ class _Maker:
         pairs = usual_pairs(self.catalog, self.series)
         fitting = None
         if limit.value is not None and high.value is not None:
-            fitting = first_fitting_divider(drive, pairs=pairs, tolerance_ratio=ratio, limit_v=limit.value, high_v=high.high)
+            fitting = first_fitting_divider(
+                drive, pairs=pairs, tolerance_ratio=ratio, limit_v=limit.value, high_v=high.high, load_ohm=self.load_ohm
+            )
         first = (fitting.upper_ohm, fitting.lower_ohm) if fitting else pairs[0]
         why = self.catalog.proposals["divider"].why
         upper = self._ohm("upper_ohm", "From the sender", self.values.upper_ohm, first[0], why)
         lower = self._ohm("lower_ohm", "To ground", self.values.lower_ohm, first[1], why)
-        # A pull-down at the receiver loads the divider.
-        load_ohm = self.signal.pull_ohm if self.signal.pull_to == "ground" else None
-        divider = Divider(upper_ohm=upper.known, lower_ohm=lower.known, tolerance_ratio=ratio)
-        level = divide(drive, divider, load_ohm=load_ohm)
+        load_ohm = self.load_ohm
+        divider = Divider(upper_ohm=upper.known, lower_ohm=lower.known, tolerance_ratio=ratio, load_ohm=load_ohm)
+        level = divide(drive, divider)
         whole_ohm = upper.known + (lower.known if load_ohm is None else parallel_ohm(lower.known, load_ohm))
         return Carried(
             level,
             parallel_ohm(upper.known, lower.known),
             upper=upper,
             lower=lower,
+            divider=divider,
             tolerance=tolerance,
             carried_a=(drive.value / whole_ohm, drive.most / (whole_ohm * (1 - ratio))),
             carried_how=f"{si(drive.value, 'V')} / {si(whole_ohm, 'ohm')}",
@@ -407,11 +413,24 @@ class _Maker:
             Level(voltage_v=held, working=(working,)), series.known, tolerance=tolerance, extra=series, injected_a=injected_a
         )
 
-    def _rise(self, slot: Slot, carried: Carried) -> Value:
+    @property
+    def load_ohm(self) -> float | None:
+        """A pull-down at the receiver, which loads what brings the level across, ohm."""
+        return self.signal.pull_ohm if self.signal.pull_to == "ground" else None
+
+    @property
+    def length_m(self) -> float:
+        """The wire's length, m."""
         wire = self.signal.wire
-        length_m = wire.length_m if wire and wire.length_m is not None else self.catalog.proposals["wire"].value or 0.2
-        input_f = self.catalog.proposals["input"].value or 1e-11
-        total_f = input_f + WIRE_F_PER_M * length_m + carried.more_f
+        return wire.length_m if wire and wire.length_m is not None else self.catalog.proposals["wire"].value or 0.2
+
+    @property
+    def capacitance_f(self) -> float:
+        """Of the receiver's input and the wire, F."""
+        return (self.catalog.proposals["input"].value or 1e-11) + WIRE_F_PER_M * self.length_m
+
+    def _rise(self, slot: Slot, carried: Carried) -> Value:
+        length_m, total_f = self.length_m, self.capacitance_f + carried.more_f
         if carried.gate_v is not None:
             return self._shifter_rise(slot, carried, carried.gate_v, total_f)
         rise_s = rise_time_s(resistance_ohm=carried.edge_ohm, capacitance_f=total_f)

@@ -1,6 +1,7 @@
 """Designers: the best resistor from a series or a drawer, and the best divider pair by all constraints at once."""
 
 import math
+from bisect import bisect_left
 from collections.abc import Iterable, Sequence
 from functools import lru_cache
 from itertools import combinations_with_replacement
@@ -86,8 +87,8 @@ def design_divider(
     current_most_a: float = 2e-3,
     rise_most_s: float = math.inf,
     capacitance_f: float = 3e-11,
-    values: Iterable[float] | None = None,
-    series: Series = "E24",
+    load_ohm: float | None = None,
+    values: Series | Iterable[float] = "E24",
     most: int = 5,
 ) -> tuple[FoundDivider, ...]:
     """Search all pairs of a series, or of a drawer, for dividers that satisfy every constraint; the best first.
@@ -101,31 +102,35 @@ def design_divider(
         current_most_a: what the divider may draw, A.
         rise_most_s: the longest edge, s.
         capacitance_f: input and wire, F.
-        values: the resistors of a drawer; None for the series from 100 ohm to 1 Mohm.
-        series: which series where there is no drawer.
+        load_ohm: what stands beside the lower resistor, such as a pull-down, ohm.
+        values: a series from 100 ohm to 1 Mohm, or the resistors of a drawer.
         most: how many to return.
     Source: divider and RC edge, as ``divide`` and ``rise_time_s``; IEC 60063.
     """
-    ohms = sorted(set(values)) if values is not None else [preferred(d, m) for d in DECADES for m in SERIES[series]]
+    ohms = [preferred(d, m) for d in DECADES for m in SERIES[values]] if isinstance(values, str) else sorted(set(values))
     t, found = tolerance_ratio, []
-    ratio_most, ratio_least = (1 + t) / (1 - t), (1 - t) / (1 + t)
+
+    def loaded(ohm: float) -> float:
+        return ohm if load_ohm is None else parallel_ohm(ohm, load_ohm)
+
     for upper in ohms:
-        for lower in ohms:
-            # The corners by hand first: of ten thousand pairs only a few are worth their working.
-            worst_high = drive_voltage_v.most * lower * ratio_most / (upper + lower * ratio_most)
+        # A larger lower resistor only gives more, so those that fit stand side by side: the first is searched by halves.
+        def worst_low(lower: float, upper: float = upper) -> float:
+            return drive_voltage_v.least * (low := loaded(lower * (1 - t))) / (upper * (1 + t) + low)
+
+        for lower in ohms[bisect_left(ohms, high_v, key=worst_low) :]:
+            high = loaded(lower * (1 + t))
+            worst_high = drive_voltage_v.most * high / (upper * (1 - t) + high)
             if worst_high > limit_v:
-                break  # a larger lower resistor only gives more
-            worst_low = drive_voltage_v.least * lower * ratio_least / (upper + lower * ratio_least)
-            if worst_low < high_v:
-                continue
-            current_a = drive_voltage_v.most / (upper + lower)
+                break
+            current_a = drive_voltage_v.most / (upper + loaded(lower))
             rise_s = rise_time_s(resistance_ohm=parallel_ohm(upper, lower), capacitance_f=capacitance_f)
             if current_a <= current_most_a and rise_s <= rise_most_s:
-                found.append((min(limit_v - worst_high, worst_low - high_v), -current_a, upper, lower, rise_s))
+                found.append((min(limit_v - worst_high, worst_low(lower) - high_v), -current_a, upper, lower, rise_s))
     found.sort(reverse=True)
     out = []
     for spare_v, minus_a, upper, lower, rise_s in found[:most]:
-        level = divide(drive_voltage_v, Divider(upper_ohm=upper, lower_ohm=lower, tolerance_ratio=t))
+        level = divide(drive_voltage_v, Divider(upper_ohm=upper, lower_ohm=lower, tolerance_ratio=t, load_ohm=load_ohm))
         why = f"stays {si(spare_v, 'V')} from both ends at worst, draws {si(-minus_a, 'A')}, edge {si(rise_s, 's', digits=2)}"
         out.append(
             FoundDivider(

@@ -108,7 +108,7 @@ def size_led_resistor(branch: LedBranch, *, wanted_current_a: float) -> LedSizin
         working=(
             Working(formula=f"R = ({_minus_formula(branch)}) / I_F", substituted=put_in, source=OHM),
             Working(
-                formula="next E24 value, upwards, so that the current is never exceeded",
+                formula=f"next {branch.series} value, upwards, so that the current is never exceeded",
                 substituted=si(resistance_ohm, "ohm"),
                 source="iec-60063",
             ),

@@ -16,11 +16,12 @@ DIVIDER: Final = "horowitz-hill"
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Divider:
-    """Two resistors: ``upper_ohm`` from the sender, ``lower_ohm`` to ground."""
+    """Two resistors: ``upper_ohm`` from the sender, ``lower_ohm`` to ground, and ``load_ohm`` beside the lower one."""
 
     upper_ohm: float
     lower_ohm: float
     tolerance_ratio: float
+    load_ohm: float | None = None
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -31,13 +32,13 @@ class Level:
     working: tuple[Working, ...]
 
 
-def divide(drive_voltage_v: Spread, divider: Divider, *, load_ohm: float | None = None) -> Level:
+def divide(drive_voltage_v: Spread, divider: Divider) -> Level:
     """Return what a divider lets through, nominal and at the corners.
 
-    Assumes a sender without resistance of its own, and a receiver that draws nothing but through ``load_ohm`` to ground.
+    Assumes a sender without resistance of its own, and a receiver that draws nothing but through the load.
     Source: V_out = V_in R2 / (R1 + R2); highest with the upper low and the lower high.
     """
-    t = divider.tolerance_ratio
+    t, load_ohm = divider.tolerance_ratio, divider.load_ohm
 
     def out(voltage_v: float, upper: float, lower: float) -> float:
         loaded = lower if load_ohm is None else parallel_ohm(lower, load_ohm)
@@ -83,11 +84,17 @@ def straight(drive_voltage_v: Spread) -> Level:
 
 
 def first_fitting_divider(
-    drive_voltage_v: Spread, *, pairs: Iterable[tuple[float, float]], tolerance_ratio: float, limit_v: float, high_v: float
+    drive_voltage_v: Spread,
+    *,
+    pairs: Iterable[tuple[float, float]],
+    tolerance_ratio: float,
+    limit_v: float,
+    high_v: float,
+    load_ohm: float | None = None,
 ) -> Divider | None:
     """Return the first pair that stays at or under ``limit_v`` and over ``high_v`` at every corner, or None."""
     for upper_ohm, lower_ohm in pairs:
-        divider = Divider(upper_ohm=upper_ohm, lower_ohm=lower_ohm, tolerance_ratio=tolerance_ratio)
+        divider = Divider(upper_ohm=upper_ohm, lower_ohm=lower_ohm, tolerance_ratio=tolerance_ratio, load_ohm=load_ohm)
         level = divide(drive_voltage_v, divider).voltage_v
         if level.most <= limit_v and level.least >= high_v:
             return divider

@@ -2,18 +2,19 @@
 
 from oddlamp.core.base import si
 from oddlamp.core.electrical.bands import band_colours, smd_marking
+from oddlamp.core.electrical.preferred import Series
 from oddlamp.core.sheets.models import Entry, MarkedResistor
 from oddlamp.core.sheets.steps import steps
 from oddlamp.core.values import Value
 
 
-def entry(value: Value, *path: str, label: str | None = None) -> Entry:
+def entry(value: Value, *path: str, label: str | None = None, series: Series = "E24") -> Entry:
     """Make a value that can be turned, at its path in the plan.
 
-    Keeping a proposed part keeps its figures with it: written as one's own they would lose their spread.
+    ``series`` is the one its resistances step through. Keeping a proposed part keeps its figures with it: written as one's own they would lose their spread.
     """
     is_figure = "overrides" in path
-    lower, higher = steps(value)
+    lower, higher = steps(value, series)
     return Entry(
         label=label or value.label,
         text=value.text,

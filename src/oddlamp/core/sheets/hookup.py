@@ -10,6 +10,7 @@ from oddlamp.core.electrical.crossings import SCHOOLS, try_school
 from oddlamp.core.electrical.designers import FoundDivider, design_divider
 from oddlamp.core.electrical.lamps import spread_of
 from oddlamp.core.electrical.led import Spread
+from oddlamp.core.electrical.preferred import Series
 from oddlamp.core.findings import Move
 from oddlamp.core.line import State, rail_label, room_v
 from oddlamp.core.plan.document import at_path
@@ -195,7 +196,7 @@ def level_panel(design: Design, way: CrossingDesign, title: str | None = None) -
     values = (*path, "shift", "values")
     for value in (way.upper, way.lower, way.extra, way.drop, way.tolerance):
         if value is not None:
-            entries.append(entry(value, *values, value.id.rpartition(".")[2]))
+            entries.append(entry(value, *values, value.id.rpartition(".")[2], series=design.series))
     tolerance = way.tolerance.known if way.tolerance else 0.05
     return Panel(
         title=direction(way) if title is None else title,
@@ -216,18 +217,26 @@ def level_panel(design: Design, way: CrossingDesign, title: str | None = None) -
 
 
 def _best_pairs(design: Design, way: CrossingDesign) -> tuple[Move, ...]:
-    """Offer the best pair by all constraints at once, from E24 and from the user's drawer, and say why it wins."""
-    if way.school.id != "divider" or way.sent_spread is None or way.high.value is None or way.limit.value is None:
+    """Offer the best pair by all constraints at once, of the series one can buy and of the drawer, and say why it wins."""
+    now = way.divider
+    if now is None or way.sent_spread is None or way.high.value is None or way.limit.value is None:
         return ()
-    rise_most_s = SLOW_LOOK_RATIO * way.bit_s if way.bit_s else float("inf")
-    tolerance = way.tolerance.known if way.tolerance else 0.05
+    rise_most_s = SLOW_LOOK_RATIO * way.bit_s if way.bit_s else way.edge_most_s or float("inf")
     moves = []
-    sources: tuple[tuple[str, tuple[float, ...] | None], ...] = (("Best of E24", None), ("Best of my drawer", design.plan.drawer))
-    for what, values in sources:
-        if what != "Best of E24" and not values:
+    for what, values in ((f"Best of {design.series}", design.series), ("Best of my drawer", design.plan.drawer)):
+        if not values:
             continue
-        found = best_dividers(way.sent_spread, way.limit.known, way.high.high, tolerance, rise_most_s, values)
-        if found and (found.upper_ohm, found.lower_ohm) != (way.upper and way.upper.value, way.lower and way.lower.value):
+        found = best_divider(
+            way.sent_spread,
+            way.limit.known,
+            way.high.high,
+            now.tolerance_ratio,
+            rise_most_s,
+            way.capacitance_f,
+            now.load_ohm,
+            values,
+        )
+        if found and (found.upper_ohm, found.lower_ohm) != (now.upper_ohm, now.lower_ohm):
             label = f"{what}: {si(found.upper_ohm, 'ohm')} over {si(found.lower_ohm, 'ohm')} {found.why}"
             patch = divider_patch(way, upper_ohm=found.upper_ohm, lower_ohm=found.lower_ohm)
             moves.append(Move(label=label, patch=patch))
@@ -235,12 +244,27 @@ def _best_pairs(design: Design, way: CrossingDesign) -> tuple[Move, ...]:
 
 
 @lru_cache(maxsize=256)
-def best_dividers(
-    sent: Spread, limit_v: float, high_v: float, tolerance: float, rise_most_s: float, values: tuple[float, ...] | None
+def best_divider(
+    sent: Spread,
+    limit_v: float,
+    high_v: float,
+    tolerance_ratio: float,
+    rise_most_s: float,
+    capacitance_f: float,
+    load_ohm: float | None,
+    values: Series | tuple[float, ...],
 ) -> FoundDivider | None:
-    """Return the best divider, remembered: the search is the same for every review until one of these changes."""
+    """Return the best divider of a series or a drawer, remembered: the search is the same until one of these changes."""
     found = design_divider(
-        sent, limit_v=limit_v, high_v=high_v, tolerance_ratio=tolerance, rise_most_s=rise_most_s, values=values, most=1
+        sent,
+        limit_v=limit_v,
+        high_v=high_v,
+        tolerance_ratio=tolerance_ratio,
+        rise_most_s=rise_most_s,
+        capacitance_f=capacitance_f,
+        load_ohm=load_ohm,
+        values=values,
+        most=1,
     )
     return found[0] if found else None
 

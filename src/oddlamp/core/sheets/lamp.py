@@ -286,7 +286,7 @@ def _panel(design: Design, channel: ChannelDesign) -> Panel:
     entries = (
         forward,
         entry(channel.wanted, *path, "wanted_current_a"),
-        entry(channel.resistor, *path, "resistor_ohm"),
+        entry(channel.resistor, *path, "resistor_ohm", series=design.series),
         entry(channel.tolerance, *path, "tolerance_ratio"),
         _count(channel, "in_series", "In series", channel.in_series),
         _count(channel, "in_parallel", "Side by side", channel.in_parallel),
@@ -402,9 +402,9 @@ def _drive_panels(design: Design, lamp: LampDesign) -> tuple[Panel, ...]:
         )
         choices.append(Choice(label="Part", origin=switch.part_picked.origin, because=switch.part_picked.why, options=parts))
         field = "base_ohm" if switch.base else "gate_ohm"
-        entries.append(entry(switch.series, *path, "values", field))
+        entries.append(entry(switch.series, *path, "values", field, series=design.series))
         if switch.pull_down is not None and switch.has_pull_down:
-            entries.append(entry(switch.pull_down, *path, "values", "pull_down_ohm"))
+            entries.append(entry(switch.pull_down, *path, "values", "pull_down_ohm", series=design.series))
         facts = tuple(it for it in (switch.load, switch.pin, switch.gate) if it is not None)
     elif lamp.load is not None:
         facts = (lamp.load.current, lamp.load.rated)

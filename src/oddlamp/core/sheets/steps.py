@@ -4,7 +4,7 @@ import math
 from bisect import bisect_left, bisect_right
 from typing import Final
 
-from oddlamp.core.electrical.preferred import neighbour
+from oddlamp.core.electrical.preferred import Series, neighbour
 from oddlamp.core.values import Value
 
 Steps = tuple[float | None, float | None]
@@ -15,18 +15,18 @@ OHM_LEAST, OHM_MOST = 1.0, 1e7
 DUST: Final = 1e-9
 
 
-def steps(value: Value) -> Steps:
+def steps(value: Value, series: Series = "E24") -> Steps:
     """Return the next value below and above, in the value's own unit; None where there is none.
 
-    Resistances step through E24 (IEC 60063), tolerances and speeds through the usual ones, everything
+    Resistances step through the series one can buy (IEC 60063), tolerances and speeds through the usual ones, everything
     else by a twentieth of itself, rounded to 1, 2 or 5 of a power of ten.
     """
     now = value.value
     if now is None or now <= 0:
         return None, None
     if value.unit == "ohm":
-        below = neighbour(now, -1) if now > OHM_LEAST else None
-        return below, neighbour(now, 1) if now < OHM_MOST else None
+        below = neighbour(now, -1, series) if now > OHM_LEAST else None
+        return below, neighbour(now, 1, series) if now < OHM_MOST else None
     if value.unit in LISTS:
         table = LISTS[value.unit]
         before, after = bisect_left(table, now * (1 - DUST)) - 1, bisect_right(table, now * (1 + DUST))
