@@ -37,12 +37,25 @@ def test_all_proposals_are_kept_as_one_change(http: httpx.Client, project: Any) 
     assert again["revision"] == kept["revision"], "nothing is proposed any more"
 
 
-@pytest.mark.parametrize(("lamp_id", "channel", "status"), [("lamp", "main", 200), ("lamp", "red", 422), ("none", "main", 422)])
-def test_many_builds(http: httpx.Client, project: Any, lamp_id: str, channel: str, status: int) -> None:
-    answer = http.get(f"/api/projects/{project['id']}/builds", params={"lamp": lamp_id, "channel": channel, "seed": 3})
-    assert answer.status_code == status
-    if status == 200:
-        assert sum(it["count"] for it in answer.json()["bins"]) == answer.json()["builds"] == 10_000
+@pytest.mark.parametrize(
+    ("signal", "unit"),
+    [("lamp.main", "A"), ("serial.b_to_a", "V"), ("serial.a_to_b", None), ("lamp.red", None), ("none.main", None)],
+)
+def test_what_can_be_built_many_times_is_offered_and_the_rest_refused(
+    http: httpx.Client, project: Any, signal: str, unit: str | None
+) -> None:
+    answer = http.get(f"/api/projects/{project['id']}/builds", params={"signal": signal, "seed": 3})
+    offered = []
+    for stage in ("lamps.lamp", "links.serial"):
+        sheet = http.get(f"/api/projects/{project['id']}/sheet", params={"revision": project["revision"], "stage": stage}).json()
+        offered += [panel["builds"] for panel in sheet["panels"] if panel["builds"]]
+    assert (signal in offered) == (unit is not None)
+    if unit is None:
+        assert (answer.status_code, answer.json()["field"]) == (422, "signal")
+    else:
+        drawn = answer.json()
+        assert drawn["unit"] == unit
+        assert sum(it["count"] for it in drawn["bins"]) == drawn["builds"] == 10_000
 
 
 def test_lanes_keep_the_way_to_the_newest_state_straight() -> None:

@@ -132,6 +132,27 @@ def test_the_proposed_resistor_comes_from_the_series_one_can_get(series: str, oh
     assert resolve(plan, load_catalog()).lamps["lamp"].channels[0].resistor.known == ohm
 
 
+def test_steps_and_the_best_pair_keep_to_the_values_one_can_get() -> None:
+    found = review(plan_with({"series": "E12"}), load_catalog())
+    resistor = next(it for it in found.sheets["lamps.lamp"].panels[1].entries if it.label == "Series resistor")
+    assert (resistor.lower, resistor.higher) == (68, 82), "beside 75 ohm in E12"
+    moves = [move.label for panel in found.sheets["links.serial"].panels for move in panel.moves]
+    assert [label for label in moves if label.startswith("Best of E12: ")]
+
+
+def test_a_pull_down_counts_in_every_pair_that_is_offered() -> None:
+    """Beside 2k2 a pull-down of 4k7 leaves 1.5 kohm: the usual pairs then give too little."""
+    pulled = {"signals": {"serial.b_to_a": {"shift": {"school": "divider"}, "pull_ohm": 4700, "pull_to": "ground"}}}
+    way = resolve(plan_with(pulled), load_catalog()).crossings["serial.b_to_a"]
+    assert way.divider is not None
+    assert way.divider.load_ohm == 4700
+    assert way.high.high <= way.received.low < way.received.high <= way.limit.known, "the one that is proposed"
+    offered = review(plan_with(pulled), load_catalog()).sheets["links.serial"]
+    best = next(move for panel in offered.panels for move in panel.moves if move.label.startswith("Best of E24"))
+    after = resolve(plan_with(pulled, best.patch), load_catalog()).crossings["serial.b_to_a"]
+    assert after.high.high <= after.received.low < after.received.high <= after.limit.known
+
+
 def test_a_divider_is_proposed_of_values_one_can_get() -> None:
     e6 = plan_with({"series": "E6", "signals": {"serial.b_to_a": {"shift": None}}})
     way = resolve(e6, load_catalog()).crossings["serial.b_to_a"]

@@ -1,5 +1,6 @@
 """Lamps, resistors and levels against printed tables and worked examples, each with its source."""
 
+import math
 from dataclasses import replace
 
 import pytest
@@ -8,13 +9,13 @@ from hypothesis import strategies as st
 
 from oddlamp.catalog.load import load_catalog
 from oddlamp.core.electrical.bands import band_colours, read_bands, read_smd, smd_marking
-from oddlamp.core.electrical.chance import many_builds
+from oddlamp.core.electrical.chance import many_builds, many_levels
 from oddlamp.core.electrical.designers import best_from_drawer, best_pair, design_divider, step_ladder
 from oddlamp.core.electrical.diode import DiodeCurve, curve_current_a
 from oddlamp.core.electrical.drivers import base_drive, relay_module_current_a
 from oddlamp.core.electrical.led import LedBranch, Spread, led_point
 from oddlamp.core.electrical.level import Divider, divide
-from oddlamp.core.electrical.preferred import SERIES, is_preferred, preferred
+from oddlamp.core.electrical.preferred import SERIES, Series, is_preferred, preferred
 from oddlamp.core.electrical.tones import nearest_note, note_frequency_hz, tone_half_period_s
 from oddlamp.core.errors import OutOfRange
 
@@ -176,30 +177,38 @@ def test_the_worst_case_brackets_every_sampled_case(it: dict[str, object]) -> No
     assert bounds.least * (1 - 1e-9) <= drawn <= bounds.most * (1 + 1e-9) + 1e-15
 
 
-@given(st.integers(2500, 6000), st.integers(1500, 3300), st.sampled_from([0.01, 0.05]))
-def test_a_designed_divider_keeps_every_promise(drive_mv: int, limit_mv: int, tolerance: float) -> None:
+LOADS = st.none() | st.floats(1e3, 1e6)
+
+
+@given(st.integers(2500, 6000), st.integers(1500, 3300), st.sampled_from([0.01, 0.05]), LOADS)
+def test_a_designed_divider_keeps_every_promise(drive_mv: int, limit_mv: int, tolerance: float, load: float | None) -> None:
     drive = Spread(least=drive_mv / 1050, value=drive_mv / 1000, most=drive_mv / 952)
     limit_v, high_v = limit_mv / 1000, limit_mv / 1000 * 0.6
-    for found in design_divider(drive, limit_v=limit_v, high_v=high_v, tolerance_ratio=tolerance, rise_most_s=1e-5):
-        level = divide(drive, Divider(upper_ohm=found.upper_ohm, lower_ohm=found.lower_ohm, tolerance_ratio=tolerance)).voltage_v
+    for found in design_divider(
+        drive, limit_v=limit_v, high_v=high_v, tolerance_ratio=tolerance, rise_most_s=1e-5, load_ohm=load
+    ):
+        pair = Divider(upper_ohm=found.upper_ohm, lower_ohm=found.lower_ohm, tolerance_ratio=tolerance, load_ohm=load)
+        level = divide(drive, pair).voltage_v
         assert high_v - 1e-9 <= level.least
         assert level.most <= limit_v + 1e-9
         assert found.current_a <= 2e-3
         assert found.rise_s <= 1e-5
 
 
-def test_the_best_pair_is_the_best_of_all_pairs() -> None:
-    """By brute force over E24 from 100 ohm to 910 kohm: no allowed pair stays farther from both ends."""
+@pytest.mark.parametrize(("series", "load_ohm"), [("E24", math.inf), ("E12", math.inf), ("E24", 22_000.0), ("E6", 4_700.0)])
+def test_the_best_pair_is_the_best_of_all_pairs(series: Series, load_ohm: float) -> None:
+    """By brute force from 100 ohm to 910 kohm, loaded and not: no allowed pair stays farther from both ends."""
     five, t = Spread(least=4.75, value=5, most=5.25), 0.05
-    best = design_divider(five, limit_v=3.6, high_v=2.525, tolerance_ratio=t)[0]
-    values = [preferred(d, m) for d in range(2, 6) for m in SERIES["E24"]]
+    load = load_ohm if math.isfinite(load_ohm) else None
+    best = design_divider(five, limit_v=3.6, high_v=2.475, tolerance_ratio=t, load_ohm=load, values=series)[0]
+    values = [preferred(d, m) for d in range(2, 6) for m in SERIES[series]]
     spare = 0.0
     for upper in values:
         for lower in values:
-            high = 5.25 * lower * (1 + t) / (upper * (1 - t) + lower * (1 + t))
-            low = 4.75 * lower * (1 - t) / (upper * (1 + t) + lower * (1 - t))
-            if high <= 3.6 and low >= 2.525 and 5.25 / (upper + lower) <= 2e-3:
-                spare = max(spare, min(3.6 - high, low - 2.525))
+            most, least, usual = (1 / (1 / it + 1 / load_ohm) for it in (lower * (1 + t), lower * (1 - t), lower))
+            high, low = 5.25 * most / (upper * (1 - t) + most), 4.75 * least / (upper * (1 + t) + least)
+            if high <= 3.6 and low >= 2.475 and 5.25 / (upper + usual) <= 2e-3:
+                spare = max(spare, min(3.6 - high, low - 2.475))
     assert best.spare_v == pytest.approx(spare)
 
 
@@ -230,7 +239,7 @@ def test_many_builds_agree_with_one_build_and_with_the_corners() -> None:
     drawn = many_builds(branch, resistance_ohm=91, limit_a=0.03, seed=7)
     again = many_builds(branch, resistance_ohm=91, limit_a=0.03, seed=7)
     assert drawn == again, "the same seed draws the same builds"
-    assert bounds.least <= drawn.least_a <= drawn.most_a <= bounds.most
+    assert bounds.least <= drawn.least <= drawn.most <= bounds.most
     assert sum(it.count for it in drawn.bins) == drawn.builds == 10_000
     still = replace(
         branch,
@@ -242,4 +251,39 @@ def test_many_builds_agree_with_one_build_and_with_the_corners() -> None:
     one = many_builds(still, resistance_ohm=91, limit_a=0.03, seed=1, builds=10)
     point = led_point(still, resistance_ohm=91).curve_a
     assert point is not None
-    assert one.median_a == pytest.approx(point.value, rel=1e-9)
+    assert one.median == pytest.approx(point.value, rel=1e-9)
+
+
+@pytest.mark.parametrize("load_ohm", [None, 22_000.0])
+def test_many_dividers_spread_as_the_law_of_propagation_says(load_ohm: float | None) -> None:
+    """JCGM 100 (the GUM), 5.1.2 and 4.3, recalled: u^2 adds the squares of each part's share.
+
+    A part even inside +/-t has u = t/sqrt(3), a triangular supply u^2 = (a^2 + b^2 + c^2 - ab - ac - bc)/18; the
+    pair counts by U = V R1/(R1 + R2). With a load, by a difference quotient.
+    """
+    supply, t = Spread(least=4.75, value=5.0, most=5.25), 0.02
+    pair = Divider(upper_ohm=1000, lower_ohm=2000, tolerance_ratio=t, load_ohm=load_ohm)
+    drawn = many_levels(supply, pair, limit_v=3.4, high_v=3.2, seed=5, builds=200_000)
+
+    def out(drive: float, upper: float, lower: float) -> float:
+        loaded = lower if load_ohm is None else 1 / (1 / lower + 1 / load_ohm)
+        return drive * loaded / (upper + loaded)
+
+    at = (5.0, 1000.0, 2000.0)
+    shares = [out(*(it * (1 + 1e-6 * (n == k)) for k, it in enumerate(at))) - out(*at) for n in range(3)]
+    u_supply = math.sqrt((4.75**2 + 5**2 + 5.25**2 - 4.75 * 5 - 4.75 * 5.25 - 5 * 5.25) / 18) / 5
+    wanted = math.hypot(*(share * 1e6 * u for share, u in zip(shares, (u_supply, t / 3**0.5, t / 3**0.5), strict=True)))
+    middles = [(it.least + it.most) / 2 for it in drawn.bins]
+    mean = sum(m * it.count for m, it in zip(middles, drawn.bins, strict=True)) / drawn.builds
+    spread = math.sqrt(sum((m - mean) ** 2 * it.count for m, it in zip(middles, drawn.bins, strict=True)) / drawn.builds)
+    assert spread == pytest.approx(wanted, rel=0.01)
+    assert drawn.median == pytest.approx(out(*at), rel=1e-3)
+    corners = divide(supply, pair).voltage_v
+    assert corners.least <= drawn.least < drawn.most <= corners.most
+    over, under = drawn.bounds
+    assert over.past_ratio == pytest.approx(sum(it.count for it in drawn.bins if it.least >= 3.4) / drawn.builds, abs=0.03)
+    assert 0 < under.past_ratio < 0.5
+    still = replace(pair, tolerance_ratio=0.0)
+    flat = many_levels(Spread(least=5, value=5, most=5), still, limit_v=3.6, high_v=2.5, seed=1, builds=10)
+    assert flat.median == pytest.approx(divide(Spread(least=5, value=5, most=5), still).voltage_v.value)
+    assert [it.past_ratio for it in flat.bounds] == [0, 0]

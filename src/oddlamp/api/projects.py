@@ -24,9 +24,10 @@ from oddlamp.api.models import (
 from oddlamp.api.workshop import Workshop, with_sheet
 from oddlamp.catalog.load import demo_plan
 from oddlamp.core.answers import answers_text
+from oddlamp.core.builds import build_many
 from oddlamp.core.clearing import Clearing, what_clears
 from oddlamp.core.compare import Comparison, compare
-from oddlamp.core.electrical.chance import ManyBuilds, many_builds
+from oddlamp.core.electrical.chance import ManyBuilds
 from oddlamp.core.errors import OutOfRange
 from oddlamp.core.plan.document import dump_plan, edit_plan, load_plan
 from oddlamp.core.plan.upgrades import upgrade
@@ -175,20 +176,11 @@ def compare_revisions(
 
 @router.get("/{project_id}/builds")
 def try_builds(
-    shop: Shop,
-    project_id: str,
-    lamp: Annotated[str, Query(max_length=40)],
-    channel: Annotated[str, Query(max_length=40)] = "main",
-    seed: Annotated[int, Query(ge=0, le=2**31)] = 1,
+    shop: Shop, project_id: str, signal: Annotated[str, Query(max_length=80)], seed: Annotated[int, Query(ge=0, le=2**31)] = 1
 ) -> ManyBuilds:
-    """Build one channel of a lamp ten thousand times with parts drawn inside their spreads."""
+    """Build one channel of a lamp, or one divider, ten thousand times with parts drawn inside their spreads."""
     kept = shop.store.read(project_id)
-    design = shop.design(kept.id, kept.revision)
-    found = [it for it in (design.lamps[lamp].channels if lamp in design.lamps else ()) if it.id == channel]
-    if not found or found[0].branch is None or found[0].resistor.value is None:
-        raise OutOfRange(field="lamp", given=f"{lamp}.{channel}", allowed="a channel of a lamp with a resistor and a current")
-    one, branch = found[0], found[0].branch
-    return many_builds(branch, resistance_ohm=one.resistor.known, limit_a=one.limit.known, seed=seed)
+    return build_many(shop.design(kept.id, kept.revision), signal, seed=seed)
 
 
 @router.get("/{project_id}/elsewhere")

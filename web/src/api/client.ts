@@ -24,6 +24,7 @@ export type ShelfItem = Schemas["ShelfItem"];
 export type HistoryItem = Schemas["HistoryItem"];
 export type Comparison = Schemas["Comparison"];
 export type Trial = Schemas["Trial"];
+export type ManyBuilds = Schemas["ManyBuilds"];
 /** One place that two edits want differently, as the server tells it. */
 export type Clash = { label: string; was: string; theirs: string; yours: string };
 export type Patch = Move["patch"];

@@ -117,7 +117,7 @@ export interface paths {
         };
         /**
          * Try Builds
-         * @description Build one channel of a lamp ten thousand times with parts drawn inside their spreads.
+         * @description Build one channel of a lamp, or one divider, ten thousand times with parts drawn inside their spreads.
          */
         get: operations["try_builds_api_projects__project_id__builds_get"];
         put?: never;
@@ -468,15 +468,29 @@ export interface components {
         };
         /**
          * Bin
-         * @description How many builds fall in one stretch of current.
+         * @description How many builds fall in one stretch, in the unit of the whole.
          */
         Bin: {
             /** Count */
             count: number;
-            /** From A */
-            from_a: number;
-            /** To A */
-            to_a: number;
+            /** Least */
+            least: number;
+            /** Most */
+            most: number;
+        };
+        /**
+         * Bound
+         * @description An end that no build should go past, and the share that does.
+         */
+        Bound: {
+            /** At */
+            at: number;
+            /** Is Most */
+            is_most: boolean;
+            /** Past Ratio */
+            past_ratio: number;
+            /** Text */
+            text: string;
         };
         /**
          * ByteRow
@@ -937,21 +951,27 @@ export interface components {
         ManyBuilds: {
             /** Bins */
             bins: components["schemas"]["Bin"][];
+            /**
+             * Bounds
+             * @description The ends they are held against
+             */
+            bounds: components["schemas"]["Bound"][];
             /** Builds */
             builds: number;
-            /** Least A */
-            least_a: number;
-            /** Median A */
-            median_a: number;
-            /** Most A */
-            most_a: number;
-            /**
-             * Over Limit Ratio
-             * @description Share of builds past the LED's limit
-             */
-            over_limit_ratio: number;
+            /** Least */
+            least: number;
+            /** Least Text */
+            least_text: string;
+            /** Median */
+            median: number;
+            /** Most */
+            most: number;
+            /** Most Text */
+            most_text: string;
             /** Sentence */
             sentence: string;
+            /** Unit */
+            unit: string;
         };
         /**
          * MarkedResistor
@@ -1136,6 +1156,11 @@ export interface components {
          * @description Values that belong together, such as one colour of a lamp or one direction of a wire.
          */
         Panel: {
+            /**
+             * Builds
+             * @description The line that can be built many times over
+             */
+            builds?: string | null;
             /**
              * Choices
              * @default []
@@ -1934,8 +1959,7 @@ export interface operations {
     try_builds_api_projects__project_id__builds_get: {
         parameters: {
             query: {
-                lamp: string;
-                channel?: string;
+                signal: string;
                 seed?: number;
             };
             header?: never;

@@ -1,25 +1,38 @@
-"""Many builds at once: what a lamp gets when its parts are drawn at random inside their spreads."""
+"""Many builds at once: what comes out when the parts are drawn at random inside their spreads."""
 
+from collections.abc import Callable
 from typing import TYPE_CHECKING, Final
 
 from pydantic import Field
 
-from oddlamp.core.base import Model, si
+from oddlamp.core.base import Model, and_list, si
 from oddlamp.core.electrical.led import LedBranch, Spread
+from oddlamp.core.electrical.level import Divider
 
 if TYPE_CHECKING:
     import numpy as np
+
+    Draws = np.ndarray[tuple[int], np.dtype[np.float64]]
 
 BUILDS: Final = 10_000
 BINS: Final = 40
 
 
 class Bin(Model):
-    """How many builds fall in one stretch of current."""
+    """How many builds fall in one stretch, in the unit of the whole."""
 
-    from_a: float
-    to_a: float
+    least: float
+    most: float
     count: int
+
+
+class Bound(Model):
+    """An end that no build should go past, and the share that does."""
+
+    at: float
+    text: str
+    is_most: bool
+    past_ratio: float
 
 
 class ManyBuilds(Model):
@@ -27,15 +40,18 @@ class ManyBuilds(Model):
 
     sentence: str
     builds: int
-    least_a: float
-    median_a: float
-    most_a: float
-    over_limit_ratio: float = Field(description="Share of builds past the LED's limit")
+    unit: str
+    least: float
+    median: float
+    most: float
+    least_text: str
+    most_text: str
+    bounds: tuple[Bound, ...] = Field(description="The ends they are held against")
     bins: tuple[Bin, ...]
 
 
 def many_builds(branch: LedBranch, *, resistance_ohm: float, limit_a: float, seed: int, builds: int = BUILDS) -> ManyBuilds:
-    """Draw supply, drop, switch and resistor inside their spreads and solve the diode curve of every build at once.
+    """Draw supply, drop, switch and resistor inside their spreads and solve the diode curve of every build at once, A.
 
     Supply, drop and driver are drawn triangular around their nominal value, the resistor evenly inside its tolerance.
     Args:
@@ -50,37 +66,83 @@ def many_builds(branch: LedBranch, *, resistance_ohm: float, limit_a: float, see
     import numpy as np
     from scipy.special import wrightomega
 
-    draw, curve = np.random.default_rng(seed), branch.curve
+    curve = branch.curve
     if curve is None:
         raise ValueError("many builds need the diode curve")
-
-    def spread(it: Spread) -> "np.ndarray[tuple[int], np.dtype[np.float64]]":
-        if it.most <= it.least:
-            return np.full(builds, it.value)
-        return draw.triangular(it.least, it.value, it.most, builds)
-
+    spread, even = _drawing(seed, builds)
     drive = spread(branch.drive_voltage_v) - spread(branch.driver_drop_v)
     string = spread(branch.forward_voltage_v)
-    tolerance = draw.uniform(1 - branch.tolerance_ratio, 1 + branch.tolerance_ratio, builds)
-    ohm = max(resistance_ohm, 1e-3) * tolerance + spread(branch.driver_resistance_ohm) + branch.in_series * curve.series_ohm
+    resistor = max(resistance_ohm, 1e-3) * even(branch.tolerance_ratio)
+    ohm = resistor + spread(branch.driver_resistance_ohm) + branch.in_series * curve.series_ohm
     junction = np.maximum(string / branch.in_series - curve.at_current_a * curve.series_ohm, 1e-3)
     saturation = curve.at_current_a / np.expm1(np.minimum(junction / curve.slope_v, 600.0))
     scale = branch.in_series * curve.slope_v
     omega = wrightomega((np.maximum(drive, 0) + saturation * ohm) / scale + np.log(saturation * ohm / scale))
     current = np.maximum(scale * omega.real / ohm - saturation, 0.0)
-    counts, edges = np.histogram(current, bins=BINS)
-    over = float(np.mean(current > limit_a))
-    low, middle, high = (float(it) for it in np.quantile(current, (0.05, 0.5, 0.95)))
-    told = f"Nine in ten of {builds:,} builds get {si(low, 'A')} to {si(high, 'A')}".replace(",", "\u202f")
-    told += f"; {si(over, 'ratio')} go past {si(limit_a, 'A')}." if over else f"; none goes past {si(limit_a, 'A')}."
+    return _told(current, "A", "get", most=limit_a)
+
+
+def many_levels(
+    drive_voltage_v: Spread, divider: Divider, *, limit_v: float, high_v: float, seed: int, builds: int = BUILDS
+) -> ManyBuilds:
+    """Draw supply and both resistors of a divider inside their spreads, V.
+
+    The supply is drawn triangular around its nominal value, each resistor evenly inside its tolerance.
+    Args:
+        drive_voltage_v: what the sender gives, V.
+        divider: with its load, which is taken as exact.
+        limit_v: what the receiver may have at most, V.
+        high_v: from where it hears a high, V.
+        seed: of the generator.
+        builds: how many.
+    Source: V_out = V_in R2 / (R1 + R2).
+    """
+    spread, even = _drawing(seed, builds)
+    upper, lower = divider.upper_ohm * even(divider.tolerance_ratio), divider.lower_ohm * even(divider.tolerance_ratio)
+    if divider.load_ohm is not None:
+        lower = 1 / (1 / lower + 1 / divider.load_ohm)
+    return _told(spread(drive_voltage_v) * lower / (upper + lower), "V", "pass on", most=limit_v, least=high_v)
+
+
+def _drawing(seed: int, builds: int) -> tuple[Callable[[Spread], "Draws"], Callable[[float], "Draws"]]:
+    """Return how spreads are drawn, and how tolerances are, one after the other from one seed."""
+    import numpy as np
+
+    draw = np.random.default_rng(seed)
+
+    def spread(it: Spread) -> "Draws":
+        return np.full(builds, it.value) if it.most <= it.least else draw.triangular(it.least, it.value, it.most, builds)
+
+    return spread, lambda tolerance: draw.uniform(1 - tolerance, 1 + tolerance, builds)
+
+
+def _told(outcome: "Draws", unit: str, verb: str, *, most: float, least: float | None = None) -> ManyBuilds:
+    import numpy as np
+
+    counts, edges = np.histogram(outcome, bins=BINS)
+    low, middle, high = (float(it) for it in np.quantile(outcome, (0.05, 0.5, 0.95)))
+    over = Bound(at=most, text=si(most, unit), is_most=True, past_ratio=float(np.mean(outcome > most)))
+    bounds = [over]
+    if least is not None:
+        bounds.append(Bound(at=least, text=si(least, unit), is_most=False, past_ratio=float(np.mean(outcome < least))))
+    past = [
+        f"{si(it.past_ratio, 'ratio')} go {'past' if it.is_most else 'under'} {it.text}"
+        if it.past_ratio
+        else f"none goes {'past' if it.is_most else 'under'} {it.text}"
+        for it in bounds
+    ]
+    told = f"Nine in ten of {len(outcome):,} builds".replace(",", "\u202f")
     return ManyBuilds(
-        sentence=told,
-        builds=builds,
-        least_a=float(current.min()),
-        median_a=middle,
-        most_a=float(current.max()),
-        over_limit_ratio=over,
+        sentence=f"{told} {verb} {si(low, unit)} to {si(high, unit)}; {and_list(past)}.",
+        builds=len(outcome),
+        unit=unit,
+        least=float(outcome.min()),
+        median=middle,
+        most=float(outcome.max()),
+        least_text=si(float(outcome.min()), unit),
+        most_text=si(float(outcome.max()), unit),
+        bounds=tuple(bounds),
         bins=tuple(
-            Bin(from_a=float(a), to_a=float(b), count=int(n)) for a, b, n in zip(edges[:-1], edges[1:], counts, strict=True)
+            Bin(least=float(a), most=float(b), count=int(n)) for a, b, n in zip(edges[:-1], edges[1:], counts, strict=True)
         ),
     )

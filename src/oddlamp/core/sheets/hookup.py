@@ -3,6 +3,7 @@
 from functools import lru_cache
 
 from oddlamp.core.base import inner, si
+from oddlamp.core.builds import can_be_built
 from oddlamp.core.checks.levels import CLAMP_STOP_A, SLOW_LOOK_RATIO, SLOW_STOP_RATIO, divider_patch, may_be_left_out
 from oddlamp.core.checks.pins import without_input
 from oddlamp.core.design import CrossingDesign, Design
@@ -212,6 +213,7 @@ def level_panel(design: Design, way: CrossingDesign, title: str | None = None) -
             *((way.carried,) if way.carried.value else ()),
             way.rise,
         ),
+        builds=way.id if can_be_built(way) else None,
         moves=_best_pairs(design, way),
     )
 

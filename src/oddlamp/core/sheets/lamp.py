@@ -4,6 +4,7 @@ from dataclasses import replace
 from functools import lru_cache
 
 from oddlamp.core.base import and_list, inner, si
+from oddlamp.core.builds import can_be_built
 from oddlamp.core.checks.drivers import suiting_supply
 from oddlamp.core.checks.leds import channel_patch
 from oddlamp.core.checks.pins import without_lamp
@@ -313,6 +314,7 @@ def _panel(design: Design, channel: ChannelDesign) -> Panel:
             channel.power,
             channel.limit,
         ),
+        builds=channel.signal_id if can_be_built(channel) else None,
         moves=(*_resistor_moves(design, channel), own_move(design, "leds", channel.led, (*path, "led"))),
         resistors=() if channel.resistor.value is None else (marked(channel.resistor.value, channel.tolerance.known),),
     )

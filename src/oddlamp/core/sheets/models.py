@@ -104,6 +104,7 @@ class Panel(Model):
     schematic: Schematic | None = None
     ladder: LadderPicture | None = None
     is_folded: bool = Field(default=False, description="Shown as its title only, until it is opened")
+    builds: str | None = Field(default=None, description="The line that can be built many times over")
 
 
 class CurrentBar(Model):

@@ -1,24 +1,24 @@
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
-import { answered, api } from "../../api/client";
+import { answered, api, type ManyBuilds } from "../../api/client";
 import { useEdit } from "../../api/project";
 import { ActionButton } from "../../ui/ActionButton";
 
-/** Ten thousand builds of one channel with parts drawn inside their spreads: how the current falls out. */
-export function Builds({ lamp, channel }: { lamp: string; channel: string }) {
+/** Ten thousand builds of one line with parts drawn inside their spreads: how its current or its volts fall out. */
+export function Builds({ signal }: { signal: string }) {
 	const { kept } = useEdit();
 	const [isAsked, setAsked] = useState(false);
 	const drawn = useQuery({
-		queryKey: ["builds", kept.id, kept.revision, lamp, channel],
+		queryKey: ["builds", kept.id, kept.revision, signal],
 		queryFn: () =>
 			answered(
 				api.GET("/api/projects/{project_id}/builds", {
-					params: { path: { project_id: kept.id }, query: { lamp, channel, seed: 1 } },
+					params: { path: { project_id: kept.id }, query: { signal, seed: 1 } },
 				}),
 			),
 		enabled: isAsked,
+		placeholderData: (before) => before,
 	});
-	const most = Math.max(1, ...(drawn.data?.bins.map((bin) => bin.count) ?? []));
 	return (
 		<div>
 			<ActionButton isQuiet onPress={() => setAsked(!isAsked)}>
@@ -27,23 +27,55 @@ export function Builds({ lamp, channel }: { lamp: string; channel: string }) {
 			{isAsked && (
 				<div role="status" className="mt-2">
 					<p className="text-note">{drawn.data?.sentence ?? drawn.error?.message ?? "building…"}</p>
-					{drawn.data && (
-						<svg width="320" height="70" role="img" aria-label={drawn.data.sentence} className="mt-1">
-							{drawn.data.bins.map((bin, index) => (
-								<rect
-									key={bin.from_a}
-									x={index * 8}
-									y={66 - (bin.count / most) * 62}
-									width="7"
-									height={(bin.count / most) * 62 + 2}
-									rx="2"
-									className="fill-ink"
-								/>
-							))}
-						</svg>
-					)}
+					{drawn.data && <Heap builds={drawn.data} />}
 				</div>
 			)}
 		</div>
+	);
+}
+
+const WIDE = 400;
+const HIGH = 64;
+const FOOT = 20;
+
+/** The builds heaped up along an axis; an end they should not go past stands as a dashed line where it is near. */
+function Heap({ builds }: { builds: ManyBuilds }) {
+	const span = builds.most - builds.least || Math.abs(builds.most) || 1;
+	const near = builds.bounds.filter((it) => it.at > builds.least - 2 * span && it.at < builds.most + 2 * span);
+	const from = Math.min(builds.least, ...near.map((it) => it.at));
+	const to = Math.max(builds.most, ...near.map((it) => it.at));
+	const x = (value: number) => 30 + ((value - from) / (to - from || 1)) * (WIDE - 60);
+	const tallest = Math.max(1, ...builds.bins.map((bin) => bin.count));
+	const isPast = (at: number) => builds.bounds.some((it) => (it.is_most ? at > it.at : at < it.at));
+	return (
+		<svg viewBox={`0 0 ${WIDE} ${HIGH + FOOT}`} role="img" aria-label={builds.sentence} className="mt-2 w-full max-w-100">
+			<line x1={x(from)} x2={x(to)} y1={HIGH} y2={HIGH} className="stroke-hair" />
+			{builds.bins.map((bin) => (
+				<rect
+					key={bin.least}
+					x={x(bin.least)}
+					y={HIGH - (bin.count / tallest) * (HIGH - 6)}
+					width={Math.max(0.5, x(bin.most) - x(bin.least) - 0.6)}
+					height={(bin.count / tallest) * (HIGH - 6)}
+					className={isPast((bin.least + bin.most) / 2) ? "fill-cut" : "fill-ink"}
+				/>
+			))}
+			{near.map((it) => (
+				<g key={it.text}>
+					<line x1={x(it.at)} x2={x(it.at)} y1={4} y2={HIGH} className="stroke-cut" strokeDasharray="3 3" />
+					<Foot at={x(it.at)} text={it.text} />
+				</g>
+			))}
+			{near.every((it) => Math.abs(x(it.at) - x(builds.least)) > 56) && <Foot at={x(builds.least)} text={builds.least_text} />}
+			{near.every((it) => Math.abs(x(it.at) - x(builds.most)) > 56) && <Foot at={x(builds.most)} text={builds.most_text} />}
+		</svg>
+	);
+}
+
+function Foot({ at, text }: { at: number; text: string }) {
+	return (
+		<text x={at} y={HIGH + FOOT - 5} textAnchor="middle" className="fill-soft font-number text-xs">
+			{text}
+		</text>
 	);
 }

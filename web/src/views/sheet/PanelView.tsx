@@ -4,6 +4,7 @@ import { ActionButton } from "../../ui/ActionButton";
 import { ChoiceRow, folds } from "../../ui/ChoiceRow";
 import { EntryField } from "../../ui/EntryField";
 import { Origin } from "../../ui/Origin";
+import { Builds } from "./Builds";
 import { LadderPicture } from "./pictures/LadderPicture";
 import { SchematicPicture } from "./pictures/SchematicPicture";
 import { Resistor } from "./Resistor";
@@ -80,6 +81,7 @@ function Unfolded({ panel }: { panel: Panel }) {
 					))}
 				</p>
 			)}
+			{panel.builds && <Builds signal={panel.builds} />}
 		</section>
 	);
 }

@@ -1,7 +1,6 @@
 import type { Sheet } from "../../api/client";
 import { useEdit } from "../../api/project";
 import { ActionButton } from "../../ui/ActionButton";
-import { Builds } from "./Builds";
 import { Elsewhere } from "./Elsewhere";
 import { PanelView } from "./PanelView";
 import { PinRows } from "./PinRows";
@@ -39,12 +38,6 @@ export function SheetView({ sheet }: { sheet: Sheet }) {
 			{sheet.panels.map((panel, index) => (
 				<PanelView key={panel.title || String(index)} panel={panel} />
 			))}
-			{sheet.curve && (
-				<Builds
-					lamp={sheet.stage.slice("lamps.".length)}
-					channel={sheet.panels.some((it) => it.title === "Red") ? "red" : "main"}
-				/>
-			)}
 			{sheet.kind === "parts" && <Elsewhere />}
 			{sheet.words.length > 0 && <WordRows words={sheet.words} />}
 			{sheet.pins.length > 0 && <PinRows pins={sheet.pins} />}
