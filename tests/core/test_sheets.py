@@ -191,3 +191,67 @@ def test_pins_that_are_used_or_busy_say_so_in_the_list() -> None:
     assert remarks["13"] == "status LED, moves at start-up"
     used = [detail for detail in remarks.values() if detail.startswith("used by ")]
     assert len(used) == 2, "both ways of the wire to the module"
+
+
+RGB: Document = {"lamps": {"moon": {"kind": "rgb", "label": "Moon", "host": "board", "common": "cathode"}}}
+
+
+def test_each_colour_has_its_curve_and_can_be_built_many_times() -> None:
+    it = sheet("lamps.moon", RGB)
+    assert [picture.title for picture in it.curves] == ["Red", "Green", "Blue"]
+    assert [panel.builds for panel in it.panels if panel.builds] == ["moon.red", "moon.green", "moon.blue"]
+
+
+def test_a_colour_of_several_is_steadied_by_its_supply_and_not_by_another_colour() -> None:
+    """A port of 4.40 to 5.25 V spreads a green of 2.8 to 3.6 V 3.4 : 1; an adapter of 4.75 to 5.25 V does not."""
+    port = {"sources": {"usb": {"choice": {"part": "usb-port-500ma"}}}}
+    plan = plan_with(RGB, port)
+    found = [it for it in review(plan, load_catalog()).findings if it.where in ("moon.green", "moon.blue")]
+    assert [it.code for it in found] == ["LED-HEADROOM"] * 2
+    assert [[fix.label for fix in it.fixes] for it in found] == [["Take a wall adapter, 5 V 1 A, steadier"]] * 2
+    after = review(edit_plan(plan, found[0].fixes[0].patch), load_catalog())
+    assert not [it for it in after.findings if it.code == "LED-HEADROOM"], "clear for both colours"
+
+
+@pytest.mark.parametrize(
+    ("kind", "drive", "is_fed"),
+    [
+        ("buzzer", {"school": "pin"}, False),
+        ("buzzer", {"school": "mosfet"}, True),
+        ("relay", {"school": "pin"}, False),
+        ("relay", {"school": "npn"}, True),
+        ("strip", None, True),
+        ("matrix", None, True),
+        ("pixels-one-wire", None, True),
+    ],
+)
+def test_only_what_takes_its_current_from_a_rail_is_asked_which(kind: str, drive: Document | None, is_fed: bool) -> None:
+    runs = {"layout": {"runs": [{"count": 8}]}} if kind.startswith("pixels") else {}
+    plan = plan_with({"lamps": {"it": {"kind": kind, "host": "board", **({"drive": drive} if drive else {}), **runs}}})
+    seen = review(plan, load_catalog())
+    assert any(riser.stage == "lamps.it" for riser in seen.line.risers) == is_fed
+    labels = [choice.label for panel in seen.sheets["lamps.it"].panels for choice in panel.choices]
+    assert ("Fed from" in labels) == is_fed
+
+
+def test_a_supply_of_its_own_is_the_nearest_to_what_a_load_is_made_for() -> None:
+    """A piezo disc made for 1 to 25 V, usually 5 V, stands at 5 V and not at the 12 V it could stand."""
+    it = sheet("lamps.it", {"lamps": {"it": {"kind": "buzzer", "host": "board", "drive": {"school": "mosfet"}}}})
+    fed = next(choice for panel in it.panels for choice in panel.choices if choice.label == "Fed from")
+    assert fed.options[-1].label == "A wall adapter, 5 V 1 A of its own"
+    assert next(panel.schematic for panel in it.panels if panel.schematic).chain[-1].symbol == "buzzer"
+
+
+def test_only_pixels_are_offered_a_first_one_behind_a_diode() -> None:
+    for kind, count in (("pixels-one-wire", 1), ("matrix", 0)):
+        runs = {"layout": {"runs": [{"count": 8}]}} if kind.startswith("pixels") else {}
+        it = sheet("lamps.it", {"lamps": {"it": {"kind": kind, "host": "board", **runs}}})
+        offered = [option.label for panel in it.panels for choice in panel.choices for option in choice.options]
+        assert offered.count("First pixel behind a diode") == count
+
+
+def test_one_lamp_is_on_and_several_are_on_together() -> None:
+    many = review(plan_with({"lamps": {"lamp": {"channels": {"main": {"in_parallel": 24}}}}}), load_catalog())
+    told = [it.message for it in many.findings if it.code in ("CHIP-CURRENT", "PORT-CURRENT")]
+    assert told
+    assert all("when Lamp is on; they may" in message for message in told)

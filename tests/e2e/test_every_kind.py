@@ -11,7 +11,7 @@ pytestmark = pytest.mark.e2e
 @pytest.mark.parametrize(
     ("what", "sentence"),
     [
-        ("One-wire pixels", "Pixels takes 480 mA when every pixel is white"),
+        ("One-wire pixels", "Pixel chain takes 480 mA when every pixel is white"),
         ("Clocked pixels", "when every pixel is white"),
         ("A 5 V strip", "Strip takes 900 mA"),
         ("An infra-red LED", "flows through Lamp"),
@@ -49,7 +49,7 @@ def test_a_twelve_volt_strip_gets_a_supply_of_its_own(page: Page, server: str) -
 def test_another_lamp_of_any_kind_is_added_at_the_pins(page: Page, server: str) -> None:
     start(page, server, "A red LED")
     go(page, "Pins")
-    for what, name in (("Add a buzzer", "Buzzer"), ("Add clocked pixels", "Pixels"), ("Add an infra-red LED", "Lamp 2")):
+    for what, name in (("Add a buzzer", "Buzzer"), ("Add clocked pixels", "Pixel chain"), ("Add an infra-red LED", "Lamp 2")):
         page.get_by_role("button", name=what).click()
         expect(page.get_by_label("The line, thumb to lamp")).to_contain_text(name)
     verdict(page, "look", "do not stare into it")

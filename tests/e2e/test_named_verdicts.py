@@ -71,7 +71,7 @@ def test_twenty_four_leds_straight_from_an_8_bit_board(page: Page, server: str) 
 def test_3v3_data_into_5_v_pixels(page: Page, server: str) -> None:
     start(page, server, "One-wire pixels", board=BOARD_3V3)
     fill(page, "Pixels", "24")
-    verdict(page, "stop", "Pixels hears a high from 3.50 V and its data line gives 3.30 V: -0.20 V.")
+    verdict(page, "stop", "Pixel chain hears a high from 3.50 V and its data line gives 3.30 V: -0.20 V.")
 
 
 def test_pixel_data_over_one_mosfet_with_10_k(page: Page, server: str) -> None:

@@ -214,6 +214,15 @@ class LampDesign:
         """The lamp's stage on the line."""
         return f"lamps.{self.id}"
 
+    @property
+    def takes_rail(self) -> bool:
+        """Whether current comes to it from a rail, and not from its pin alone."""
+        if self.school is None or self.school.id != "pin":
+            return True
+        if self.load is not None:
+            return self.load.off_current is not None
+        return self.common is not None and self.common.id == "anode"
+
 
 @dataclass(frozen=True, slots=True)
 class CrossingDesign:

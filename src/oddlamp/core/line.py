@@ -325,12 +325,7 @@ def _supply(
                 Riser(rail=f"rails.{node.rail_id}", stage=node.stage, state=_state(f"rails.{node.rail_id}", marks, opens))
             )
     for lamp in design.lamps.values():
-        takes_rail = (
-            (lamp.common is not None and lamp.common.id == "anode")
-            or lamp.load is not None
-            or (lamp.school is not None and lamp.school.id != "pin")
-        )
-        if lamp.rail_id in design.rails and takes_rail:
+        if lamp.rail_id in design.rails and lamp.takes_rail:
             risers.append(
                 Riser(rail=f"rails.{lamp.rail_id}", stage=lamp.stage, state=_state(f"rails.{lamp.rail_id}", marks, opens))
             )

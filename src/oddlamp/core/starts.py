@@ -36,10 +36,14 @@ OTHERS = (
         "each with its own colour",
         {"kind": "pixels-one-wire", "layout": {"runs": [{"count": 8}]}},
         None,
-        "Pixels",
+        "Pixel chain",
     ),
     Start(
-        "Clocked pixels", "faster, on two wires", {"kind": "pixels-clocked", "layout": {"runs": [{"count": 8}]}}, None, "Pixels"
+        "Clocked pixels",
+        "faster, on two wires",
+        {"kind": "pixels-clocked", "layout": {"runs": [{"count": 8}]}},
+        None,
+        "Pixel chain",
     ),
     Start("A 5 V strip", "one colour, through a MOSFET", {"kind": "strip", "choice": {"part": "strip-5v-warm"}}, None, "Strip"),
     Start("An infra-red LED", "not seen by the eye", _led("led-infra-red"), "led-infra-red"),
@@ -162,8 +166,9 @@ def add_lamp_moves(design: Design, host: str) -> tuple[Move, ...]:
     """Offer one more lamp on a host, with a word of its own that switches it."""
     moves = []
     for start in (*LEDS, *OTHERS):
-        lamp_id = first_free(start.noun.lower(), design.plan.lamps.__contains__)
-        number = lamp_id.removeprefix(start.noun.lower())
+        name = start.noun.lower().replace(" ", "_")
+        lamp_id = first_free(name, design.plan.lamps.__contains__)
+        number = lamp_id.removeprefix(name)
         called = f"{start.noun} {number}".strip()
         patch: Document = {"lamps": {lamp_id: {**start.lamp, "label": called, "host": host}}}
         talk = next((talk for talk in design.talks.values() if talk.b == host and talk.vocabulary.open_because is None), None)

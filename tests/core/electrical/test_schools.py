@@ -105,12 +105,12 @@ def test_what_a_school_is_said_to_give_is_what_one_gets(name: str) -> None:
 @pytest.mark.parametrize("name", ALL)
 def test_pictures_say_in_words_what_they_draw(name: str) -> None:
     for sheet in review(load_plan(ALL[name]), load_catalog()).sheets.values():
-        for picture in (sheet.picture, sheet.curve, sheet.edge, *(panel.schematic for panel in sheet.panels)):
+        for picture in (sheet.picture, *sheet.curves, sheet.edge, *(panel.schematic for panel in sheet.panels)):
             assert picture is None or len(picture.text) > 5
 
 
 def test_the_point_lies_on_the_curve_and_on_the_line() -> None:
-    picture = review(plan_with(), load_catalog()).sheets["lamps.lamp"].curve
+    picture = review(plan_with(), load_catalog()).sheets["lamps.lamp"].curves[0]
     assert isinstance(picture, CurvePicture)
     slope = (picture.line_to_v - picture.line_from_v) / picture.line_from_a
     assert picture.point_v == pytest.approx(picture.line_to_v - slope * picture.point_a, abs=1e-6)

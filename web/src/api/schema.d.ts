@@ -675,6 +675,11 @@ export interface components {
             steps_a: number[];
             /** Text */
             text: string;
+            /**
+             * Title
+             * @description The colour, where a lamp has several
+             */
+            title: string;
             /** Volts */
             volts: components["schemas"]["Tick"][];
             /** Wanted A */
@@ -1465,7 +1470,7 @@ export interface components {
              * Symbol
              * @enum {string}
              */
-            symbol: "resistor" | "led" | "coil" | "load";
+            symbol: "resistor" | "led" | "coil" | "buzzer" | "load";
         };
         /**
          * Segment
@@ -1487,7 +1492,11 @@ export interface components {
          * @description Everything under one stage of the line.
          */
         Sheet: {
-            curve?: components["schemas"]["CurvePicture"] | null;
+            /**
+             * Curves
+             * @default []
+             */
+            curves: components["schemas"]["CurvePicture"][];
             /** Detail */
             detail: string;
             edge?: components["schemas"]["EdgePicture"] | null;

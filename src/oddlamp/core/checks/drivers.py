@@ -439,6 +439,8 @@ def load_gets_its_volts(design: Design) -> Iterator[Breach]:
         load = lamp.load
         if load is None or load.rail is None or load.rail.value is None or load.rated.value is None:
             continue
+        if not lamp.takes_rail:
+            continue  # DRV-NEEDED tells what a pin lacks
         rail, rated = load.rail, load.rated
         nominal_off = not rated.low <= rail.known <= rated.high
         if not nominal_off and rated.low <= rail.low and rail.high <= rated.high:
@@ -487,9 +489,13 @@ def _other_volts(design: Design, lamp: LampDesign, severity: Severity) -> Iterat
 
 
 def suiting_supply(design: Design, lamp: LampDesign) -> SourcePart | None:
-    """Return the first supply whose volts stay within what a load is made for; for LEDs one of 12 V; None where none does."""
+    """Return the adapter, else the supply, nearest to what a load is made for and within it; for LEDs one of 12 V; or None."""
     rated = lamp.load.rated if lamp.load else None
-    for part in sorted(design.catalog.sources.values(), key=lambda it: (not it.id.startswith("adapter"), it.id)):
+    wanted_v = rated.known if rated is not None and rated.value is not None else LED_SUPPLY_V
+    for part in sorted(
+        design.catalog.sources.values(),
+        key=lambda it: (not it.id.startswith("adapter"), abs(it.voltage_v.value - wanted_v), it.id),
+    ):
         volts = part.voltage_v
         if (
             rated.low <= volts.low and volts.high <= rated.high

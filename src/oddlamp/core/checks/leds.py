@@ -5,7 +5,7 @@ from dataclasses import replace
 
 from oddlamp.core.base import Working, inner, si
 from oddlamp.core.design import ChannelDesign, Design
-from oddlamp.core.electrical.led import RATINGS_W, Spread, size_led_resistor
+from oddlamp.core.electrical.led import RATINGS_W, Spread, led_point, size_led_resistor
 from oddlamp.core.electrical.preferred import FLOAT_SLACK
 from oddlamp.core.findings import Breach, Move, Severity
 from oddlamp.core.plan.document import at_path
@@ -151,11 +151,14 @@ def _source_ohm(design: Design, channel: ChannelDesign) -> float:
 
 
 def _headroom_fixes(design: Design, channel: ChannelDesign) -> Iterator[Move]:
-    """Offer the colours that leave the resistor at least twice the least headroom at the lowest drive."""
+    """Offer a steadier supply of the same volts, and colours that leave at least twice the least headroom at the lowest drive."""
+    yield from _steadier_supply(design, channel)
     lower = [
         led
         for led in design.catalog.leds.values()
-        if led.caution is None and channel.drive.low - channel.in_series * led.forward_voltage_v.high >= 2 * HEADROOM_LOOK_V
+        if channel.id == "main"  # a colour of several is there for its colour
+        and led.caution is None
+        and channel.drive.low - channel.in_series * led.forward_voltage_v.high >= 2 * HEADROOM_LOOK_V
     ]
     for led in sorted(lower, key=lambda it: it.forward_voltage_v.value)[:1]:
         yield Move(
@@ -166,6 +169,25 @@ def _headroom_fixes(design: Design, channel: ChannelDesign) -> Iterator[Move]:
         yield Move(
             label="Take one LED less in series", patch=channel_patch(channel, in_series=channel.in_series - 1, resistor_ohm=None)
         )
+
+
+def _steadier_supply(design: Design, channel: ChannelDesign) -> Iterator[Move]:
+    lamp = design.lamps[channel.lamp_id]
+    rail = design.rails.get((lamp.rail_id if lamp.takes_rail else design.nodes[lamp.host].rail_id) or "")
+    branch, ohm = channel.branch, channel.resistor.value
+    if rail is None or rail.source_id is None or branch is None or ohm is None:
+        return
+    if (rail.voltage.value, rail.voltage.min) != (branch.drive_voltage_v.value, branch.drive_voltage_v.least):
+        return  # a regulator stands between
+    for part in design.catalog.sources.values():
+        volts = Spread(least=part.voltage_v.low, value=part.voltage_v.value, most=part.voltage_v.high)
+        if volts.value != branch.drive_voltage_v.value or volts.least <= branch.drive_voltage_v.least:
+            continue
+        after = led_point(replace(branch, drive_voltage_v=volts), resistance_ohm=ohm).spread_ratio
+        if after is not None and after <= SPREAD_LOOK_RATIO:
+            patch = at_path(("sources", rail.source_id, "choice"), {"part": part.id, "overrides": None})
+            yield Move(label=f"Take a {inner(part.label)}, steadier", patch=patch)
+            return
 
 
 def led_gets_enough(design: Design) -> Iterator[Breach]:

@@ -79,7 +79,8 @@ def many_builds(branch: LedBranch, *, resistance_ohm: float, limit_a: float, see
     scale = branch.in_series * curve.slope_v
     omega = wrightomega((np.maximum(drive, 0) + saturation * ohm) / scale + np.log(saturation * ohm / scale))
     current = np.maximum(scale * omega.real / ohm - saturation, 0.0)
-    return _told(current, "A", "get", most=limit_a)
+    counted = ", the resistance of what drives it counted," if branch.driver_resistance_ohm.most > 0 else ""
+    return _told(current, "A", f"builds{counted} get", most=limit_a)
 
 
 def many_levels(
@@ -101,7 +102,7 @@ def many_levels(
     upper, lower = divider.upper_ohm * even(divider.tolerance_ratio), divider.lower_ohm * even(divider.tolerance_ratio)
     if divider.load_ohm is not None:
         lower = 1 / (1 / lower + 1 / divider.load_ohm)
-    return _told(spread(drive_voltage_v) * lower / (upper + lower), "V", "pass on", most=limit_v, least=high_v)
+    return _told(spread(drive_voltage_v) * lower / (upper + lower), "V", "builds pass on", most=limit_v, least=high_v)
 
 
 def _drawing(seed: int, builds: int) -> tuple[Callable[[Spread], "Draws"], Callable[[float], "Draws"]]:
@@ -116,7 +117,7 @@ def _drawing(seed: int, builds: int) -> tuple[Callable[[Spread], "Draws"], Calla
     return spread, lambda tolerance: draw.uniform(1 - tolerance, 1 + tolerance, builds)
 
 
-def _told(outcome: "Draws", unit: str, verb: str, *, most: float, least: float | None = None) -> ManyBuilds:
+def _told(outcome: "Draws", unit: str, what: str, *, most: float, least: float | None = None) -> ManyBuilds:
     import numpy as np
 
     counts, edges = np.histogram(outcome, bins=BINS)
@@ -126,14 +127,14 @@ def _told(outcome: "Draws", unit: str, verb: str, *, most: float, least: float |
     if least is not None:
         bounds.append(Bound(at=least, text=si(least, unit), is_most=False, past_ratio=float(np.mean(outcome < least))))
     past = [
-        f"{si(it.past_ratio, 'ratio')} go {'past' if it.is_most else 'under'} {it.text}"
+        f"{si(it.past_ratio, 'ratio', digits=2)} go {'past' if it.is_most else 'under'} {it.text}"
         if it.past_ratio
         else f"none goes {'past' if it.is_most else 'under'} {it.text}"
         for it in bounds
     ]
-    told = f"Nine in ten of {len(outcome):,} builds".replace(",", "\u202f")
+    told = "Nine in ten of " + f"{len(outcome):,}".replace(",", "\u202f")
     return ManyBuilds(
-        sentence=f"{told} {verb} {si(low, unit)} to {si(high, unit)}; {and_list(past)}.",
+        sentence=f"{told} {what} {si(low, unit)} to {si(high, unit)}; {and_list(past)}.",
         builds=len(outcome),
         unit=unit,
         least=float(outcome.min()),

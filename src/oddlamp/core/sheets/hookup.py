@@ -132,13 +132,14 @@ OFFERED = {
     "wire": ("direct", "divider", "zener", "clamp", "mosfet", "gate"),
     "up": ("direct", "gate", "mosfet", "diode"),
     "pixels": ("direct", "gate", "mosfet", "diode-fed"),
+    "matrix": ("direct", "gate", "mosfet"),
     "input": ("direct", "divider"),
 }
 
 
-def _offered(way: CrossingDesign) -> tuple[str, ...]:
+def _offered(design: Design, way: CrossingDesign) -> tuple[str, ...]:
     if way.stage.startswith("lamps."):
-        return OFFERED["pixels"]
+        return OFFERED["matrix" if design.lamps[way.link_id].kind == "matrix" else "pixels"]
     if way.stage.startswith("inputs."):
         return OFFERED["input"]
     goes_up = way.sent.value is not None and way.limit.value is not None and way.sent.value + 1 < way.limit.value
@@ -179,8 +180,9 @@ def _slowness(way: CrossingDesign) -> State:
 def level_panel(design: Design, way: CrossingDesign, title: str | None = None) -> Panel:
     """Build the panel of one direction of a line: schools side by side with what each gives, then its values."""
     path = ("signals", way.id)
-    options = [_option(design, way, school) for school in _offered(way)]
-    if way.school.id not in (*_offered(way), "omitted"):
+    offered = _offered(design, way)
+    options = [_option(design, way, school) for school in offered]
+    if way.school.id not in (*offered, "omitted"):
         options.append(_option(design, way, way.school.id))
     if way.is_wire and (may_be_left_out(design, way) or way.is_omitted):
         state: State = "clear" if may_be_left_out(design, way) else "stop"

@@ -57,7 +57,7 @@ def lamp_sheet(design: Design, lamp: LampDesign) -> Sheet:
         sentence=_sentence(lamp),
         detail=_detail(design, lamp),
         picture=_picture(lamp),
-        curve=_curve_picture(lamp),
+        curves=tuple(picture for it in lamp.channels if (picture := _curve_picture(lamp, it)) is not None),
         panels=(
             _whole(design, lamp),
             *(_panel(design, channel) for channel in lamp.channels),
@@ -222,9 +222,8 @@ def _whole_number(label: str, count: int, path: tuple[str, ...], *, is_own: bool
 
 def _fed_from(design: Design, lamp: LampDesign) -> tuple[Choice, ...]:
     """Offer the rails at the lamp's place, and a supply of its own that suits it, where it takes anything from a rail."""
-    takes_rail = lamp.load is not None or (lamp.school is not None and lamp.school.id != "pin") or lamp.common is not None
     end = design.nodes[lamp.host].end
-    if not takes_rail:
+    if not lamp.takes_rail:
         return ()
     chosen = design.plan.lamps[lamp.id].rail
     options = [
@@ -440,13 +439,12 @@ def _schematic(lamp: LampDesign, switch: SwitchDesign | None) -> Schematic | Non
     if not lamp.channels and lamp.load is None:
         return None
     first = lamp.channels[0] if lamp.channels else None
-    load = (
-        SchematicPart(symbol="led", label=f"{first.in_series} in series" if first.in_series > 1 else first.led.label)
-        if first
-        else SchematicPart(
-            symbol="coil" if lamp.load and lamp.load.is_coil else "load", label=lamp.load.label if lamp.load else ""
-        )
-    )
+    if first:
+        load = SchematicPart(symbol="led", label=f"{first.in_series} in series" if first.in_series > 1 else first.led.label)
+    else:
+        is_coil = bool(lamp.load and lamp.load.is_coil)
+        label = lamp.load.label if lamp.load else ""
+        load = SchematicPart(symbol="buzzer" if lamp.kind == "buzzer" else "coil" if is_coil else "load", label=label)
     resistor = [SchematicPart(symbol="resistor", label=first.resistor.text)] if first and first.resistor.value is not None else []
     top = first.drive.text if first else lamp.load.rail.text if lamp.load and lamp.load.rail else ""
     flyback = bool(lamp.load and lamp.load.is_coil and lamp.load.has_flyback)
@@ -474,10 +472,9 @@ def _schematic(lamp: LampDesign, switch: SwitchDesign | None) -> Schematic | Non
     )
 
 
-def _curve_picture(lamp: LampDesign) -> CurvePicture | None:
+def _curve_picture(lamp: LampDesign, channel: ChannelDesign) -> CurvePicture | None:
     """Draw current over volts: the diode's curve with its spread, the resistor's line, and where they cross."""
-    channel = next((it for it in lamp.channels if it.branch is not None and it.point is not None), None)
-    if channel is None or channel.branch is None or channel.branch.curve is None or channel.resistor.value is None:
+    if channel.point is None or channel.branch is None or channel.branch.curve is None or channel.resistor.value is None:
         return None
     branch, curve = channel.branch, channel.branch.curve
     most_a = 1.25 * max(channel.limit.known, channel.wanted.known)
@@ -485,10 +482,11 @@ def _curve_picture(lamp: LampDesign) -> CurvePicture | None:
     ohm = channel.resistor.known + branch.driver_resistance_ohm.value
 
     drive_v = branch.drive_voltage_v.value - branch.driver_drop_v.value
-    flows = channel.point.curve_a if channel.point else None
+    flows = channel.point.curve_a
     point_a = flows.value if flows else channel.current.value or 0.0
     name = "" if channel.id == "main" else f", {channel.id}"
     return CurvePicture(
+        title="" if channel.id == "main" else channel.id.capitalize(),
         text=f"{lamp.label}{name}: by its curve {si(point_a, 'A')} flows at {si(max(drive_v - point_a * ohm, 0.0), 'V')} across the LED",
         axis_most_v=most_v,
         axis_most_a=most_a,

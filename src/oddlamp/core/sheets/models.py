@@ -49,7 +49,7 @@ class Choice(Model):
 class SchematicPart(Model):
     """One part of a circuit, drawn with its standard symbol."""
 
-    symbol: Literal["resistor", "led", "coil", "load"]
+    symbol: Literal["resistor", "led", "coil", "buzzer", "load"]
     label: str
 
 
@@ -140,6 +140,7 @@ class CurrentPicture(Model):
 class CurvePicture(Model):
     """The operating point on the diode curve, with the curve's spread and the resistor's line."""
 
+    title: str = Field(description="The colour, where a lamp has several")
     text: str
     axis_most_v: float
     axis_most_a: float
@@ -277,7 +278,7 @@ class Sheet(Model):
     sentence: str
     detail: str
     picture: Picture | None = None
-    curve: CurvePicture | None = None
+    curves: tuple[CurvePicture, ...] = ()
     edge: EdgePicture | None = None
     panels: tuple[Panel, ...] = ()
     words: tuple[WordRow, ...] = ()

@@ -6,7 +6,7 @@ import { PanelView } from "./PanelView";
 import { PinRows } from "./PinRows";
 import { BytesPicture } from "./pictures/BytesPicture";
 import { CurrentPicture } from "./pictures/CurrentPicture";
-import { CurvePicture } from "./pictures/CurvePicture";
+import { CurvePictures } from "./pictures/CurvePicture";
 import { EdgePicture } from "./pictures/EdgePicture";
 import { OutlinePicture } from "./pictures/OutlinePicture";
 import { WindowPicture } from "./pictures/WindowPicture";
@@ -33,7 +33,7 @@ export function SheetView({ sheet }: { sheet: Sheet }) {
 				)}
 			</header>
 			<Picture picture={sheet.picture} />
-			{sheet.curve && <CurvePicture picture={sheet.curve} />}
+			{sheet.curves.length > 0 && <CurvePictures pictures={sheet.curves} />}
 			{sheet.edge && <EdgePicture picture={sheet.edge} />}
 			{sheet.panels.map((panel, index) => (
 				<PanelView key={panel.title || String(index)} panel={panel} />

@@ -1,12 +1,29 @@
 import type { Sheet } from "../../../api/client";
 import { useWidth } from "../../../ui/useWidth";
 
-type Data = NonNullable<Sheet["curve"]>;
+type Data = Sheet["curves"][number];
 const TALL = 190;
 const LEFT = 54;
 
+/** The curves of a lamp side by side, one for each colour, with one line that says how to read them. */
+export function CurvePictures({ pictures }: { pictures: readonly Data[] }) {
+	return (
+		<div>
+			<div className="flex flex-wrap gap-x-3 gap-y-2">
+				{pictures.map((picture) => (
+					<CurvePicture key={picture.title} picture={picture} />
+				))}
+			</div>
+			<p className="mt-1 text-soft text-xs">
+				Dark line: the LED's own curve, grey its spread. Copper: what resistor and driver allow. Dot: where they meet. Across:
+				volts.
+			</p>
+		</div>
+	);
+}
+
 /** Current over volts: the curve of the LED with its spread, the resistor's line, and the point where they cross. */
-export function CurvePicture({ picture }: { picture: Data }) {
+function CurvePicture({ picture }: { picture: Data }) {
 	const [box, width] = useWidth<HTMLDivElement>(740);
 	const wide = Math.min(width, 560);
 	const foot = TALL - 22;
@@ -20,7 +37,7 @@ export function CurvePicture({ picture }: { picture: Data }) {
 	const spread = `${path(picture.least_v)}${back.join("")}Z`;
 	const line = `M${x(picture.line_from_v)} ${y(picture.line_from_a)}L${x(picture.line_to_v)} ${foot}`;
 	return (
-		<div ref={box}>
+		<div ref={box} className="min-w-50 flex-1 basis-50">
 			<svg width={wide} height={TALL} role="img" aria-label={picture.text} className="overflow-visible font-number text-xs">
 				<path d={spread} fill="var(--spread)" opacity="0.55" />
 				<path d={`M${LEFT} ${y(picture.limit_a)}H${wide - 12}`} className="stroke-cut" strokeWidth="2.4" />
@@ -51,11 +68,10 @@ export function CurvePicture({ picture }: { picture: Data }) {
 				<text x={wide - 14} y={y(picture.limit_a) - 5} textAnchor="end" className="fill-soft font-text">
 					harm
 				</text>
+				<text x={LEFT + 10} y={foot - 10} className="fill-ink font-said font-semibold">
+					{picture.title}
+				</text>
 			</svg>
-			<p className="mt-1 text-soft text-xs">
-				Dark line: the LED's own curve, grey its spread. Copper: what resistor and driver allow. Dot: where they meet. Across:
-				volts.
-			</p>
 		</div>
 	);
 }

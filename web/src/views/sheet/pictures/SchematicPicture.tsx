@@ -7,16 +7,16 @@ const X = 150;
 /** The drive's small circuit with standard symbols: from plus or pin at the top down to ground or pin. */
 export function SchematicPicture({ picture }: { picture: Data }) {
 	const bottom = 26 + picture.chain.length * STEP;
-	const tall = bottom + (picture.switch ? 88 : 34);
-	const coilAt = picture.chain.findIndex((part) => part.symbol === "coil");
+	const tall = bottom + (picture.switch ? 98 : 34);
+	const wide = Math.max(330, ...picture.chain.map((part) => X + 44 + 7.3 * said(part.label).length));
+	const coilAt = picture.chain.findIndex((part) => part.symbol === "coil" || part.symbol === "buzzer");
 	return (
 		<svg
-			width="330"
-			height={tall}
-			viewBox={`0 0 330 ${tall}`}
+			width={wide}
+			viewBox={`0 0 ${wide} ${tall}`}
 			role="img"
 			aria-label={picture.text}
-			className="font-number text-xs"
+			className="h-auto max-w-full font-number text-xs"
 		>
 			<g className="stroke-ink" strokeWidth="2" fill="none" strokeLinecap="round">
 				<path d={`M${X} 14V26`} />
@@ -36,8 +36,8 @@ export function SchematicPicture({ picture }: { picture: Data }) {
 					{picture.top}
 				</text>
 				{picture.chain.map((part, index) => (
-					<text key={part.symbol + part.label} x={X + 26} y={26 + index * STEP + 30}>
-						{part.label.length > 24 ? `${part.label.slice(0, 23)}…` : part.label}
+					<text key={part.symbol + part.label} x={X + (part.symbol === "buzzer" ? 36 : 26)} y={26 + index * STEP + 31}>
+						{said(part.label)}
 					</text>
 				))}
 				{picture.switch && (
@@ -49,7 +49,7 @@ export function SchematicPicture({ picture }: { picture: Data }) {
 							pin
 						</text>
 						{picture.pull_down && (
-							<text x={X - 62} y={bottom + 66} textAnchor="end">
+							<text x={X - 62} y={bottom + 59} textAnchor="end">
 								{picture.pull_down}
 							</text>
 						)}
@@ -65,6 +65,8 @@ export function SchematicPicture({ picture }: { picture: Data }) {
 	);
 }
 
+const said = (label: string) => (label.length > 52 ? `${label.slice(0, 51)}…` : label);
+
 function Part({ symbol, y }: { symbol: Data["chain"][number]["symbol"]; y: number }) {
 	switch (symbol) {
 		case "resistor":
@@ -77,6 +79,8 @@ function Part({ symbol, y }: { symbol: Data["chain"][number]["symbol"]; y: numbe
 			);
 		case "coil":
 			return <path d={`M${X} ${y}v6a8 7 0 0 1 0 14a8 7 0 0 1 0 14a8 7 0 0 1 0 14v6`} />;
+		case "buzzer":
+			return <path d={`M${X} ${y}v17h8M${X} ${y + 54}v-17h8M${X + 8} ${y + 9}v36a18 18 0 0 0 0 -36`} />;
 		default:
 			return (
 				<>
@@ -101,8 +105,8 @@ function Switch({ kind, y, hasPull }: { kind: "npn" | "mosfet"; y: number; hasPu
 	return (
 		<>
 			<path d={input + body} />
-			{hasPull && <path d={`M${X - 52} ${y + 32}v12h-6v22h12v-22h-6M${X - 52} ${y + 66}v6h52`} />}
-			<End kind="ground" y={y + 54} />
+			{hasPull && <path d={`M${X - 52} ${y + 32}v12h-6v22h12v-22h-6M${X - 52} ${y + 66}v5h52`} />}
+			<End kind="ground" y={y + 64} />
 		</>
 	);
 }
