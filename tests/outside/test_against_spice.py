@@ -10,7 +10,7 @@ import pytest
 from oddlamp.core.electrical.diode import DiodeCurve, curve_current_a
 from oddlamp.core.electrical.drivers import base_drive
 from oddlamp.core.electrical.led import LedBranch, Spread, led_point
-from oddlamp.core.electrical.level import Divider, divide, rise_time_s, shifter_edge_s, zener_level
+from oddlamp.core.electrical.level import Burden, Divider, divide, rise_time_s, shifter_edge_s, zener_level
 from tests.outside.spice import solve
 
 COUNT = 200
@@ -110,9 +110,11 @@ def test_loaded_divider(tmp_path: Path) -> None:
     for at in range(COUNT):
         drive_v, upper, lower, load = (chance.uniform(*span) for span in ((2.5, 12), (100, 2e5), (100, 2e5), (1e3, 1e6)))
         body += [f"V{at} a{at} 0 {drive_v:.9f}", f"R{at} a{at} b{at} {upper:.9f}"]
-        body += [f"RL{at} b{at} 0 {lower:.9f}", f"RX{at} b{at} 0 {load:.9f}"]
-        divider = Divider(upper_ohm=upper, lower_ohm=lower, tolerance_ratio=0, load_ohm=load)
-        ours.append(divide(flat(drive_v), divider).voltage_v.value)
+        leak_a = chance.uniform(0, 1e-5)
+        body += [f"RL{at} b{at} 0 {lower:.9f}", f"RX{at} b{at} 0 {load:.9f}", f"I{at} 0 b{at} {leak_a:.12f}"]
+        burden = Burden(load_ohm=load, leakage_a=leak_a)
+        divider = Divider(upper_ohm=upper, lower_ohm=lower, tolerance_ratio=0, burden=burden)
+        ours.append(divide(flat(drive_v), divider).voltage_v.most)
         ask.append(f"print v(b{at})")
     figures = solve(tmp_path, "\n".join(body), analysis="op", ask=ask)
     assert worst([(mine, figures[f"v(b{at})"]) for at, mine in enumerate(ours)]) < LINEAR

@@ -14,7 +14,7 @@ from oddlamp.core.electrical.designers import best_from_drawer, best_pair, desig
 from oddlamp.core.electrical.diode import DiodeCurve, curve_current_a
 from oddlamp.core.electrical.drivers import base_drive, relay_module_current_a
 from oddlamp.core.electrical.led import LedBranch, Spread, led_point
-from oddlamp.core.electrical.level import Divider, divide
+from oddlamp.core.electrical.level import Burden, Divider, divide
 from oddlamp.core.electrical.preferred import SERIES, Series, is_preferred, preferred
 from oddlamp.core.electrical.tones import nearest_note, note_frequency_hz, tone_half_period_s
 from oddlamp.core.errors import OutOfRange
@@ -177,17 +177,17 @@ def test_the_worst_case_brackets_every_sampled_case(it: dict[str, object]) -> No
     assert bounds.least * (1 - 1e-9) <= drawn <= bounds.most * (1 + 1e-9) + 1e-15
 
 
-LOADS = st.none() | st.floats(1e3, 1e6)
+BURDENS = st.builds(Burden, load_ohm=st.none() | st.floats(1e3, 1e6), leakage_a=st.sampled_from([0.0, 1e-6, 1e-5]))
 
 
-@given(st.integers(2500, 6000), st.integers(1500, 3300), st.sampled_from([0.01, 0.05]), LOADS)
-def test_a_designed_divider_keeps_every_promise(drive_mv: int, limit_mv: int, tolerance: float, load: float | None) -> None:
+@given(st.integers(2500, 6000), st.integers(1500, 3300), st.sampled_from([0.01, 0.05]), BURDENS)
+def test_a_designed_divider_keeps_every_promise(drive_mv: int, limit_mv: int, tolerance: float, burden: Burden) -> None:
     drive = Spread(least=drive_mv / 1050, value=drive_mv / 1000, most=drive_mv / 952)
     limit_v, high_v = limit_mv / 1000, limit_mv / 1000 * 0.6
     for found in design_divider(
-        drive, limit_v=limit_v, high_v=high_v, tolerance_ratio=tolerance, rise_most_s=1e-5, load_ohm=load
+        drive, limit_v=limit_v, high_v=high_v, tolerance_ratio=tolerance, rise_most_s=1e-5, burden=burden
     ):
-        pair = Divider(upper_ohm=found.upper_ohm, lower_ohm=found.lower_ohm, tolerance_ratio=tolerance, load_ohm=load)
+        pair = Divider(upper_ohm=found.upper_ohm, lower_ohm=found.lower_ohm, tolerance_ratio=tolerance, burden=burden)
         level = divide(drive, pair).voltage_v
         assert high_v - 1e-9 <= level.least
         assert level.most <= limit_v + 1e-9
@@ -199,8 +199,8 @@ def test_a_designed_divider_keeps_every_promise(drive_mv: int, limit_mv: int, to
 def test_the_best_pair_is_the_best_of_all_pairs(series: Series, load_ohm: float) -> None:
     """By brute force from 100 ohm to 910 kohm, loaded and not: no allowed pair stays farther from both ends."""
     five, t = Spread(least=4.75, value=5, most=5.25), 0.05
-    load = load_ohm if math.isfinite(load_ohm) else None
-    best = design_divider(five, limit_v=3.6, high_v=2.475, tolerance_ratio=t, load_ohm=load, values=series)[0]
+    burden = Burden(load_ohm=load_ohm if math.isfinite(load_ohm) else None)
+    best = design_divider(five, limit_v=3.6, high_v=2.475, tolerance_ratio=t, burden=burden, values=series)[0]
     values = [preferred(d, m) for d in range(2, 6) for m in SERIES[series]]
     spare = 0.0
     for upper in values:
@@ -254,25 +254,26 @@ def test_many_builds_agree_with_one_build_and_with_the_corners() -> None:
     assert one.median == pytest.approx(point.value, rel=1e-9)
 
 
-@pytest.mark.parametrize("load_ohm", [None, 22_000.0])
-def test_many_dividers_spread_as_the_law_of_propagation_says(load_ohm: float | None) -> None:
+@pytest.mark.parametrize("burden", [Burden(), Burden(load_ohm=22_000.0), Burden(load_ohm=47_000.0, leakage_a=1e-4)])
+def test_many_dividers_spread_as_the_law_of_propagation_says(burden: Burden) -> None:
     """JCGM 100 (the GUM), 5.1.2 and 4.3, recalled: u^2 adds the squares of each part's share.
 
     A part even inside +/-t has u = t/sqrt(3), a triangular supply u^2 = (a^2 + b^2 + c^2 - ab - ac - bc)/18; the
     pair counts by U = V R1/(R1 + R2). With a load, by a difference quotient.
     """
     supply, t = Spread(least=4.75, value=5.0, most=5.25), 0.02
-    pair = Divider(upper_ohm=1000, lower_ohm=2000, tolerance_ratio=t, load_ohm=load_ohm)
+    pair = Divider(upper_ohm=1000, lower_ohm=2000, tolerance_ratio=t, burden=burden)
     drawn = many_levels(supply, pair, limit_v=3.4, high_v=3.2, seed=5, builds=200_000)
 
     def out(drive: float, upper: float, lower: float) -> float:
-        loaded = lower if load_ohm is None else 1 / (1 / lower + 1 / load_ohm)
+        loaded = 1 / (1 / lower + (0 if burden.load_ohm is None else 1 / burden.load_ohm))
         return drive * loaded / (upper + loaded)
 
     at = (5.0, 1000.0, 2000.0)
     shares = [out(*(it * (1 + 1e-6 * (n == k)) for k, it in enumerate(at))) - out(*at) for n in range(3)]
     u_supply = math.sqrt((4.75**2 + 5**2 + 5.25**2 - 4.75 * 5 - 4.75 * 5.25 - 5 * 5.25) / 18) / 5
-    wanted = math.hypot(*(share * 1e6 * u for share, u in zip(shares, (u_supply, t / 3**0.5, t / 3**0.5), strict=True)))
+    leaking = burden.leakage_a / 3**0.5 * 1000 * out(1.0, 1000, 2000)  # a current at the middle sees R1 beside the rest
+    wanted = math.hypot(leaking, *(share * 1e6 * u for share, u in zip(shares, (u_supply, t / 3**0.5, t / 3**0.5), strict=True)))
     middles = [(it.least + it.most) / 2 for it in drawn.bins]
     mean = sum(m * it.count for m, it in zip(middles, drawn.bins, strict=True)) / drawn.builds
     spread = math.sqrt(sum((m - mean) ** 2 * it.count for m, it in zip(middles, drawn.bins, strict=True)) / drawn.builds)
@@ -283,7 +284,7 @@ def test_many_dividers_spread_as_the_law_of_propagation_says(load_ohm: float | N
     over, under = drawn.bounds
     assert over.past_ratio == pytest.approx(sum(it.count for it in drawn.bins if it.least >= 3.4) / drawn.builds, abs=0.03)
     assert 0 < under.past_ratio < 0.5
-    still = replace(pair, tolerance_ratio=0.0)
+    still = replace(pair, tolerance_ratio=0.0, burden=replace(burden, leakage_a=0.0))
     flat = many_levels(Spread(least=5, value=5, most=5), still, limit_v=3.6, high_v=2.5, seed=1, builds=10)
     assert flat.median == pytest.approx(divide(Spread(least=5, value=5, most=5), still).voltage_v.value)
     assert [it.past_ratio for it in flat.bounds] == [0, 0]

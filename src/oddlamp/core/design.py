@@ -5,7 +5,7 @@ from typing import Literal
 
 from oddlamp.core.electrical.drivers import BaseDrive
 from oddlamp.core.electrical.led import LedBranch, LedPoint, Spread
-from oddlamp.core.electrical.level import Divider
+from oddlamp.core.electrical.level import Burden, Divider
 from oddlamp.core.electrical.preferred import Series
 from oddlamp.core.parts.models import Catalog, InputLevels, LedPart, LogicPart, PixelPart, TransistorPart
 from oddlamp.core.plan.built import Drift
@@ -229,8 +229,8 @@ class CrossingDesign:
     """One direction of a line between two supplies, the level that arrives and its edge.
 
     ``bit_s`` is the shortest time a level is held, where it is a serial line; ``edge_most_s`` the longest
-    edge the receiver takes; ``divider`` the two resistors where they are two, ``load_ohm`` a pull-down beside
-    them, ``capacitance_f`` of input and wire; ``injected_a`` what a clamp diode must take at worst; ``rests`` where its low stands;
+    edge the receiver takes; ``divider`` the two resistors where they are two,
+    ``burden`` what hangs on it at the receiver; ``injected_a`` what a clamp diode must take at worst; ``rests`` where its low stands;
     ``carried`` what the sender gives or takes for it.
     """
 
@@ -245,8 +245,7 @@ class CrossingDesign:
     upper: Value | None
     lower: Value | None
     divider: Divider | None
-    load_ohm: float | None
-    capacitance_f: float
+    burden: Burden
     tolerance: Value | None
     extra: Value | None
     injected_a: float | None

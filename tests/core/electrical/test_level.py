@@ -7,7 +7,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from oddlamp.core.electrical.led import Spread
-from oddlamp.core.electrical.level import Divider, divide, first_fitting_divider, pulled_level, straight
+from oddlamp.core.electrical.level import Burden, Divider, divide, first_fitting_divider, pulled_level, straight
 from tests.reference.exact import corners
 
 FIVE = Spread(least=4.75, value=5.0, most=5.25)
@@ -39,6 +39,29 @@ def test_corners(upper: int, lower: int, tolerance: int) -> None:
     least, most = corners((Fraction("4.75"), Fraction("5.25")), Fraction(upper), Fraction(lower), Fraction(tolerance, 100))
     assert level.least == pytest.approx(float(least), rel=1e-12)
     assert level.most == pytest.approx(float(most), rel=1e-12)
+
+
+UNIT = st.floats(-1, 1)
+
+
+@given(
+    st.floats(10, 1e7),
+    st.floats(10, 1e7),
+    st.sampled_from([0.0, 0.01, 0.05, 0.2]),
+    st.builds(Burden, load_ohm=st.none() | st.floats(100, 1e7), leakage_a=st.sampled_from([0.0, 1e-7, 1e-6, 1e-5])),
+    st.tuples(UNIT, UNIT, UNIT, UNIT),
+)
+def test_whatever_is_built_lies_between_the_corners(
+    upper: float, lower: float, tolerance: float, burden: Burden, at: tuple[float, float, float, float]
+) -> None:
+    """Kirchhoff at the middle, by conductances: (V/R1 + I) / (1/R1 + 1/R2 + 1/R_load), never under ground."""
+    pair = Divider(upper_ohm=upper, lower_ohm=lower, tolerance_ratio=tolerance, burden=burden)
+    level = divide(FIVE, pair).voltage_v
+    r1, r2 = upper * (1 + tolerance * at[0]), lower * (1 + tolerance * at[1])
+    drive, leak_a = 5.0 + 0.25 * at[2], burden.leakage_a * at[3]
+    siemens = 1 / r1 + 1 / r2 + (0 if burden.load_ohm is None else 1 / burden.load_ohm)
+    middle = max(0.0, (drive / r1 + leak_a) / siemens)
+    assert level.least * (1 - 1e-9) <= middle <= level.most * (1 + 1e-9)
 
 
 def test_a_straight_wire_gives_the_senders_own_rail() -> None:

@@ -231,7 +231,7 @@ def _ways_faster(design: Design, crossing: CrossingDesign, limit_s: float) -> It
         edge_ohm = parallel_ohm(crossing.upper.known, crossing.lower.known)
         for upper_ohm, lower_ohm in usual_pairs(design.catalog, design.series):
             ratio = tolerance.known if tolerance else 0.05
-            pair = Divider(upper_ohm=upper_ohm, lower_ohm=lower_ohm, tolerance_ratio=ratio, load_ohm=crossing.load_ohm)
+            pair = Divider(upper_ohm=upper_ohm, lower_ohm=lower_ohm, tolerance_ratio=ratio, burden=crossing.burden)
             if rise * parallel_ohm(upper_ohm, lower_ohm) / edge_ohm <= limit_s and sent and _fits(pair, sent, crossing):
                 label = f"Use {si(upper_ohm, 'ohm')} over {si(lower_ohm, 'ohm')}"
                 yield Move(label=label, patch=divider_patch(crossing, upper_ohm=upper_ohm, lower_ohm=lower_ohm))
@@ -395,7 +395,7 @@ def _ways_down(design: Design, crossing: CrossingDesign) -> Iterator[Move]:
             crossing.tolerance.known if crossing.tolerance else design.catalog.resistors["carbon-film"].tolerance_ratio.value
         )
         for upper_ohm, lower_ohm in usual_pairs(design.catalog, design.series):
-            pair = Divider(upper_ohm=upper_ohm, lower_ohm=lower_ohm, tolerance_ratio=tolerance, load_ohm=crossing.load_ohm)
+            pair = Divider(upper_ohm=upper_ohm, lower_ohm=lower_ohm, tolerance_ratio=tolerance, burden=crossing.burden)
             if _fits(pair, sent, crossing):
                 label = f"Use {si(upper_ohm, 'ohm')} over {si(lower_ohm, 'ohm')} ({si(divide(sent, pair).voltage_v.most, 'V')} at worst)"
                 yield Move(label=label, patch=divider_patch(crossing, upper_ohm=upper_ohm, lower_ohm=lower_ohm))

@@ -91,18 +91,20 @@ def many_levels(
     The supply is drawn triangular around its nominal value, each resistor evenly inside its tolerance.
     Args:
         drive_voltage_v: what the sender gives, V.
-        divider: with its load, which is taken as exact.
+        divider: with its load, which is taken as exact; its leak is drawn evenly, up or down.
         limit_v: what the receiver may have at most, V.
         high_v: from where it hears a high, V.
         seed: of the generator.
         builds: how many.
-    Source: V_out = V_in R2 / (R1 + R2).
+    Source: V_out = (V_in + I R1) R2 / (R1 + R2).
     """
     spread, even = _drawing(seed, builds)
     upper, lower = divider.upper_ohm * even(divider.tolerance_ratio), divider.lower_ohm * even(divider.tolerance_ratio)
-    if divider.load_ohm is not None:
-        lower = 1 / (1 / lower + 1 / divider.load_ohm)
-    return _told(spread(drive_voltage_v) * lower / (upper + lower), "V", "builds pass on", most=limit_v, least=high_v)
+    burden, drive = divider.burden, spread(drive_voltage_v)
+    if burden.load_ohm is not None:
+        lower = 1 / (1 / lower + 1 / burden.load_ohm)
+    drive = drive + burden.leakage_a * (even(1.0) - 1) * upper
+    return _told(drive * lower / (upper + lower), "V", "builds pass on", most=limit_v, least=high_v)
 
 
 def _drawing(seed: int, builds: int) -> tuple[Callable[[Spread], "Draws"], Callable[[float], "Draws"]]:

@@ -9,6 +9,7 @@ from oddlamp.core.design import CrossingDesign, NodeDesign, Picked, RailDesign, 
 from oddlamp.core.electrical.lamps import spread_of
 from oddlamp.core.electrical.led import Spread
 from oddlamp.core.electrical.level import (
+    Burden,
     Divider,
     Level,
     divide,
@@ -230,8 +231,7 @@ class _Maker:
             upper=carried.upper if carried else None,
             lower=carried.lower if carried else None,
             divider=carried.divider if carried else None,
-            load_ohm=self.load_ohm,
-            capacitance_f=self.capacitance_f,
+            burden=self.burden,
             tolerance=carried.tolerance if carried else None,
             extra=carried.extra if carried else None,
             injected_a=carried.injected_a if carried else None,
@@ -339,16 +339,15 @@ class _Maker:
         fitting = None
         if limit.value is not None and high.value is not None:
             fitting = first_fitting_divider(
-                drive, pairs=pairs, tolerance_ratio=ratio, limit_v=limit.value, high_v=high.high, load_ohm=self.load_ohm
+                drive, pairs=pairs, tolerance_ratio=ratio, limit_v=limit.value, high_v=high.high, burden=self.burden
             )
         first = (fitting.upper_ohm, fitting.lower_ohm) if fitting else pairs[0]
         why = self.catalog.proposals["divider"].why
         upper = self._ohm("upper_ohm", "From the sender", self.values.upper_ohm, first[0], why)
         lower = self._ohm("lower_ohm", "To ground", self.values.lower_ohm, first[1], why)
-        load_ohm = self.load_ohm
-        divider = Divider(upper_ohm=upper.known, lower_ohm=lower.known, tolerance_ratio=ratio, load_ohm=load_ohm)
+        divider = Divider(upper_ohm=upper.known, lower_ohm=lower.known, tolerance_ratio=ratio, burden=self.burden)
         level = divide(drive, divider)
-        whole_ohm = upper.known + (lower.known if load_ohm is None else parallel_ohm(lower.known, load_ohm))
+        whole_ohm = upper.known + self.burden.loaded_ohm(lower.known)
         return Carried(
             level,
             parallel_ohm(upper.known, lower.known),
@@ -414,23 +413,24 @@ class _Maker:
         )
 
     @property
-    def load_ohm(self) -> float | None:
-        """A pull-down at the receiver, which loads what brings the level across, ohm."""
-        return self.signal.pull_ohm if self.signal.pull_to == "ground" else None
-
-    @property
     def length_m(self) -> float:
         """The wire's length, m."""
         wire = self.signal.wire
         return wire.length_m if wire and wire.length_m is not None else self.catalog.proposals["wire"].value or 0.2
 
     @property
-    def capacitance_f(self) -> float:
-        """Of the receiver's input and the wire, F."""
-        return (self.catalog.proposals["input"].value or 1e-11) + WIRE_F_PER_M * self.length_m
+    def burden(self) -> Burden:
+        """What hangs on the line at its receiver: a pull-down, what its input leaks, input and wire."""
+        inputs, usual = self.receiver.inputs, self.catalog.proposals
+        stated = inputs.input_leakage_a if inputs else None
+        return Burden(
+            load_ohm=self.signal.pull_ohm if self.signal.pull_to == "ground" else None,
+            leakage_a=stated.high if stated else usual["leakage"].value or 0.0,
+            capacitance_f=(usual["input"].value or 1e-11) + WIRE_F_PER_M * self.length_m,
+        )
 
     def _rise(self, slot: Slot, carried: Carried) -> Value:
-        length_m, total_f = self.length_m, self.capacitance_f + carried.more_f
+        length_m, total_f = self.length_m, self.burden.capacitance_f + carried.more_f
         if carried.gate_v is not None:
             return self._shifter_rise(slot, carried, carried.gate_v, total_f)
         rise_s = rise_time_s(resistance_ohm=carried.edge_ohm, capacitance_f=total_f)

@@ -9,7 +9,7 @@ from typing import Final
 
 from oddlamp.core.base import Model, si
 from oddlamp.core.electrical.led import Spread
-from oddlamp.core.electrical.level import Divider, divide, parallel_ohm, rise_time_s
+from oddlamp.core.electrical.level import NO_BURDEN, Burden, Divider, corners_v, divide, parallel_ohm, rise_time_s
 from oddlamp.core.electrical.preferred import SERIES, Series, next_preferred, preferred
 
 SLACK: Final = 1e-9
@@ -86,8 +86,7 @@ def design_divider(
     tolerance_ratio: float,
     current_most_a: float = 2e-3,
     rise_most_s: float = math.inf,
-    capacitance_f: float = 3e-11,
-    load_ohm: float | None = None,
+    burden: Burden = NO_BURDEN,
     values: Series | Iterable[float] = "E24",
     most: int = 5,
 ) -> tuple[FoundDivider, ...]:
@@ -101,8 +100,7 @@ def design_divider(
         tolerance_ratio: of both resistors.
         current_most_a: what the divider may draw, A.
         rise_most_s: the longest edge, s.
-        capacitance_f: input and wire, F.
-        load_ohm: what stands beside the lower resistor, such as a pull-down, ohm.
+        burden: what hangs on it: a pull-down, what the input leaks, input and wire.
         values: a series from 100 ohm to 1 Mohm, or the resistors of a drawer.
         most: how many to return.
     Source: divider and RC edge, as ``divide`` and ``rise_time_s``; IEC 60063.
@@ -110,27 +108,23 @@ def design_divider(
     ohms = [preferred(d, m) for d in DECADES for m in SERIES[values]] if isinstance(values, str) else sorted(set(values))
     t, found = tolerance_ratio, []
 
-    def loaded(ohm: float) -> float:
-        return ohm if load_ohm is None else parallel_ohm(ohm, load_ohm)
-
     for upper in ohms:
         # A larger lower resistor only gives more, so those that fit stand side by side: the first is searched by halves.
-        def worst_low(lower: float, upper: float = upper) -> float:
-            return drive_voltage_v.least * (low := loaded(lower * (1 - t))) / (upper * (1 + t) + low)
+        def least_v(lower: float, upper: float = upper) -> float:
+            return corners_v(drive_voltage_v, upper, lower, t, burden)[0]
 
-        for lower in ohms[bisect_left(ohms, high_v, key=worst_low) :]:
-            high = loaded(lower * (1 + t))
-            worst_high = drive_voltage_v.most * high / (upper * (1 - t) + high)
+        for lower in ohms[bisect_left(ohms, high_v, key=least_v) :]:
+            worst_low, worst_high = corners_v(drive_voltage_v, upper, lower, t, burden)
             if worst_high > limit_v:
                 break
-            current_a = drive_voltage_v.most / (upper + loaded(lower))
-            rise_s = rise_time_s(resistance_ohm=parallel_ohm(upper, lower), capacitance_f=capacitance_f)
+            current_a = drive_voltage_v.most / (upper + burden.loaded_ohm(lower))
+            rise_s = rise_time_s(resistance_ohm=parallel_ohm(upper, lower), capacitance_f=burden.capacitance_f)
             if current_a <= current_most_a and rise_s <= rise_most_s:
-                found.append((min(limit_v - worst_high, worst_low(lower) - high_v), -current_a, upper, lower, rise_s))
+                found.append((min(limit_v - worst_high, worst_low - high_v), -current_a, upper, lower, rise_s))
     found.sort(reverse=True)
     out = []
     for spare_v, minus_a, upper, lower, rise_s in found[:most]:
-        level = divide(drive_voltage_v, Divider(upper_ohm=upper, lower_ohm=lower, tolerance_ratio=t, load_ohm=load_ohm))
+        level = divide(drive_voltage_v, Divider(upper_ohm=upper, lower_ohm=lower, tolerance_ratio=t, burden=burden))
         why = f"stays {si(spare_v, 'V')} from both ends at worst, draws {si(-minus_a, 'A')}, edge {si(rise_s, 's', digits=2)}"
         out.append(
             FoundDivider(

@@ -15,13 +15,29 @@ DIVIDER: Final = "horowitz-hill"
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
+class Burden:
+    """What hangs on a line at its receiver: a resistor to ground, what the input leaks either way, input and wire."""
+
+    load_ohm: float | None = None
+    leakage_a: float = 0.0
+    capacitance_f: float = 3e-11
+
+    def loaded_ohm(self, ohm: float) -> float:
+        """Return a resistance to ground with the load beside it, ohm."""
+        return ohm if self.load_ohm is None else parallel_ohm(ohm, self.load_ohm)
+
+
+NO_BURDEN: Final = Burden()
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Divider:
-    """Two resistors: ``upper_ohm`` from the sender, ``lower_ohm`` to ground, and ``load_ohm`` beside the lower one."""
+    """Two resistors: ``upper_ohm`` from the sender, ``lower_ohm`` to ground; and what hangs on them."""
 
     upper_ohm: float
     lower_ohm: float
     tolerance_ratio: float
-    load_ohm: float | None = None
+    burden: Burden = NO_BURDEN
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -35,19 +51,14 @@ class Level:
 def divide(drive_voltage_v: Spread, divider: Divider) -> Level:
     """Return what a divider lets through, nominal and at the corners.
 
-    Assumes a sender without resistance of its own, and a receiver that draws nothing but through the load.
-    Source: V_out = V_in R2 / (R1 + R2); highest with the upper low and the lower high.
+    Assumes a sender without resistance of its own. The input leaks up or down at worst, and nothing otherwise.
+    Source: V_out = (V_in + I R1) R2 / (R1 + R2); highest with the upper low, the lower high, and the leak upwards.
     """
-    t, load_ohm = divider.tolerance_ratio, divider.load_ohm
-
-    def out(voltage_v: float, upper: float, lower: float) -> float:
-        loaded = lower if load_ohm is None else parallel_ohm(lower, load_ohm)
-        return voltage_v * loaded / (upper + loaded)
-
-    upper, lower = divider.upper_ohm, divider.lower_ohm
-    nominal = out(drive_voltage_v.value, upper, lower)
-    most = out(drive_voltage_v.most, upper * (1 - t), lower * (1 + t))
-    least = out(drive_voltage_v.least, upper * (1 + t), lower * (1 - t))
+    t, burden = divider.tolerance_ratio, divider.burden
+    upper, lower, leak_a = divider.upper_ohm, divider.lower_ohm, burden.leakage_a
+    nominal = _middle_v(drive_voltage_v.value, upper, burden.loaded_ohm(lower), 0.0)
+    least, most = corners_v(drive_voltage_v, upper, lower, t, burden)
+    leaks = f", {si(leak_a, 'A')} leaking" if leak_a else ""
     return Level(
         voltage_v=Spread(least=least, value=nominal, most=most),
         working=(
@@ -57,17 +68,30 @@ def divide(drive_voltage_v: Spread, divider: Divider) -> Level:
                 source=DIVIDER,
             ),
             Working(
-                formula="at most: V_in,max, R1 low, R2 high",
-                substituted=_put_in(drive_voltage_v.most, upper * (1 - t), lower * (1 + t), most),
+                formula=f"at most: V_in,max, R1 low, R2 high{leaks and ', the input leaking up'}",
+                substituted=_put_in(drive_voltage_v.most, upper * (1 - t), lower * (1 + t), most) + leaks,
                 source=DIVIDER,
             ),
             Working(
-                formula="at least: V_in,min, R1 high, R2 low",
-                substituted=_put_in(drive_voltage_v.least, upper * (1 + t), lower * (1 - t), least),
+                formula=f"at least: V_in,min, R1 high, R2 low{leaks and ', the input leaking down'}",
+                substituted=_put_in(drive_voltage_v.least, upper * (1 + t), lower * (1 - t), least) + leaks,
                 source=DIVIDER,
             ),
         ),
     )
+
+
+def corners_v(drive: Spread, upper_ohm: float, lower_ohm: float, tolerance_ratio: float, burden: Burden) -> tuple[float, float]:
+    """Return the least and the most a divider can let through, V. Source: as ``divide``."""
+    t, leak_a = tolerance_ratio, burden.leakage_a
+    low, high = burden.loaded_ohm(lower_ohm * (1 - t)), burden.loaded_ohm(lower_ohm * (1 + t))
+    # A leak through resistors so large that it alone lifts the middle over the sender lifts it most through the larger.
+    upper = upper_ohm * (1 - t if leak_a * high <= drive.most else 1 + t)
+    return max(0.0, _middle_v(drive.least, upper_ohm * (1 + t), low, -leak_a)), _middle_v(drive.most, upper, high, leak_a)
+
+
+def _middle_v(drive_v: float, upper_ohm: float, lower_ohm: float, leak_a: float) -> float:
+    return (drive_v + leak_a * upper_ohm) * lower_ohm / (upper_ohm + lower_ohm)
 
 
 def _put_in(voltage_v: float, upper: float, lower: float, result: float) -> str:
@@ -90,11 +114,11 @@ def first_fitting_divider(
     tolerance_ratio: float,
     limit_v: float,
     high_v: float,
-    load_ohm: float | None = None,
+    burden: Burden = NO_BURDEN,
 ) -> Divider | None:
     """Return the first pair that stays at or under ``limit_v`` and over ``high_v`` at every corner, or None."""
     for upper_ohm, lower_ohm in pairs:
-        divider = Divider(upper_ohm=upper_ohm, lower_ohm=lower_ohm, tolerance_ratio=tolerance_ratio, load_ohm=load_ohm)
+        divider = Divider(upper_ohm=upper_ohm, lower_ohm=lower_ohm, tolerance_ratio=tolerance_ratio, burden=burden)
         level = divide(drive_voltage_v, divider).voltage_v
         if level.most <= limit_v and level.least >= high_v:
             return divider

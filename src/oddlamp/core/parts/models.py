@@ -66,6 +66,7 @@ class InputLevels(Model):
     input_high_v: Sourced | None = Field(default=None, description="V_IH where stated in volts; wins over the ratio")
     input_low_v: Sourced | None = None
     input_max_v: Sourced | None = Field(default=None, description="Absolute maximum at a pin where a fixed one is stated")
+    input_leakage_a: Sourced | None = Field(default=None, description="What an input leaks at most, up or down, where stated")
 
 
 class PortGroup(Model):

@@ -11,6 +11,7 @@ from oddlamp.core.electrical.crossings import SCHOOLS, try_school
 from oddlamp.core.electrical.designers import FoundDivider, design_divider
 from oddlamp.core.electrical.lamps import spread_of
 from oddlamp.core.electrical.led import Spread
+from oddlamp.core.electrical.level import Burden
 from oddlamp.core.electrical.preferred import Series
 from oddlamp.core.findings import Move
 from oddlamp.core.line import State, rail_label, room_v
@@ -231,14 +232,7 @@ def _best_pairs(design: Design, way: CrossingDesign) -> tuple[Move, ...]:
         if not values:
             continue
         found = best_divider(
-            way.sent_spread,
-            way.limit.known,
-            way.high.high,
-            now.tolerance_ratio,
-            rise_most_s,
-            way.capacitance_f,
-            now.load_ohm,
-            values,
+            way.sent_spread, way.limit.known, way.high.high, now.tolerance_ratio, rise_most_s, way.burden, values
         )
         if found and (found.upper_ohm, found.lower_ohm) != (now.upper_ohm, now.lower_ohm):
             label = f"{what}: {si(found.upper_ohm, 'ohm')} over {si(found.lower_ohm, 'ohm')} {found.why}"
@@ -254,8 +248,7 @@ def best_divider(
     high_v: float,
     tolerance_ratio: float,
     rise_most_s: float,
-    capacitance_f: float,
-    load_ohm: float | None,
+    burden: Burden,
     values: Series | tuple[float, ...],
 ) -> FoundDivider | None:
     """Return the best divider of a series or a drawer, remembered: the search is the same until one of these changes."""
@@ -265,8 +258,7 @@ def best_divider(
         high_v=high_v,
         tolerance_ratio=tolerance_ratio,
         rise_most_s=rise_most_s,
-        capacitance_f=capacitance_f,
-        load_ohm=load_ohm,
+        burden=burden,
         values=values,
         most=1,
     )

@@ -44,6 +44,7 @@ NAMES = {
     "input_high_v": "Heard as high from, stated",
     "input_low_ratio": "Heard as low up to",
     "input_low_v": "Heard as low up to, stated",
+    "input_leakage_a": "An input leaks at most",
     "input_max_v": "A pin stands at most",
     "input_ohm": "Resistor of its input",
     "on_ohm": "On-resistance",
@@ -59,7 +60,7 @@ NAMES = {
 }
 DRAWER_TOLD = 6
 DRAWER_MOST = 200
-TOLD_LATER = {"second_voltage_v", "second_current_a", "input_max_v", "resistance_ohm", "current_max_a"}
+TOLD_LATER = {"second_voltage_v", "second_current_a", "input_leakage_a", "input_max_v", "resistance_ohm", "current_max_a"}
 SERIES_NOTES = {"E6": "6 a decade", "E12": "12", "E24": "24", "E48": "48", "E96": "96"}
 Copyable = BoardPart | LedPart | LoadPart | ModulePart | PixelPart | SourcePart | TransistorPart
 
