@@ -44,6 +44,9 @@ def drive(school: str, **more: Any) -> Document:
     return {"lamps": {"lamp": {"drive": {"school": school, **more}}}}
 
 
+SMALL = drive("mosfet", choice={"part": "mosfet-2v5"})
+
+
 def strings(count: int, **channel: Any) -> Document:
     return {"lamps": {f"m{n}": {"kind": "led", "host": "board", "channels": {"main": channel}} for n in range(count)}}
 
@@ -177,6 +180,8 @@ ROWS: list[tuple[str, str, list[Document], list[Document], Document]] = [
     ("TONE-RANGE", "look", [buzzer(tone_hz="A4", choice={"part": "buzzer-active"})], [buzzer(choice={"part": "buzzer-active"})], CLEAR),
     ("TONE-RANGE", "stop", [buzzer(tone_hz=21_000)], [buzzer(tone_hz="A4")], CLEAR),
     ("DRV-VOLTS", "stop", [strip("strip-12v-white")], [strip("strip-5v-warm")], CLEAR),
+    ("DRV-VOLTS", "stop", [SMALL, supply(20.1)], [SMALL, supply(20.0)], CLEAR),
+    ("DRV-VOLTS", "look", [SMALL, supply(19.0, least=18, most=20.1)], [SMALL, supply(19.0, least=18, most=20)], CLEAR),
     ("DRV-VOLTS", "look", [strip("strip-5v-warm"), supply(5.0, least=4.4, most=5.25)], [strip("strip-5v-warm"), supply(5.0, least=4.5, most=5.25)], CLEAR),
     ("SUP-BACKFEED", "look", [PIXELS, SPLIT, series(330)], [PIXELS, series(330)], CLEAR),
     ("SUP-BACKFEED", "look", [PIXELS, SPLIT, series(3_900)], [PIXELS, SPLIT, series(4_700)], CLEAR),

@@ -7,10 +7,16 @@ import pytest
 from oddlamp.catalog.load import load_catalog
 from oddlamp.core.plan.document import Document, edit_plan, load_plan, merge_patch
 from oddlamp.core.plan.model import Plan
+from oddlamp.core.resolve import resolve
 from oddlamp.core.review import review
 from oddlamp.core.sheets.models import Panel, Sheet
 from tests.builders import CLEAR, document, lamp, own_drop, plan_with
 
+FED_24V: Document = {
+    "sources": {"big": {"choice": {"part": "adapter-24v-1a"}}},
+    "rails": {"big": {"fed_by": "big"}},
+    "lamps": {"it": {"rail": "big"}},
+}
 WIFI: Document = {"nodes": {"board": {"choice": {"part": "board-wifi"}}}}
 
 
@@ -255,3 +261,82 @@ def test_one_lamp_is_on_and_several_are_on_together() -> None:
     told = [it.message for it in many.findings if it.code in ("CHIP-CURRENT", "PORT-CURRENT")]
     assert told
     assert all("when Lamp is on; they may" in message for message in told)
+
+
+@pytest.mark.parametrize(
+    ("patch", "is_told"),
+    [
+        (added("relay", choice={"part": "relay-module-opto-low"}), True),
+        (added("relay", choice={"part": "relay-module-opto-high"}), False),
+        (added("relay", choice={"part": "relay-module-opto-low"}, drive={"school": "mosfet"}), False),
+        (added("rgb", common="anode"), True),
+        (added("rgb", common="cathode"), False),
+        (added("rgb", common="anode", drive={"school": "mosfet"}), False),
+    ],
+)
+def test_what_a_low_pin_lights_is_held_off_before_its_pin_is_an_output(patch: Document, is_told: bool) -> None:
+    """Common practice, no source: a pin that becomes an output starts low, and a low pin would light it."""
+    assert ("writes that before" in sheet("lamps.it", patch).detail) == is_told
+
+
+@pytest.mark.parametrize(
+    ("strip", "supply"),
+    [
+        ("strip-9v-white", "Give it a wall adapter, 9 V 1 A of its own"),
+        ("strip-12v-white", "Give it a wall adapter, 12 V 2 A of its own"),
+        ("strip-24v-warm", "Give it a wall adapter, 24 V 1 A of its own"),
+    ],
+)
+def test_a_strip_of_any_usual_volts_is_offered_its_supply_and_is_clear_on_it(strip: str, supply: str) -> None:
+    plan = plan_with(added("strip", choice={"part": strip}))
+    found = next(it for it in review(plan, load_catalog()).findings if it.code == "DRV-VOLTS")
+    assert found.severity == "stop"
+    fix = next(it for it in found.fixes if it.label == supply)
+    after = review(edit_plan(plan, fix.patch), load_catalog())
+    assert not [it for it in after.findings if it.code == "DRV-VOLTS"]
+
+
+@pytest.mark.parametrize(
+    ("patches", "part"),
+    [
+        ([added("strip", choice={"part": "strip-5v-warm"}, length_m=1)], "mosfet-2v5"),
+        ([added("strip", choice={"part": "strip-5v-warm"}, length_m=5)], "mosfet-4v5"),
+        ([added("strip", choice={"part": "strip-24v-warm"}), FED_24V], "mosfet-4v5"),
+        ([added("strip", choice={"part": "strip-24v-warm"}), FED_24V, WIFI], "mosfet-2v5"),
+        ([added("relay", drive={"school": "npn"})], "npn-small"),
+        ([added("strip", choice={"part": "strip-5v-warm"}, length_m=0.5, drive={"school": "npn"})], "npn-medium"),
+        ([added("led", drive={"school": "npn"}, channels={"main": {"in_parallel": 12}})], "npn-medium"),
+    ],
+)
+def test_the_proposed_transistor_carries_blocks_and_is_driven(patches: list[Document], part: str) -> None:
+    """3 A, 10 A and 20 V, 30 V of the MOSFETs, 0.2 and 0.8 A of the NPNs: from memory. A 3.3 V pin drives no 4.5 V gate."""
+    plan = plan_with(*patches)
+    lit = resolve(plan, load_catalog()).lamps["it"]
+    switch = lit.switch or lit.channels[0].switch
+    assert switch is not None
+    assert switch.part_picked.id == part
+    found = {it.code for it in review(plan, load_catalog()).findings if it.where.startswith("it.main")}
+    assert ("DRV-VOLTS" in found) == (WIFI in patches), "where none is enough the usual one stands, with its verdict"
+    assert not found & {"DRV-GATE-LEVEL", "DRV-BASE"}
+
+
+def test_a_transistor_that_blocks_too_little_is_told_with_those_that_do() -> None:
+    plan = plan_with(added("strip", choice={"part": "strip-24v-warm"}), FED_24V, WIFI)
+    found = next(it for it in review(plan, load_catalog()).findings if it.where == "it.main.switch")
+    assert plain(found.message) == "While It is off its transistor stands 24.0 V; this one blocks 20.0 V."
+    assert [fix.label for fix in found.fixes] == ["Take a small NPN transistor", "Take a medium NPN transistor"]
+    after = review(edit_plan(plan, found.fixes[1].patch), load_catalog())
+    assert not [it for it in after.findings if it.where.startswith("it.main") and it.severity == "stop"]
+
+
+def test_a_base_that_asks_too_much_of_its_pin_is_offered_less_or_a_mosfet() -> None:
+    """0.2 A through a forced gain of 10 is 20 mA; a 3.3 V pin gives 12 mA, and 0.2 A / 12 mA is a gain of 17."""
+    plan = plan_with(added("strip", choice={"part": "strip-24v-warm"}, drive={"school": "npn"}), FED_24V, WIFI)
+    found = next(it for it in review(plan, load_catalog()).findings if it.code == "PIN-CURRENT")
+    assert [plain(fix.label) for fix in found.fixes] == ["Fit 220 Ω in the base"], "no MOSFET is driven by 3.3 V and blocks 24 V"
+    after = review(edit_plan(plan, found.fixes[0].patch), load_catalog())
+    assert not [it for it in after.findings if it.code == "PIN-CURRENT"]
+    assert [it.severity for it in after.findings if it.code == "DRV-BASE"] in ([], ["look"])
+    low = plan_with(added("strip", choice={"part": "strip-5v-warm"}, length_m=0.5, drive={"school": "npn"}), WIFI)
+    fixes = next(it for it in review(low, load_catalog()).findings if it.code == "PIN-CURRENT").fixes
+    assert [fix.label for fix in fixes] == ["Take a MOSFET specified at 2.5 V gate"], "0.45 A would want a gain of 38"

@@ -51,7 +51,13 @@ OTHERS = (
     Start("A buzzer", "a tone, or a beep", {"kind": "buzzer"}, None, "Buzzer"),
     Start("A matrix module", "8 x 8 LEDs with a driver", {"kind": "matrix"}, None, "Matrix"),
 )
-INPUTS = (("button", "A button"), ("switch", "A switch"), ("knob", "A knob"), ("sensor", "A sensor"))
+INPUTS = (
+    ("button", "A button"),
+    ("switch", "A switch"),
+    ("knob", "A knob"),
+    ("sensor", "A sensor"),
+    ("remote-receiver", "A remote receiver"),
+)
 
 
 def opening(design: Design) -> Opening | None:
@@ -201,8 +207,9 @@ def add_input_moves(design: Design, host: str) -> tuple[Move, ...]:
     """Offer buttons, knobs and the like on a host."""
     moves = []
     for kind, label in INPUTS:
-        name = first_free(kind, design.plan.inputs.__contains__)
-        called = f"{kind.capitalize()} {name.removeprefix(kind)}".strip()
+        noun = kind.replace("-", "_")
+        name = first_free(noun, design.plan.inputs.__contains__)
+        called = f"{label.removeprefix('A ').capitalize()} {name.removeprefix(noun)}".strip()
         patch = at_path(("inputs", name), {"kind": kind, "label": called, "host": host})
         moves.append(Move(label=f"Add {inner(label)}", patch=patch))
     return tuple(moves)

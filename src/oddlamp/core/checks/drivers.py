@@ -6,7 +6,8 @@ from oddlamp.core.base import Working, and_list, inner, si
 from oddlamp.core.checks.pins import line_name
 from oddlamp.core.design import Design, LampDesign, PinLoad, SwitchDesign
 from oddlamp.core.electrical.drivers import FORCED_GAIN, FORCED_GAIN_MOST
-from oddlamp.core.electrical.preferred import FLOAT_SLACK, neighbour
+from oddlamp.core.electrical.preferred import FLOAT_SLACK, neighbour, next_preferred
+from oddlamp.core.electrical.switches import ease, is_enough
 from oddlamp.core.findings import Breach, Move, Severity
 from oddlamp.core.parts.check import loads_of
 from oddlamp.core.parts.models import PortGroup, Sourced, SourcePart
@@ -55,7 +56,7 @@ def pin_gives_enough(design: Design) -> Iterator[Breach]:
                 stage=lamp.stage,
                 message=f"{line_name(design, load.signal_id)} asks {si(asked_a, 'A')} of a pin that gives {si(limit.value, 'A')}.",
                 working=(Working(formula="I_pin = n · I_F", substituted=put_in, source=limit.source),),
-                fixes=tuple(_less(lamp, load, usual)),
+                fixes=tuple(_less(design, lamp, load, usual)),
                 numbers={"pin_current_a": load.nominal_a, "worst_pin_current_a": load.most_a},
             )
 
@@ -83,9 +84,13 @@ def sender_carries(design: Design) -> Iterator[Breach]:
         )
 
 
-def _less(lamp: LampDesign, load: PinLoad, usual: Sourced) -> Iterator[Move]:
+def _less(design: Design, lamp: LampDesign, load: PinLoad, usual: Sourced) -> Iterator[Move]:
     channel = next((it for it in lamp.channels if it.signal_id == load.signal_id), None)
-    if channel is not None and channel.switch is None:
+    switch = channel.switch if channel is not None else lamp.switch
+    if switch is not None:
+        yield from _less_base(design, lamp, switch, usual.value)
+        yield from _other_switches(design, lamp, switch, "mosfet")
+    elif channel is not None:
         each_a = usual.value / channel.in_parallel
         path = ("lamps", lamp.id, "channels", channel.id)
         yield Move(
@@ -95,6 +100,18 @@ def _less(lamp: LampDesign, load: PinLoad, usual: Sourced) -> Iterator[Move]:
             yield _with_mosfet(lamp)
     elif lamp.kind in ("led", "rgb", "buzzer"):
         yield _with_mosfet(lamp)
+
+
+def _less_base(design: Design, lamp: LampDesign, switch: SwitchDesign, usual_a: float) -> Iterator[Move]:
+    """Offer a larger base resistor while it still gives the base a twentieth of the load's current."""
+    logic, base_emitter_v = design.nodes[lamp.host].logic, switch.part.base_emitter_v
+    if switch.base is None or logic is None or logic.value is None or base_emitter_v is None:
+        return
+    left_v = logic.value - base_emitter_v.value
+    ohm = next_preferred(left_v / usual_a, design.series)
+    if switch.load.known <= FORCED_GAIN_MOST * left_v / ohm:
+        values = {"school": "npn", "values": {"base_ohm": ohm}}
+        yield Move(label=f"Fit {si(ohm, 'ohm')} in the base", patch=at_path(("lamps", lamp.id, "drive"), values))
 
 
 def port_carries_together(design: Design) -> Iterator[Breach]:
@@ -329,7 +346,7 @@ def gate_gets_enough(design: Design) -> Iterator[Breach]:
                         formula="I_D ≤ I_D,max", substituted=f"{switch.load.text} > {si(most.value, 'A')}", source=most.source
                     ),
                 ),
-                fixes=tuple(_other_mosfets(design, lamp, gate.value, switch.load.known)),
+                fixes=tuple(_other_switches(design, lamp, switch)),
                 numbers={"current_a": switch.load.known},
             )
             continue
@@ -351,21 +368,9 @@ def gate_gets_enough(design: Design) -> Iterator[Breach]:
                     source=specified.source,
                 ),
             ),
-            fixes=tuple(_other_mosfets(design, lamp, gate.low, switch.load.known)),
+            fixes=tuple(_other_switches(design, lamp, switch)),
             numbers={"missing_v": specified.value - gate.value},
         )
-
-
-def _other_mosfets(design: Design, lamp: LampDesign, gate_v: float, current_a: float) -> Iterator[Move]:
-    for part in design.catalog.transistors.values():
-        specified = part.gate_specified_v
-        if part.kind == "mosfet" and specified and specified.value <= gate_v and part.current_most_a.value >= current_a:
-            patch = at_path(("lamps", lamp.id, "drive"), {"school": "mosfet", "choice": {"part": part.id, "overrides": None}})
-            yield Move(label=f"Take a {part.label}", patch=patch)
-    npn = max((it for it in design.catalog.transistors.values() if it.kind == "npn"), key=lambda it: it.current_most_a.value)
-    if npn.current_most_a.value >= current_a:
-        patch = at_path(("lamps", lamp.id, "drive"), {"school": "npn", "choice": {"part": npn.id, "overrides": None}})
-        yield Move(label=f"Take a {inner(npn.label)}", patch=patch)
 
 
 def gate_is_held(design: Design) -> Iterator[Breach]:
@@ -434,7 +439,8 @@ def _opto_ways(design: Design, lamp: LampDesign) -> Iterator[Move]:
 
 
 def load_gets_its_volts(design: Design) -> Iterator[Breach]:
-    """What sets its own current stands at a rail it is made for."""
+    """What sets its own current stands at a rail it is made for, and what switches it blocks that rail."""
+    yield from _switch_blocks(design)
     for lamp in design.lamps.values():
         load = lamp.load
         if load is None or load.rail is None or load.rail.value is None or load.rated.value is None:
@@ -462,6 +468,50 @@ def load_gets_its_volts(design: Design) -> Iterator[Breach]:
             fixes=tuple(_other_volts(design, lamp, severity)),
             numbers={"off_v": max(rated.low - rail.low, rail.high - rated.high)},
         )
+
+
+def _switch_blocks(design: Design) -> Iterator[Breach]:
+    for lamp, where, switch in _switches(design):
+        rail, blocks = _stands_at(lamp), switch.part.blocks_v
+        if rail is None or rail.value is None or blocks is None or not _over(rail.high, blocks.value):
+            continue
+        is_stop = _over(rail.value, blocks.value)
+        seen = rail.text if is_stop else f"up to {si(rail.high, 'V')}"
+        yield Breach(
+            severity="stop" if is_stop else "look",
+            where=f"{where}.switch",
+            stage=lamp.stage,
+            message=f"While {lamp.label} is off its transistor stands {seen}; this one blocks {si(blocks.value, 'V')}.",
+            working=(
+                Working(
+                    formula="V_CE or V_DS while off = V_rail",
+                    substituted=f"{rail.spread_text or rail.text} against {si(blocks.value, 'V')}",
+                    source=blocks.source,
+                ),
+            ),
+            fixes=tuple(_other_switches(design, lamp, switch)),
+            numbers={"off_v": rail.high - blocks.value},
+        )
+
+
+def _stands_at(lamp: LampDesign) -> Value | None:
+    """Return the volts a lamp's switch holds off."""
+    return lamp.load.rail if lamp.load else lamp.channels[0].drive
+
+
+def _other_switches(design: Design, lamp: LampDesign, switch: SwitchDesign, kind: str = "") -> Iterator[Move]:
+    """Offer transistors, or only those of a kind, that carry the load, block its rail, and are driven by the pin there is."""
+    logic, rail = design.nodes[lamp.host].logic, _stands_at(lamp)
+    pin_v = logic.low if logic is not None and logic.value is not None else 0.0
+    rail_v = rail.high if rail is not None and rail.value is not None else 0.0
+    for part in sorted(design.catalog.transistors.values(), key=ease):
+        if (
+            part.id != switch.part.id
+            and kind in ("", part.kind)
+            and is_enough(part, load_a=switch.load.known, rail_v=rail_v, pin_v=pin_v)
+        ):
+            choice = {"school": part.kind, "choice": {"part": part.id, "overrides": None}, "values": None}
+            yield Move(label=f"Take a {inner(part.label)}", patch=at_path(("lamps", lamp.id, "drive"), choice))
 
 
 def _other_volts(design: Design, lamp: LampDesign, severity: Severity) -> Iterator[Move]:

@@ -80,9 +80,9 @@ RULES: Final = (
     Rule(
         "DRV-VOLTS",
         drivers.load_gets_its_volts,
-        "a load's rail stands outside the volts it is made for",
+        "a load's rail stands outside the volts it is made for, or over what its transistor blocks",
         "only the rail's worst case does",
-        "load and pixel parts, from memory",
+        "load, pixel and transistor parts, from memory",
     ),
     Rule(
         "DRV-FLYBACK",

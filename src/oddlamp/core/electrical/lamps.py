@@ -13,7 +13,7 @@ from oddlamp.core.electrical.preferred import FLOAT_SLACK, Series, next_preferre
 from oddlamp.core.electrical.supplies import pick_part
 from oddlamp.core.electrical.switches import SlotMaker, pick_school, resolve_switch, switch_drop, switch_part
 from oddlamp.core.parts.check import second_ideality
-from oddlamp.core.parts.models import Catalog, LedPart, LogicPart
+from oddlamp.core.parts.models import Catalog, LedPart, LogicPart, TransistorPart
 from oddlamp.core.parts.own import as_used
 from oddlamp.core.plan.lights import Channel, Lamp
 from oddlamp.core.plan.model import Plan
@@ -130,9 +130,8 @@ class _LampMaker:
         switch = None
         loads: tuple[PinLoad, ...] = ()
         if school is not None and load.current.value is not None:
-            switch = resolve_switch(
-                self.slot, self.catalog, self.host, getattr(self.lamp, "drive", None), school, load.current.known, self.series
-            )
+            drive, chosen = getattr(self.lamp, "drive", None), self._switch_part(school, load.current.known, load.rail)
+            switch = resolve_switch(self.slot, self.catalog, self.host, drive, school, chosen, load.current.known, self.series)
             signal_id = f"{self.id}.main"
             if switch is not None:
                 loads = (PinLoad(signal_id, self.id, "source", switch.pin.known, switch.pin.known),)
@@ -155,19 +154,47 @@ class _LampMaker:
             dimming=resolve_dimming(self.slot, self.catalog, self.lamp, self.host, load.pixel),
         )
 
+    def _said(self, channel_id: str) -> Channel:
+        """Return what the plan says of a channel."""
+        return getattr(self.lamp, "channels", {}).get(channel_id) or Channel()
+
+    def _led(self, channel_id: str, channel: Channel) -> tuple[LedPart, Picked]:
+        usual = "led" if channel_id == "main" else f"led-{channel_id}"
+        led_id, choice = pick_part(channel.led, proposal=usual, catalog=self.catalog)
+        return as_used(self.catalog.led(led_id), channel.led.overrides if channel.led else {}), choice
+
+    def _most_wanted_a(self) -> float:
+        """Return the current its colour that takes most asks of a switch."""
+        asked = [0.0]
+        for name in CHANNELS[self.lamp.kind]:
+            channel = self._said(name)
+            usual_a = channel.wanted_current_a or self._led(name, channel)[0].usual_current_a.value
+            asked.append(usual_a * (channel.in_parallel or 1))
+        return max(asked)
+
+    def _switch_part(self, school: Picked, load_a: float, stands_at: Value | None) -> tuple[TransistorPart, Picked] | None:
+        if school.id == "pin":
+            return None
+        logic = self.host.logic
+        return switch_part(
+            getattr(self.lamp, "drive", None),
+            school.id,
+            self.catalog,
+            load_a=load_a,
+            rail_v=stands_at.high if stands_at is not None and stands_at.value is not None else 0.0,
+            pin_v=logic.low if logic is not None and logic.value is not None else 0.0,
+        )
+
     def _channel(
         self, channel_id: str, drive: Value, school: Picked, *, is_sunk: bool, takes_rail: bool, open_because: str | None
     ) -> ChannelDesign:
-        channel = next((it for name, it in getattr(self.lamp, "channels", {}).items() if name == channel_id), None) or Channel()
+        channel = self._said(channel_id)
         path, part = f"{self.id}.{channel_id}", self.host.part
 
         def slot(field: str, label: str, unit: str) -> Slot:
             return self.slot(f"{channel_id}.{field}", label, unit)
 
-        led_id, choice = pick_part(
-            channel.led, proposal="led" if channel_id == "main" else f"led-{channel_id}", catalog=self.catalog
-        )
-        led = as_used(self.catalog.led(led_id), channel.led.overrides if channel.led else {})
+        led, choice = self._led(channel_id, channel)
         forward = first_known(
             slot("forward_voltage_v", "Forward voltage", "V"),
             reading=self.plan.measured.get(f"{path}.forward_voltage_v"),
@@ -179,6 +206,7 @@ class _LampMaker:
         wanted = self._wanted(slot("wanted_current_a", "Wanted", "A"), channel, led, part if school.id == "pin" else None)
         tolerance = self._tolerance(slot("tolerance_ratio", "Tolerance", "ratio"), channel)
         because = open_because or (drive.because if drive.value is None else None)
+        chosen = self._switch_part(school, self._most_wanted_a(), drive)
         branch = None
         if because is None and part is not None:
             curve = DiodeCurve(
@@ -187,7 +215,7 @@ class _LampMaker:
                 ideality=max(second_ideality(led), LEAST_IDEALITY),
                 series_ohm=led.series_ohm.value,
             )
-            branch = self._branch(drive, forward, tolerance, in_series, part, school, takes_rail, curve)
+            branch = self._branch(drive, forward, tolerance, in_series, part, school, takes_rail, curve, chosen)
         sizing, resistor = self._resistor(
             slot("resistor_ohm", "Series resistor", "ohm"),
             channel,
@@ -204,13 +232,20 @@ class _LampMaker:
         filled = self._results(slot, branch, point, resistor, sizing, resistor.because or because or NOT_YET)
         switched_a = filled["current"].value or wanted.known
         switch = resolve_switch(
-            slot, self.catalog, self.host, getattr(self.lamp, "drive", None), school, switched_a * in_parallel, self.series
+            slot,
+            self.catalog,
+            self.host,
+            getattr(self.lamp, "drive", None),
+            school,
+            chosen,
+            switched_a * in_parallel,
+            self.series,
         )
         return ChannelDesign(
             id=channel_id,
             lamp_id=self.id,
             led=led,
-            led_picked=Picked(led_id, led.label, choice.origin, choice.why),
+            led_picked=Picked(choice.id, led.label, choice.origin, choice.why),
             in_series=in_series,
             in_parallel=in_parallel,
             is_inverted=is_sunk,
@@ -238,12 +273,13 @@ class _LampMaker:
         school: Picked,
         takes_rail: bool,
         curve: DiodeCurve,
+        switch: tuple[TransistorPart, Picked] | None,
     ) -> LedBranch:
         drop, ohm = NOTHING, Spread(
             least=part.output_resistance_ohm.low, value=part.output_resistance_ohm.value, most=part.output_resistance_ohm.high
         )  # fmt: skip
-        if school.id != "pin":
-            drop, ohm = switch_drop(switch_part(getattr(self.lamp, "drive", None), school.id, self.catalog)[0])
+        if switch is not None:
+            drop, ohm = switch_drop(switch[0])
         feeds = self.rail if takes_rail else self.host_rail if part.logic_voltage_v is None else None
         if feeds is not None and feeds.resistance is not None and feeds.resistance.value is not None:
             inner = feeds.resistance

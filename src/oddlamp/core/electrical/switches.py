@@ -6,7 +6,7 @@ from oddlamp.core.base import Working, si
 from oddlamp.core.design import NodeDesign, Picked, SwitchDesign
 from oddlamp.core.electrical.drivers import base_drive
 from oddlamp.core.electrical.led import Spread
-from oddlamp.core.electrical.preferred import Series
+from oddlamp.core.electrical.preferred import FLOAT_SLACK, Series
 from oddlamp.core.electrical.supplies import own_figures, pick_part
 from oddlamp.core.parts.models import Catalog, TransistorPart
 from oddlamp.core.parts.own import as_used
@@ -26,11 +26,35 @@ def pick_school(drive: Drive | None, *, needs_switch: bool) -> Picked:
     return Picked("pin", SCHOOLS["pin"], "proposed", "a pin can carry this load")
 
 
-def switch_part(drive: Drive | None, school: str, catalog: Catalog) -> tuple[TransistorPart, Picked]:
-    """Return the transistor of a drive, chosen or proposed."""
+def switch_part(
+    drive: Drive | None, school: str, catalog: Catalog, *, load_a: float, rail_v: float, pin_v: float
+) -> tuple[TransistorPart, Picked]:
+    """Return the transistor of a drive: chosen, or proposed as the usual one, or the easiest that is enough where that is not."""
     part_id, choice = pick_part(drive.choice if drive else None, proposal=school, catalog=catalog)
+    why, usual = choice.why, catalog.transistor(part_id)
+    if choice.origin == "proposed" and not is_enough(usual, load_a=load_a, rail_v=rail_v, pin_v=pin_v):
+        same = sorted((it for it in catalog.transistors.values() if it.kind == usual.kind), key=ease)
+        better = next((it for it in same if is_enough(it, load_a=load_a, rail_v=rail_v, pin_v=pin_v)), None)
+        if better is not None:
+            part_id, why = better.id, f"the usual one is not enough for {si(load_a, 'A')} at {si(rail_v, 'V')}"
     part = as_used(catalog.transistor(part_id), own_figures(drive))
-    return part, Picked(part_id, part.label, choice.origin, choice.why)
+    return part, Picked(part_id, part.label, choice.origin, why)
+
+
+def is_enough(part: TransistorPart, *, load_a: float, rail_v: float, pin_v: float) -> bool:
+    """Whether a transistor carries a load, blocks its rail while off, and is driven fully by a pin's volts."""
+    blocks, gate = part.blocks_v, part.gate_specified_v
+    slack = 1 + FLOAT_SLACK
+    return (
+        load_a <= part.current_most_a.value * slack
+        and (blocks is None or rail_v <= blocks.value * slack)
+        and (gate is None or gate.value <= pin_v * slack)
+    )
+
+
+def ease(part: TransistorPart) -> tuple[float, float]:
+    """Put transistors in order: the easier to drive first, then the smaller."""
+    return (part.gate_specified_v.value if part.gate_specified_v else 0.0), part.current_most_a.value
 
 
 def switch_drop(part: TransistorPart) -> tuple[Spread, Spread]:
@@ -45,12 +69,19 @@ def switch_drop(part: TransistorPart) -> tuple[Spread, Spread]:
 
 
 def resolve_switch(
-    slot: SlotMaker, catalog: Catalog, host: NodeDesign, drive: Drive | None, school: Picked, load_a: float, series: Series
+    slot: SlotMaker,
+    catalog: Catalog,
+    host: NodeDesign,
+    drive: Drive | None,
+    school: Picked,
+    chosen: tuple[TransistorPart, Picked] | None,
+    load_a: float,
+    series: Series,
 ) -> SwitchDesign | None:
     """Put a switch together for a load current; None where the pin's volts are not known."""
-    if school.id == "pin" or host.logic is None or host.logic.value is None:
+    if chosen is None or host.logic is None or host.logic.value is None:
         return None
-    part, picked = switch_part(drive, school.id, catalog)
+    part, picked = chosen
     values = (drive.values if drive else None) or DriveValues()
     load = slot("switched_a", "Through the switch", "A").filled(load_a, origin="computed")
     if part.kind == "npn" and part.base_emitter_v is not None:

@@ -157,6 +157,7 @@ class TransistorPart(Model):
     label: str
     kind: Literal["npn", "mosfet"]
     current_most_a: Sourced = Field(description="Collector or drain current it carries")
+    blocks_v: Sourced | None = Field(default=None, description="V_CEO or V_DSS: what it blocks at most while it is off")
     saturation_v: Sourced | None = Field(default=None, description="V_CE,sat of an NPN")
     base_emitter_v: Sourced | None = None
     on_ohm: Sourced | None = Field(default=None, description="R_DS(on) of a MOSFET at its specified gate")

@@ -15,10 +15,11 @@ from oddlamp.core.electrical.loads import METRE
 from oddlamp.core.electrical.preferred import neighbour, next_preferred
 from oddlamp.core.electrical.supplies import own_figures
 from oddlamp.core.electrical.switches import SCHOOLS as DRIVES
+from oddlamp.core.electrical.switches import ease
 from oddlamp.core.findings import Move
 from oddlamp.core.line import rail_label
 from oddlamp.core.parts.check import loads_of
-from oddlamp.core.parts.models import LoadPart, PixelPart, TransistorPart
+from oddlamp.core.parts.models import LoadPart, PixelPart
 from oddlamp.core.parts.own import as_used
 from oddlamp.core.plan.document import Document, at_path, join_patches
 from oddlamp.core.plan.lights import SIGNALS_BY_KIND
@@ -45,6 +46,7 @@ from oddlamp.core.values import NOT_YET, Slot, Value
 
 DRIVE_NOTES = {"pin": "no more parts", "npn": "a few hundred mA", "mosfet": "amperes, and no base current"}
 CURVE_POINTS = 28
+OFF_FIRST = "Off is a high pin: the program writes that before it makes the pin an output."
 NEARER = 0.98  # two resistors are worth their solder from two per cent on
 
 
@@ -102,9 +104,10 @@ def _load_sentence(lamp: LampDesign, load: LoadDesign) -> str:
 
 def _load_detail(design: Design, lamp: LampDesign, load: LoadDesign) -> str:
     pins = [pin.label or "none" for lead in SIGNALS_BY_KIND[lamp.kind] if (pin := design.pins.get(f"{lamp.id}.{lead}"))]
-    rail = f" from {load.rail.text}" if load.rail is not None else ""
+    rail = f" from {load.rail.text}" if load.rail is not None and lamp.takes_rail else ""
     how = f", {inner(lamp.school.label)}" if lamp.school else ""
-    return f"{load.label}{rail}, on pin {', '.join(pins)}{how}."
+    off = f" {OFF_FIRST}" if load.on_when == "low" else ""
+    return f"{load.label}{rail}, on pin {', '.join(pins)}{how}.{off}"
 
 
 def _detail(design: Design, lamp: LampDesign) -> str:
@@ -117,7 +120,7 @@ def _detail(design: Design, lamp: LampDesign) -> str:
         return f"Driven with {first.drive.text}."
     pins = [pin.label or "none" for channel in lamp.channels if (pin := design.pins.get(channel.signal_id))]
     way = (
-        "A low pin lights it: the common leg is at plus, so the drive is turned round."
+        f"A low pin lights it: the common leg is at plus, so the drive is turned round. {OFF_FIRST}"
         if first.is_inverted
         else f"A high pin lights it, with {first.drive.text}."
         if first.switch is None
@@ -398,7 +401,7 @@ def _drive_panels(design: Design, lamp: LampDesign) -> tuple[Panel, ...]:
                 patch=at_path((*path, "choice"), {"part": part.id, "overrides": None}),
                 is_chosen=part.id == switch.part.id,
             )
-            for part in sorted(design.catalog.transistors.values(), key=_ease)
+            for part in sorted(design.catalog.transistors.values(), key=ease)
             if part.kind == switch.part.kind
         )
         choices.append(Choice(label="Part", origin=switch.part_picked.origin, because=switch.part_picked.why, options=parts))
@@ -419,11 +422,6 @@ def _drive_panels(design: Design, lamp: LampDesign) -> tuple[Panel, ...]:
             moves=(own_move(design, "transistors", switch.part, (*path, "choice")),) if switch is not None else (),
         ),
     )
-
-
-def _ease(part: TransistorPart) -> tuple[float, float]:
-    """Put transistors in order: the easier to drive first, then the smaller."""
-    return (part.gate_specified_v.value if part.gate_specified_v else 0.0), part.current_most_a.value
 
 
 def _data_panels(design: Design, lamp: LampDesign) -> tuple[Panel, ...]:

@@ -30,6 +30,7 @@ KINDS = {
 NAMES = {
     "absolute_current_a": "Stands at most",
     "base_emitter_v": "V_BE",
+    "blocks_v": "Blocks at most",
     "coil_ohm": "Coil",
     "colour_current_a": "One colour takes",
     "current_a": "Takes",
