@@ -109,8 +109,10 @@ export function ProjectProvider({ state, children }: { state: ProjectState; chil
 		scope: { id: `edits-${id}` }, // one after the other, each on the revision before it
 		onSuccess: async (next: ProjectState) => {
 			// A reading asked for before this was kept may answer after it, and would put the old state back.
+			const isAsked = client.isFetching({ queryKey: key(id) }) > 0;
 			await client.cancelQueries({ queryKey: key(id) });
 			client.setQueryData(key(id), next);
+			if (isAsked) client.invalidateQueries({ queryKey: key(id) });
 			client.invalidateQueries({ queryKey: ["history", id] });
 			setTrouble(null);
 			tell();
