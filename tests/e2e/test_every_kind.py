@@ -46,6 +46,15 @@ def test_a_twelve_volt_strip_gets_a_supply_of_its_own(page: Page, server: str) -
     expect(page.get_by_role("heading", level=2).first).to_contain_text("1 A")
 
 
+def test_a_remote_receiver_is_added_and_judged(page: Page, server: str) -> None:
+    start(page, server, "A red LED", board="Wi-Fi board, 3.3 V")
+    go(page, "Pins")
+    press(page, "Add a remote receiver")
+    go(page, "Remote receiver")
+    page.get_by_role("group", name="Its upper end stands at").get_by_role("button", name="USB port").click()
+    verdict(page, "stop", "The board's pin of Remote receiver gets 5.00 V and may have 3.60 V.")
+
+
 def test_another_lamp_of_any_kind_is_added_at_the_pins(page: Page, server: str) -> None:
     start(page, server, "A red LED")
     go(page, "Pins")

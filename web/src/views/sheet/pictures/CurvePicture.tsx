@@ -15,8 +15,8 @@ export function CurvePictures({ pictures }: { pictures: readonly Data[] }) {
 				))}
 			</div>
 			<p className="mt-1 text-soft text-xs">
-				Dark line: the LED's own curve, grey its spread. Copper: what resistor and driver allow. Dot: where they meet. Across:
-				volts.
+				Thick line: the LED's own curve, its spread behind it. Copper: what resistor and driver allow. Dot: where they meet.
+				Across: volts.
 			</p>
 		</div>
 	);

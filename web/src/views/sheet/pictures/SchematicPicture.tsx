@@ -1,71 +1,84 @@
 import type { Panel } from "../../../api/client";
+import { useWidth } from "../../../ui/useWidth";
 
 type Data = NonNullable<Panel["schematic"]>;
 const STEP = 54;
 const X = 150;
+const LETTER = 7.3;
+const LINE = 15;
 
 /** The drive's small circuit with standard symbols: from plus or pin at the top down to ground or pin. */
 export function SchematicPicture({ picture }: { picture: Data }) {
 	const bottom = 26 + picture.chain.length * STEP;
 	const tall = bottom + (picture.switch ? 98 : 34);
-	const wide = Math.max(330, ...picture.chain.map((part) => X + 44 + 7.3 * said(part.label).length));
+	const [box, room] = useWidth<HTMLDivElement>(740);
+	const letters = Math.floor((room - X - 40) / LETTER);
 	const coilAt = picture.chain.findIndex((part) => part.symbol === "coil" || part.symbol === "buzzer");
 	return (
-		<svg
-			width={wide}
-			viewBox={`0 0 ${wide} ${tall}`}
-			role="img"
-			aria-label={picture.text}
-			className="h-auto max-w-full font-number text-xs"
-		>
-			<g className="stroke-ink" strokeWidth="2" fill="none" strokeLinecap="round">
-				<path d={`M${X} 14V26`} />
-				<circle cx={X} cy="11" r="3" />
-				{picture.chain.map((part, index) => (
-					<Part key={part.symbol + part.label} symbol={part.symbol} y={26 + index * STEP} />
-				))}
-				{picture.has_flyback && coilAt >= 0 && <Flyback y={26 + coilAt * STEP} />}
-				{picture.switch ? (
-					<Switch kind={picture.switch} y={bottom} hasPull={Boolean(picture.pull_down)} />
-				) : (
-					<End kind={picture.bottom} y={bottom} />
-				)}
-			</g>
-			<g className="fill-ink">
-				<text x={X + 12} y="15">
-					{picture.top}
-				</text>
-				{picture.chain.map((part, index) => (
-					<text key={part.symbol + part.label} x={X + (part.symbol === "buzzer" ? 36 : 26)} y={26 + index * STEP + 31}>
-						{said(part.label)}
+		<div ref={box}>
+			<svg width={room} height={tall} role="img" aria-label={picture.text} className="font-number text-xs">
+				<g className="stroke-ink" strokeWidth="2" fill="none" strokeLinecap="round">
+					<path d={`M${X} 14V26`} />
+					<circle cx={X} cy="11" r="3" />
+					{picture.chain.map((part, index) => (
+						<Part key={part.symbol + part.label} symbol={part.symbol} y={26 + index * STEP} />
+					))}
+					{picture.has_flyback && coilAt >= 0 && <Flyback y={26 + coilAt * STEP} />}
+					{picture.switch ? (
+						<Switch kind={picture.switch} y={bottom} hasPull={Boolean(picture.pull_down)} />
+					) : (
+						<End kind={picture.bottom} y={bottom} />
+					)}
+				</g>
+				<g className="fill-ink">
+					<text x={X + 12} y="15">
+						{picture.top}
 					</text>
-				))}
-				{picture.switch && (
-					<>
-						<text x={X - 92} y={bottom + 20} textAnchor="middle">
-							{picture.series}
+					{picture.chain.map((part, index) => (
+						<text key={part.symbol + part.label} y={26 + index * STEP + 31}>
+							{inLines(part.label, letters).map((line, at, all) => (
+								<tspan key={line} x={X + (part.symbol === "buzzer" ? 36 : 26)} dy={at ? LINE : (1 - all.length) * (LINE / 2)}>
+									{line}
+								</tspan>
+							))}
 						</text>
-						<text x={0} y={bottom + 24}>
-							pin
-						</text>
-						{picture.pull_down && (
-							<text x={X - 62} y={bottom + 59} textAnchor="end">
-								{picture.pull_down}
+					))}
+					{picture.switch && (
+						<>
+							<text x={X - 92} y={bottom + 20} textAnchor="middle">
+								{picture.series}
 							</text>
-						)}
-					</>
-				)}
-				{!picture.switch && picture.bottom === "pin" && (
-					<text x={X + 12} y={bottom + 20}>
-						pin, low when lit
-					</text>
-				)}
-			</g>
-		</svg>
+							<text x={0} y={bottom + 24}>
+								pin
+							</text>
+							{picture.pull_down && (
+								<text x={X - 62} y={bottom + 59} textAnchor="end">
+									{picture.pull_down}
+								</text>
+							)}
+						</>
+					)}
+					{!picture.switch && picture.bottom === "pin" && (
+						<text x={X + 12} y={bottom + 20}>
+							pin, low when lit
+						</text>
+					)}
+				</g>
+			</svg>
+		</div>
 	);
 }
 
-const said = (label: string) => (label.length > 52 ? `${label.slice(0, 51)}…` : label);
+/** A label in as many lines as it takes, word by word. */
+function inLines(label: string, letters: number): string[] {
+	const lines: string[] = [];
+	for (const word of label.split(" ")) {
+		const last = lines.at(-1);
+		if (last !== undefined && last.length + 1 + word.length <= letters) lines[lines.length - 1] = `${last} ${word}`;
+		else lines.push(word);
+	}
+	return lines;
+}
 
 function Part({ symbol, y }: { symbol: Data["chain"][number]["symbol"]; y: number }) {
 	switch (symbol) {
