@@ -172,7 +172,8 @@ class _LampMaker:
             asked.append(usual_a * (channel.in_parallel or 1))
         return max(asked)
 
-    def _switch_part(self, school: Picked, load_a: float, stands_at: Value | None) -> tuple[TransistorPart, Picked] | None:
+    def _switch_part(self, school: Picked, load_a: float | None, stands_at: Value | None) -> tuple[TransistorPart, Picked] | None:
+        """Return the transistor for a load, or for LEDs, whose current comes of it; None where a pin drives it."""
         if school.id == "pin":
             return None
         logic = self.host.logic
@@ -180,7 +181,7 @@ class _LampMaker:
             getattr(self.lamp, "drive", None),
             school.id,
             self.catalog,
-            load_a=load_a,
+            load_a=self._most_wanted_a() if load_a is None else load_a,
             rail_v=stands_at.high if stands_at is not None and stands_at.value is not None else 0.0,
             pin_v=logic.low if logic is not None and logic.value is not None else 0.0,
         )
@@ -206,7 +207,7 @@ class _LampMaker:
         wanted = self._wanted(slot("wanted_current_a", "Wanted", "A"), channel, led, part if school.id == "pin" else None)
         tolerance = self._tolerance(slot("tolerance_ratio", "Tolerance", "ratio"), channel)
         because = open_because or (drive.because if drive.value is None else None)
-        chosen = self._switch_part(school, self._most_wanted_a(), drive)
+        chosen = self._switch_part(school, None, drive)
         branch = None
         if because is None and part is not None:
             curve = DiodeCurve(
