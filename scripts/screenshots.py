@@ -38,7 +38,6 @@ def main() -> None:
         demo = httpx.get(f"{address}/api/projects").json()[0]["id"]
         for name, stage in (
             ("lamp", "lamps.foot3"),
-            ("rgb-lamp", "lamps.moon"),
             ("hook-up", "links.serial"),
             ("words", "vocabularies.words"),
             ("pins", "pins.board"),
@@ -47,6 +46,11 @@ def main() -> None:
             page.goto(f"/projects/{demo}?stage={stage}")
             settle(page)
             page.screenshot(path=OUT / f"{name}.png")
+        page.set_viewport_size({"width": 1280, "height": 1000})  # tall enough for the curve of each colour
+        page.goto(f"/projects/{demo}?stage=lamps.moon")
+        settle(page)
+        page.screenshot(path=OUT / "rgb-lamp.png")
+        page.set_viewport_size({"width": 1280, "height": 800})
         for name, plan in (("two-ends", "two-wings"), ("no-board", "prompters-nudge"), ("strap-pin", "foyer-star")):
             document = json.loads((ROOT / "tests" / "data" / f"{plan}.json").read_text(encoding="utf-8"))
             page.goto(f"/projects/{httpx.post(f'{address}/api/projects/import', json=document).json()['id']}")

@@ -17,6 +17,9 @@ FLAGS = [
 ]
 
 
+expect.set_options(timeout=20_000)  # a machine that is busy with other things shows the same, later
+
+
 @pytest.fixture(scope="session")
 def browser() -> Iterator[Browser]:
     with sync_playwright() as play:
