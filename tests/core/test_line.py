@@ -3,8 +3,8 @@
 import pytest
 
 from oddlamp.catalog.load import demo_plan, load_catalog
-from oddlamp.core.line import Line
-from oddlamp.core.plan.document import Document, load_plan
+from oddlamp.core.line import Line, RailLine
+from oddlamp.core.plan.document import Document, load_plan, merge_patch
 from oddlamp.core.review import review
 from tests.builders import CLEAR, document, lamp, plan_with
 
@@ -39,6 +39,20 @@ CHAINS: dict[str, list[list[str]]] = {
 }
 
 
+OWN_SUPPLY: Document = {
+    "sources": {"usb": {"choice": {"part": "usb-port-500ma"}}, "big": {"end": "table", "choice": {"part": "adapter-24v-1a"}}},
+    "rails": {"big": {"fed_by": "big"}},
+    "lamps": {"lamp": None, "glow": {"kind": "strip", "host": "board", "rail": "big", "choice": {"part": "strip-24v-warm"}}},
+    "rules": None,
+    "groups": None,
+}
+
+
+def rail_of(name: str, rail: str) -> RailLine:
+    plan = merge_patch(document("smallest"), OWN_SUPPLY) if name == "strip-of-its-own" else document(name)
+    return next(it for it in drawn(plan).rails if it.id == rail)
+
+
 def drawn(plan: Document) -> Line:
     return review(load_plan(plan), load_catalog()).line
 
@@ -59,10 +73,12 @@ def test_the_chain_from_thumb_to_lamp(name: str) -> None:
         ("two-wings", "rails.la", 2, 4, 0),
         ("two-wings", "rails.rb", 6, 10, 0),
         ("prompters-nudge", "rails.three", 2, 2, 0),
+        ("strip-of-its-own", "rails.five", 2, 6, 0),
+        ("strip-of-its-own", "rails.big", 7, 7, 1),
     ],
 )
 def test_rails_lie_under_what_they_feed(name: str, rail: str, first: int, last: int, depth: int) -> None:
-    it = next(it for it in drawn(document(name)).rails if it.id == rail)
+    it = rail_of(name, rail)
     assert (it.first_column, it.last_column, it.depth) == (first, last, depth)
 
 
@@ -73,10 +89,12 @@ def test_rails_lie_under_what_they_feed(name: str, rail: str, first: int, last: 
         ("two-wings", "rails.la", "Left, USB port"),
         ("two-wings", "rails.rb", "Right, USB port"),
         ("foyer-star", "rails.three", "Three"),
+        ("strip-of-its-own", "rails.five", "USB port"),
+        ("strip-of-its-own", "rails.big", "Wall adapter"),
     ],
 )
 def test_rails_have_names(name: str, rail: str, label: str) -> None:
-    assert next(it.label for it in drawn(document(name)).rails if it.id == rail) == label
+    assert rail_of(name, rail).label == label
 
 
 @pytest.mark.parametrize(

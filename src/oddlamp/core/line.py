@@ -317,7 +317,7 @@ _DRAWN = {
 def _supply(
     design: Design, columns: dict[str, int], marks: Marks, opens: dict[str, str]
 ) -> tuple[tuple[RailLine, ...], tuple[Riser, ...]]:
-    """Lay each rail under what it feeds; rails that share columns lie one below the other."""
+    """Lay each rail under what it feeds; rails that share columns, or stand side by side, lie one below the other."""
     risers: list[Riser] = []
     for node in design.nodes.values():
         if node.rail_id in design.rails and node.stage in columns:
@@ -342,7 +342,8 @@ def _supply(
         depth = next(
             level
             for level in range(len(design.rails) + 1)
-            if not any(it.depth == level and it.first_column <= span[1] and span[0] <= it.last_column for it in rails)
+            # A rail reaches past its stages to either side, so that two beside each other would run into one.
+            if not any(it.depth == level and it.first_column <= span[1] + 1 and span[0] <= it.last_column + 1 for it in rails)
         )
         label = rail_label(design, rail)
         numbers = rail.voltage.text + ("" if rail.voltage.value is None else f", load {NOT_YET}")
@@ -361,11 +362,11 @@ def _supply(
 
 
 def rail_label(design: Design, rail: RailDesign) -> str:
-    """Name a rail as plainly as the plan allows: its own label, its only source, or the end it serves."""
+    """Name a rail as plainly as the plan allows: its own label, the source that feeds no other like it, or the end it serves."""
     if design.plan.rails[rail.id].label:
         return rail.label
     source = rail.source.label.partition(",")[0] if rail.source else ""
-    if source and len(design.rails) == 1:
+    if source and sum(it.source is not None and it.source.label.partition(",")[0] == source for it in design.rails.values()) == 1:
         return source
     end = design.plan.ends.get(rail.end or "")
     is_only_one = sum(other.end == rail.end for other in design.rails.values()) == 1

@@ -7,7 +7,7 @@ type Props = { line: Line; layout: Layout; chosen: string; onChoose: (stage: str
 export function SupplyThreads({ line, layout, chosen, width }: Omit<Props, "onChoose">) {
 	const span = (first: number, last: number) => {
 		const x = (column: number) => LEFT + column * layout.spacing;
-		return [Math.max(24, x(first) - 30), last >= line.columns - 1 ? width - 24 : Math.max(x(last) + 30, x(first) + 230)] as const;
+		return [Math.max(24, x(first) - 30), last >= line.columns - 1 ? width - 24 : Math.max(x(last) + 30, x(first) + 90)] as const;
 	};
 	return (
 		<g className="stroke-copper" fill="none" strokeLinecap="round">
@@ -37,16 +37,19 @@ export function SupplyThreads({ line, layout, chosen, width }: Omit<Props, "onCh
 	);
 }
 
-const LABEL_WIDE = 330;
+/** About how wide a rail's name and numbers stand, in the two kinds of type. */
+const wide = (rail: Line["rails"][number]) => 24 + 9.5 * rail.label.length + 7.4 * rail.numbers.length;
 
 /** Where the rails' names stand: under their starts, moved apart and kept inside the window. */
 function labelPlaces(line: Line, layout: Layout, width: number): number[] {
 	const lefts = line.rails.map((rail) => Math.max(28, LEFT + rail.first_column * layout.spacing - 30));
-	for (let i = 1; i < lefts.length; i++) lefts[i] = Math.max(lefts[i] ?? 0, (lefts[i - 1] ?? 0) + LABEL_WIDE);
-	let most = width - LABEL_WIDE;
+	const wides = line.rails.map(wide);
+	for (let i = 1; i < lefts.length; i++) lefts[i] = Math.max(lefts[i] ?? 0, (lefts[i - 1] ?? 0) + (wides[i - 1] ?? 0));
+	let most = width;
 	for (let i = lefts.length - 1; i >= 0; i--) {
+		most -= wides[i] ?? 0;
 		lefts[i] = Math.max(28, Math.min(lefts[i] ?? 0, most));
-		most = (lefts[i] ?? 0) - LABEL_WIDE;
+		most = lefts[i] ?? 0;
 	}
 	return lefts;
 }
