@@ -340,3 +340,15 @@ def test_a_base_that_asks_too_much_of_its_pin_is_offered_less_or_a_mosfet() -> N
     low = plan_with(added("strip", choice={"part": "strip-5v-warm"}, length_m=0.5, drive={"school": "npn"}), WIFI)
     fixes = next(it for it in review(low, load_catalog()).findings if it.code == "PIN-CURRENT").fixes
     assert [fix.label for fix in fixes] == ["Take a MOSFET specified at 2.5 V gate"], "0.45 A would want a gain of 38"
+
+
+def test_another_transistor_keeps_the_diode_over_the_coil() -> None:
+    drive = {"school": "mosfet", "choice": {"part": "mosfet-2v5"}, "values": {"has_flyback": True, "gate_ohm": 470}}
+    plan = plan_with(added("relay", drive=drive), FED_24V)
+    found = next(it for it in review(plan, load_catalog()).findings if it.where == "it.main.switch")
+    after = edit_plan(plan, found.fixes[-1].patch)
+    assert not [it for it in review(after, load_catalog()).findings if it.code == "DRV-FLYBACK"]
+    switch = resolve(after, load_catalog()).lamps["it"].switch
+    assert switch is not None
+    assert switch.part.id != "mosfet-2v5"
+    assert switch.series.origin == "proposed", "its resistor is worked out anew"

@@ -510,7 +510,9 @@ def _other_switches(design: Design, lamp: LampDesign, switch: SwitchDesign, kind
             and kind in ("", part.kind)
             and is_enough(part, load_a=switch.load.known, rail_v=rail_v, pin_v=pin_v)
         ):
-            choice = {"school": part.kind, "choice": {"part": part.id, "overrides": None}, "values": None}
+            # Its resistor is worked out anew; a diode over the coil and a pull-down stay as they are.
+            values = {"base_ohm": None, "gate_ohm": None}
+            choice = {"school": part.kind, "choice": {"part": part.id, "overrides": None}, "values": values}
             yield Move(label=f"Take a {inner(part.label)}", patch=at_path(("lamps", lamp.id, "drive"), choice))
 
 
