@@ -15,6 +15,7 @@ demo: $(STAMPS)/runtime $(STAMPS)/pages
 	@$(PY) -m oddlamp.cli serve --database $(DATABASE) --port $(PORT)
 
 test: $(STAMPS)/dev $(STAMPS)/browser $(STAMPS)/pages lint
+	@sync # what was just installed goes to the disk first: a write that must be safe would wait for all of it
 	$(PY) -m pytest
 
 lint: $(STAMPS)/dev $(STAMPS)/node

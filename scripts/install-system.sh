@@ -7,7 +7,7 @@ python3 -c 'import venv, ensurepip' 2>/dev/null || want+=(python3-venv)
 command -v node >/dev/null || want+=(nodejs)
 command -v npm >/dev/null || want+=(npm)
 if [ "${1:-}" = browser ]; then
-	command -v chromium >/dev/null || want+=(chromium)
+	command -v chromium-headless-shell >/dev/null || want+=(chromium-headless-shell)
 	command -v ngspice >/dev/null || want+=(ngspice)
 fi
 if [ ${#want[@]} -gt 0 ]; then

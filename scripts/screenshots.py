@@ -8,7 +8,7 @@ import httpx
 from playwright.sync_api import Page, sync_playwright
 
 from tests.conftest import running_server
-from tests.e2e.conftest import FLAGS
+from tests.e2e.conftest import launch
 
 ROOT = Path(__file__).parent.parent
 OUT = ROOT / "docs" / "screenshots"
@@ -27,7 +27,7 @@ def main() -> None:
         running_server(Path(folder) / "shots.sqlite3") as address,
         sync_playwright() as play,
     ):
-        browser = play.chromium.launch(executable_path="/usr/bin/chromium", args=FLAGS)
+        browser = launch(play)
 
         def new_page(theme: str) -> Page:
             return browser.new_page(

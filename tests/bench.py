@@ -22,7 +22,7 @@ from oddlamp.core.rehearsal.simulate import rehearse
 from oddlamp.core.resolve import resolve
 from oddlamp.core.review import review
 from tests.conftest import free_port, running_server
-from tests.e2e.conftest import FLAGS
+from tests.e2e.conftest import launch
 
 STATIC = Path(__file__).parent.parent / "src" / "oddlamp" / "api" / "static"
 EDITS = 50
@@ -123,7 +123,7 @@ async ([ohm]) => {
 def repaint_s(folder: Path) -> list[float]:
     """Key press in the demo to the first frame after the new sentence, s, sorted."""
     with running_server(folder / "repaint.sqlite3") as address, sync_playwright() as play:
-        browser = play.chromium.launch(executable_path="/usr/bin/chromium", args=FLAGS)
+        browser = launch(play)
         page = browser.new_page(viewport={"width": 1280, "height": 800})
         project = httpx.get(f"{address}/api/projects").json()[0]["id"]
         page.goto(f"{address}/projects/{project}?stage=lamps.foot3")

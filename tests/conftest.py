@@ -18,6 +18,16 @@ from hypothesis import settings
 settings.register_profile("steady", derandomize=True, deadline=None)
 settings.load_profile("steady")
 
+# A machine that is busy with other things, or whose disk is, gives the same answers, later.
+PATIENCE_S = 120
+# Without connections kept open: a server that is killed and started again on its port is called anew.
+CALL = httpx.Client(timeout=PATIENCE_S, limits=httpx.Limits(max_keepalive_connections=0))
+
+
+def caller(address: str) -> httpx.Client:
+    """A client of one server that waits as long as a busy machine needs."""
+    return httpx.Client(base_url=address, timeout=PATIENCE_S)
+
 
 def free_port() -> int:
     """Ask the system for a port nobody listens on."""
@@ -41,18 +51,20 @@ def start_server(
     command = [sys.executable, "-m", "oddlamp.cli", "serve", "--database", str(database), "--port", str(port)]
     process = subprocess.Popen(
         [*command, *(["--parts", str(parts)] if parts else [])],
-        stdout=subprocess.DEVNULL,
+        stdout=subprocess.PIPE,
         env={**os.environ, "PYTHONUNBUFFERED": "1"},
         preexec_fn=None if file_limit is None else lambda: limit_files(file_limit),
     )
+    assert process.stdout is not None
+    said = process.stdout.readline()  # it says where it is just before it listens; no line at all means it ended
     address = f"http://127.0.0.1:{port}"
-    give_up = time.monotonic() + 20
+    give_up = time.monotonic() + PATIENCE_S
     while True:
         try:
-            httpx.get(f"{address}/api/nothing", timeout=1)
+            CALL.get(f"{address}/api/nothing")
             return process, address
         except httpx.TransportError:
-            if time.monotonic() > give_up or process.poll() is not None:
+            if not said or time.monotonic() > give_up or process.poll() is not None:
                 process.kill()
                 raise
 
@@ -65,7 +77,7 @@ def running_server(database: Path, *, parts: Path | None = None) -> Iterator[str
         yield address
     finally:
         process.terminate()
-        process.wait(timeout=10)
+        process.wait(timeout=PATIENCE_S)
 
 
 @pytest.fixture(scope="session")

@@ -6,11 +6,12 @@ import httpx
 import pytest
 
 from tests.builders import CLEAR
+from tests.conftest import caller
 
 
 @pytest.fixture
 def http(server: str) -> httpx.Client:
-    return httpx.Client(base_url=server)
+    return caller(server)
 
 
 @pytest.fixture

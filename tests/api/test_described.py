@@ -3,14 +3,13 @@
 from collections.abc import Iterator
 from typing import Any
 
-import httpx
 import pytest
 import schemathesis
 from hypothesis import HealthCheck, given, seed, settings
 
 from oddlamp.api.app import create_app
 from tests.builders import CLEAR
-from tests.conftest import start_server
+from tests.conftest import CALL, PATIENCE_S, start_server
 
 ROUTES = [(path, method) for path, item in create_app().openapi()["paths"].items() for method in item]
 
@@ -18,7 +17,7 @@ ROUTES = [(path, method) for path, item in create_app().openapi()["paths"].items
 @pytest.fixture(scope="module")
 def described(tmp_path_factory: pytest.TempPathFactory) -> Iterator[tuple[Any, str, str]]:
     process, address = start_server(tmp_path_factory.mktemp("described") / "oddlamp.sqlite3")
-    project = httpx.post(f"{address}/api/projects/import", json=CLEAR).json()["id"]
+    project = CALL.post(f"{address}/api/projects/import", json=CLEAR).json()["id"]
     yield schemathesis.openapi.from_url(f"{address}/api/openapi.json"), address, project
     process.terminate()
     process.wait()
@@ -35,8 +34,8 @@ def test_no_request_breaks_the_server(described: tuple[Any, str, str], path: str
         if "project_id" in (case.path_parameters or {}):
             case.path_parameters["project_id"] = project  # with made-up ids every answer is 404
             if isinstance(case.body, dict) and isinstance(case.body.get("base_revision"), int):
-                case.body["base_revision"] = httpx.get(f"{address}/api/projects/{project}").json()["revision"]
-        answer = case.call()
+                case.body["base_revision"] = CALL.get(f"{address}/api/projects/{project}").json()["revision"]
+        answer = case.call(timeout=PATIENCE_S)
         assert answer.status_code < 500, answer.text
         if answer.status_code >= 400:
             kind = answer.headers["content-type"][0]

@@ -11,7 +11,7 @@ import pytest
 
 from oddlamp.api.app import create_app
 from tests.builders import CLEAR, lamp
-from tests.conftest import start_server
+from tests.conftest import caller, start_server
 
 
 def post(http: httpx.Client, project: Any, path: str, **body: Any) -> httpx.Response:
@@ -124,7 +124,8 @@ def stream(megabytes: int) -> Iterator[bytes]:
 def test_bodies_of_any_size_do_not_fill_the_memory(tmp_path: Path) -> None:
     process, address = start_server(tmp_path / "oddlamp.sqlite3")
     try:
-        with httpx.Client(base_url=address, headers={"content-type": "application/json"}) as http:
+        with caller(address) as http:
+            http.headers["content-type"] = "application/json"
             for _ in range(3):
                 http.post("/api/projects/import", content=json.dumps(CLEAR).encode())
             before = resident_mb(process.pid)
@@ -149,7 +150,7 @@ def test_a_disk_that_refuses_is_told_and_all_before_it_stands(tmp_path: Path) ->
     """The server may write no file past a limit: every write beyond it fails, as on a disk that is full."""
     process, address = start_server(tmp_path / "oddlamp.sqlite3", file_limit=1_500_000)
     try:
-        with httpx.Client(base_url=address) as http:
+        with caller(address) as http:
             state = http.post("/api/projects/import", json=CLEAR).json()
             answer, number = httpx.Response(200), 0
             for number in range(2000):
@@ -169,7 +170,7 @@ def test_a_disk_that_refuses_is_told_and_all_before_it_stands(tmp_path: Path) ->
         process.wait()
     process, address = start_server(tmp_path / "oddlamp.sqlite3")
     try:
-        with httpx.Client(base_url=address) as http:
+        with caller(address) as http:
             assert http.get(f"/api/projects/{state['id']}").json()["number"] == number
             after = post(http, state, "edits", base_revision=state["revision"], patch=lamp(resistor_ohm=47))
             assert after.json()["number"] == number + 1

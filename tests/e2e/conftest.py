@@ -2,9 +2,10 @@
 
 from collections.abc import Callable, Iterator
 
-import httpx
 import pytest
-from playwright.sync_api import Browser, Page, expect, sync_playwright
+from playwright.sync_api import Browser, Page, Playwright, expect, sync_playwright
+
+from tests.conftest import CALL, PATIENCE_S
 
 FLAGS = [
     "--no-sandbox",
@@ -17,19 +18,25 @@ FLAGS = [
 ]
 
 
-expect.set_options(timeout=20_000)  # a machine that is busy with other things shows the same, later
+expect.set_options(timeout=PATIENCE_S * 500)
+
+
+def launch(play: Playwright) -> Browser:
+    """Start the browser without a window of its own: the full program draws its frame even when nobody sees it."""
+    return play.chromium.launch(executable_path="/usr/bin/chromium-headless-shell", args=FLAGS)
 
 
 @pytest.fixture(scope="session")
 def browser() -> Iterator[Browser]:
     with sync_playwright() as play:
-        chromium = play.chromium.launch(executable_path="/usr/bin/chromium", args=FLAGS)
+        chromium = launch(play)
         yield chromium
         chromium.close()
 
 
 def watch(page: Page, server: str) -> list[str]:
     """Collect what must not happen on a page: errors, policy violations, and requests that leave the machine."""
+    page.set_default_timeout(PATIENCE_S * 1000)
     troubles: list[str] = []
     # A refused edit answers 422 or 409 on purpose, and the browser notes that.
     page.on(
@@ -63,7 +70,7 @@ def open_plan(page: Page, server: str) -> Callable[[dict[str, object]], None]:
     """Open a project made from a plan."""
 
     def go(plan: dict[str, object]) -> None:
-        project = httpx.post(f"{server}/api/projects/import", json=plan).json()
+        project = CALL.post(f"{server}/api/projects/import", json=plan).json()
         page.goto(f"/projects/{project['id']}")
         page.get_by_role("heading", level=2).first.wait_for()
 

@@ -1,12 +1,13 @@
 """What a new user does at the desk, in the words of the screen."""
 
-import httpx
 from playwright.sync_api import Page, expect
+
+from tests.conftest import CALL
 
 
 def start(page: Page, server: str, what: str, *, board: str | None = None) -> None:
     """Open a project from nothing: choose a board if one is given, then what to light."""
-    project = httpx.post(f"{server}/api/projects", json={"start": "empty"}).json()["id"]
+    project = CALL.post(f"{server}/api/projects", json={"start": "empty"}).json()["id"]
     page.goto(f"/projects/{project}")
     if board is not None:
         press(page, board)

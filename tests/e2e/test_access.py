@@ -3,7 +3,6 @@
 from pathlib import Path
 from typing import Any
 
-import httpx
 import pytest
 from playwright.sync_api import Browser, Page
 
@@ -11,6 +10,7 @@ from oddlamp.catalog.load import demo_plan, load_catalog
 from oddlamp.core.plan.document import load_plan
 from oddlamp.core.review import review
 from tests.builders import CLEAR, document
+from tests.conftest import CALL
 from tests.e2e.conftest import watch
 
 pytestmark = pytest.mark.e2e
@@ -42,7 +42,7 @@ def test_no_screen_has_a_violation(browser: Browser, server: str, theme: Any, vi
         found.extend(violations(page))
 
     def add(plan: Any) -> str:
-        return f"/projects/{httpx.post(f'{server}/api/projects/import', json=plan).json()['id']}"
+        return f"/projects/{CALL.post(f'{server}/api/projects/import', json=plan).json()['id']}"
 
     demo = add(demo_plan())
     stages = [stage for stage in review(load_plan(demo_plan()), load_catalog()).sheets if not stage.startswith("lamps.foot")]
@@ -65,7 +65,7 @@ def test_whatever_a_pointer_can_press_a_key_can_reach(browser: Browser, server: 
     context = browser.new_context(base_url=server, viewport=WIDE)
     page = context.new_page()
     troubles = watch(page, server)
-    demo = f"/projects/{httpx.post(f'{server}/api/projects', json={'start': 'demo'}).json()['id']}"
+    demo = f"/projects/{CALL.post(f'{server}/api/projects', json={'start': 'demo'}).json()['id']}"
     reachable = "a[href], button, input, select, textarea, summary, label, [role=option], [role=menuitem]"
     for path in (demo, f"{demo}?view=history", f"{demo}?stage=pins.board", f"{demo}?stage=vocabularies.words", "/shelf"):
         page.goto(path)

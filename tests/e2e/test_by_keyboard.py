@@ -2,12 +2,12 @@
 
 from collections.abc import Callable
 
-import httpx
 import pytest
 from playwright.sync_api import Page, expect
 
 from oddlamp.core.plan.document import Document, merge_patch
 from tests.builders import CLEAR, lamp
+from tests.conftest import CALL
 from tests.e2e.conftest import choose, find
 
 pytestmark = pytest.mark.e2e
@@ -28,7 +28,7 @@ def tab_to(page: Page, name: str, *, most: int = 120, back: bool = False) -> Non
 
 def summaries(page: Page, server: str) -> list[str]:
     project = page.url.partition("/projects/")[2].partition("?")[0]
-    return [it["summary"] for it in httpx.get(f"{server}/api/projects/{project}/history").json()]
+    return [it["summary"] for it in CALL.get(f"{server}/api/projects/{project}/history").json()]
 
 
 def test_a_fix_is_applied_and_undone_and_its_working_read(page: Page, open_plan: Open, server: str) -> None:

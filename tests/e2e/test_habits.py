@@ -6,13 +6,12 @@ import signal
 from collections.abc import Callable
 from pathlib import Path
 
-import httpx
 import pytest
 from playwright.sync_api import Browser, Page, Route, expect
 
 from oddlamp.core.plan.document import Document, merge_patch
 from tests.builders import CLEAR, document, lamp
-from tests.conftest import start_server
+from tests.conftest import CALL, start_server
 from tests.e2e.conftest import find, watch
 
 pytestmark = pytest.mark.e2e
@@ -23,7 +22,7 @@ NARROW = {"width": 320, "height": 640}
 
 def revisions(page: Page, server: str) -> list[str]:
     project = page.url.partition("/projects/")[2].partition("?")[0]
-    return [it["summary"] for it in httpx.get(f"{server}/api/projects/{project}/history").json()]
+    return [it["summary"] for it in CALL.get(f"{server}/api/projects/{project}/history").json()]
 
 
 def test_a_value_is_turned_by_arrows_and_kept_as_one_change(page: Page, open_plan: Open, server: str) -> None:
@@ -139,8 +138,8 @@ def hold_readings(page: Page) -> list[Route]:
 def elsewhere(url: str, patch: Document) -> None:
     """Change the project from outside the browser."""
     address = url.replace("/projects/", "/api/projects/").partition("?")[0]
-    call = {"base_revision": httpx.get(address).json()["revision"], "patch": patch, "summary": "elsewhere"}
-    assert httpx.post(f"{address}/edits", json=call).status_code == 200
+    call = {"base_revision": CALL.get(address).json()["revision"], "patch": patch, "summary": "elsewhere"}
+    assert CALL.post(f"{address}/edits", json=call).status_code == 200
 
 
 def test_a_reading_that_comes_late_does_not_put_the_old_value_back(page: Page, open_plan: Open) -> None:
@@ -151,7 +150,7 @@ def test_a_reading_that_comes_late_does_not_put_the_old_value_back(page: Page, o
     neighbour.get_by_label("Wanted", exact=True).fill("19m")
     with page.expect_request(READING) as reading:
         neighbour.keyboard.press("Enter")
-    before = httpx.get(reading.value.url).text
+    before = CALL.get(reading.value.url).text
     page.get_by_label(FIELD, exact=True).fill("91")
     page.keyboard.press("Enter")
     expect(page.get_by_label(FIELD, exact=True)).to_have_value("91 Ω")
@@ -193,7 +192,7 @@ def test_windows_of_one_browser_tell_each_other(page: Page, open_plan: Open) -> 
 
 def test_a_server_that_is_away_loses_nothing(browser: Browser, tmp_path: Path) -> None:
     process, address = start_server(tmp_path / "oddlamp.sqlite3")
-    project = httpx.post(f"{address}/api/projects/import", json=CLEAR).json()["id"]
+    project = CALL.post(f"{address}/api/projects/import", json=CLEAR).json()["id"]
     context = browser.new_context(base_url=address)
     page = context.new_page()
     page.goto(f"/projects/{project}")
@@ -305,7 +304,7 @@ def test_the_line_folds_in_a_narrow_window_and_nothing_scrolls_sideways(browser:
     page = context.new_page()
     troubles = watch(page, server)
     for name in ("two-wings", "paper-moon", "foyer-star"):
-        project = httpx.post(f"{server}/api/projects/import", json=document(name)).json()["id"]
+        project = CALL.post(f"{server}/api/projects/import", json=document(name)).json()["id"]
         page.goto(f"/projects/{project}")
         page.get_by_role("heading", level=2).first.wait_for()
         opener = page.get_by_role("button", name="Open the line")

@@ -5,14 +5,13 @@ import shutil
 from collections.abc import Callable
 from pathlib import Path
 
-import httpx
 import pytest
 from playwright.sync_api import Browser, Page, expect
 
 from oddlamp.catalog.load import DATA
 from oddlamp.core.plan.document import Document, merge_patch
 from tests.builders import CLEAR
-from tests.conftest import running_server
+from tests.conftest import CALL, running_server
 from tests.core.test_moved import CHANGE, WHITE
 from tests.e2e.conftest import watch
 from tests.e2e.desk import fill, go, verdict
@@ -136,7 +135,7 @@ def test_numbers_moved_by_a_newer_catalogue_are_listed(browser: Browser, tmp_pat
     (parts / "catalog.toml").write_text('version = "2027.2"\n', encoding="utf-8")
     with running_server(tmp_path / "moved.sqlite3", parts=parts) as address:
         plan = merge_patch(merge_patch(CLEAR, WHITE), {"catalog_version": "2026.12"})
-        project = httpx.post(f"{address}/api/projects/import", json=plan).json()["id"]
+        project = CALL.post(f"{address}/api/projects/import", json=plan).json()["id"]
         page = browser.new_context(base_url=address).new_page()
         troubles = watch(page, address)
         page.goto(f"/projects/{project}")

@@ -9,10 +9,8 @@ import signal
 import sqlite3
 from pathlib import Path
 
-import httpx
-
 from tests.builders import CLEAR
-from tests.conftest import start_server
+from tests.conftest import caller, start_server
 
 ROUNDS = int(os.environ.get("ODDLAMP_KILLS", "12"))
 
@@ -23,7 +21,7 @@ def test_nothing_kept_is_lost_to_a_kill(tmp_path: Path) -> None:
     for round_number in range(ROUNDS):
         process, address = start_server(database)
         try:
-            with httpx.Client(base_url=address) as http:
+            with caller(address) as http:
                 if not project:
                     state = http.post("/api/projects/import", json=CLEAR).json()
                     project, revision = state["id"], state["revision"]
