@@ -164,7 +164,7 @@ def test_what_an_input_leaks_counts_and_can_be_told_better() -> None:
     beside_ohm = 1 / (1 / 1900 + 1 / 4935)
     assert much.high - hardly.high == pytest.approx((1e-5 - 1e-9) * beside_ohm, rel=1e-6)
     assert usual.high - hardly.high == pytest.approx((1e-6 - 1e-9) * beside_ohm, rel=1e-6)
-    assert "10\u00a0µA leaking" in much.working[1].substituted
+    assert "+ 10\u00a0µA · " in much.working[1].substituted
 
 
 def test_a_divider_is_proposed_of_values_one_can_get() -> None:

@@ -1,5 +1,6 @@
 """Dividers and pulls: arithmetic worked by hand, and exact corners."""
 
+import re
 from fractions import Fraction
 
 import pytest
@@ -62,6 +63,35 @@ def test_whatever_is_built_lies_between_the_corners(
     siemens = 1 / r1 + 1 / r2 + (0 if burden.load_ohm is None else 1 / burden.load_ohm)
     middle = max(0.0, (drive / r1 + leak_a) / siemens)
     assert level.least * (1 - 1e-9) <= middle <= level.most * (1 + 1e-9)
+
+
+PREFIX = {"": 1.0, "k": 1e3, "M": 1e6, "m": 1e-3, "µ": 1e-6, "n": 1e-9}
+
+
+def sum_of(text: str) -> float:
+    """Work a shown sum out as a reader with a pocket calculator would."""
+    plain = re.sub(r"([\d.]+)\u00a0([kMmµn]?)[VAΩ]", lambda it: repr(float(it[1]) * PREFIX[it[2]]), text)
+    for shown, meant in ((" · ", "*"), ("−", "-"), (" ∥ ", "//")):
+        plain = plain.replace(shown, meant)
+    if "//" in plain:
+        one, other = map(float, plain.split("//"))
+        return 1 / (1 / one + 1 / other)
+    return float(eval(plain, {"__builtins__": {}}))
+
+
+@pytest.mark.parametrize("load_ohm", [None, 10_000.0])
+@pytest.mark.parametrize("leakage_a", [0.0, 1e-5])
+@pytest.mark.parametrize(("upper", "lower"), [(1000, 2000), (10_000, 20_000), (330_000, 1_000_000)])
+def test_what_is_shown_multiplies_out(upper: float, lower: float, leakage_a: float, load_ohm: float | None) -> None:
+    """Every line of the working gives its own result, to the digits shown: load, leak, corner and all."""
+    burden = Burden(load_ohm=load_ohm, leakage_a=leakage_a)
+    level = divide(FIVE, Divider(upper_ohm=upper, lower_ohm=lower, tolerance_ratio=0.05, burden=burden))
+    for line in level.working:
+        put_in, result = line.substituted.removesuffix(", held at ground").split(" = ")
+        assert sum_of(put_in) == pytest.approx(sum_of(result), rel=0.012, abs=0.012), line.formula
+    nominal, most, least = (sum_of(line.substituted.split(" = ")[1].split(",")[0]) for line in level.working[-3:])
+    shown = level.voltage_v
+    assert (nominal, most, max(0.0, least)) == pytest.approx((shown.value, shown.most, shown.least), abs=0.051)
 
 
 def test_a_straight_wire_gives_the_senders_own_rail() -> None:

@@ -12,6 +12,7 @@ from oddlamp.core.electrical.led import Spread
 BODY_DIODE_V: Final = 0.6  # from memory
 EXPONENT_MOST: Final = 600.0
 DIVIDER: Final = "horowitz-hill"
+_Corner = tuple[float, float, float, float]  # what is sent, V; upper and loaded lower, ohm; what leaks in, A
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -54,48 +55,51 @@ def divide(drive_voltage_v: Spread, divider: Divider) -> Level:
     Assumes a sender without resistance of its own. The input leaks up or down at worst, and nothing otherwise.
     Source: V_out = (V_in + I R1) R2 / (R1 + R2); highest with the upper low, the lower high, and the leak upwards.
     """
-    t, burden = divider.tolerance_ratio, divider.burden
-    upper, lower, leak_a = divider.upper_ohm, divider.lower_ohm, burden.leakage_a
-    nominal = _middle_v(drive_voltage_v.value, upper, burden.loaded_ohm(lower), 0.0)
-    least, most = corners_v(drive_voltage_v, upper, lower, t, burden)
-    leaks = f", {si(leak_a, 'A')} leaking" if leak_a else ""
-    return Level(
-        voltage_v=Spread(least=least, value=nominal, most=most),
-        working=(
-            Working(
-                formula="V_out = V_in · R2 / (R1 + R2)",
-                substituted=_put_in(drive_voltage_v.value, upper, lower, nominal),
-                source=DIVIDER,
-            ),
-            Working(
-                formula=f"at most: V_in,max, R1 low, R2 high{leaks and ', the input leaking up'}",
-                substituted=_put_in(drive_voltage_v.most, upper * (1 - t), lower * (1 + t), most) + leaks,
-                source=DIVIDER,
-            ),
-            Working(
-                formula=f"at least: V_in,min, R1 high, R2 low{leaks and ', the input leaking down'}",
-                substituted=_put_in(drive_voltage_v.least, upper * (1 + t), lower * (1 - t), least) + leaks,
-                source=DIVIDER,
-            ),
-        ),
-    )
+    burden, upper, lower = divider.burden, divider.upper_ohm, divider.lower_ohm
+    beside = burden.loaded_ohm(lower)
+    nominal = _middle_v(drive_voltage_v.value, upper, beside, 0.0)
+    low, high = _corners(drive_voltage_v, upper, lower, divider.tolerance_ratio, burden)
+    lower_end, upper_end = _middle_v(*low), _middle_v(*high)
+    working = [_divided("V_out = V_in · R2 / (R1 + R2)", drive_voltage_v.value, upper, beside, 0.0, nominal)]
+    if burden.load_ohm is not None:
+        put_in = f"{si(lower, 'ohm')} ∥ {si(burden.load_ohm, 'ohm')} = {si(beside, 'ohm')}"
+        working.insert(0, Working(formula="R2 with the pull-down beside it", substituted=put_in, source=DIVIDER))
+    r1 = "low" if high[1] <= upper else "high"
+    up, down = (", the input leaking up", ", the input leaking down") if burden.leakage_a else ("", "")
+    working.append(_divided(f"at most: V_in,max, R1 {r1}, R2 high{up}", *high, upper_end))
+    working.append(_divided(f"at least: V_in,min, R1 high, R2 low{down}", *low, lower_end))
+    return Level(voltage_v=Spread(least=max(0.0, lower_end), value=nominal, most=upper_end), working=tuple(working))
 
 
 def corners_v(drive: Spread, upper_ohm: float, lower_ohm: float, tolerance_ratio: float, burden: Burden) -> tuple[float, float]:
     """Return the least and the most a divider can let through, V. Source: as ``divide``."""
+    low, high = _corners(drive, upper_ohm, lower_ohm, tolerance_ratio, burden)
+    return max(0.0, _middle_v(*low)), _middle_v(*high)
+
+
+def _corners(
+    drive: Spread, upper_ohm: float, lower_ohm: float, tolerance_ratio: float, burden: Burden
+) -> tuple[_Corner, _Corner]:
+    """Return what stands at either end."""
     t, leak_a = tolerance_ratio, burden.leakage_a
     low, high = burden.loaded_ohm(lower_ohm * (1 - t)), burden.loaded_ohm(lower_ohm * (1 + t))
     # A leak through resistors so large that it alone lifts the middle over the sender lifts it most through the larger.
     upper = upper_ohm * (1 - t if leak_a * high <= drive.most else 1 + t)
-    return max(0.0, _middle_v(drive.least, upper_ohm * (1 + t), low, -leak_a)), _middle_v(drive.most, upper, high, leak_a)
+    return (drive.least, upper_ohm * (1 + t), low, -leak_a), (drive.most, upper, high, leak_a)
 
 
 def _middle_v(drive_v: float, upper_ohm: float, lower_ohm: float, leak_a: float) -> float:
     return (drive_v + leak_a * upper_ohm) * lower_ohm / (upper_ohm + lower_ohm)
 
 
-def _put_in(voltage_v: float, upper: float, lower: float, result: float) -> str:
-    return f"{si(voltage_v, 'V')} · {si(lower, 'ohm')} / ({si(upper, 'ohm')} + {si(lower, 'ohm')}) = {si(result, 'V')}"
+def _divided(formula: str, voltage_v: float, upper: float, lower: float, leak_a: float, result: float) -> Working:
+    sent = si(voltage_v, "V")
+    if leak_a:
+        sent = f"({sent} {'+' if leak_a > 0 else '−'} {si(abs(leak_a), 'A')} · {si(upper, 'ohm')})"
+    put_in = f"{sent} · {si(lower, 'ohm')} / ({si(upper, 'ohm')} + {si(lower, 'ohm')}) = {si(result, 'V')}"
+    if result < 0:
+        put_in += ", held at ground"
+    return Working(formula=formula, substituted=put_in, source=DIVIDER)
 
 
 def straight(drive_voltage_v: Spread) -> Level:
@@ -130,13 +134,7 @@ def pulled_level(*, up_to_v: float, up_ohm: float, down_ohm: float) -> Level:
     level = up_to_v * down_ohm / (up_ohm + down_ohm)
     return Level(
         voltage_v=Spread(least=level, value=level, most=level),
-        working=(
-            Working(
-                formula="V = V_pull · R_down / (R_up + R_down)",
-                substituted=_put_in(up_to_v, up_ohm, down_ohm, level),
-                source=DIVIDER,
-            ),
-        ),
+        working=(_divided("V = V_pull · R_down / (R_up + R_down)", up_to_v, up_ohm, down_ohm, 0.0, level),),
     )
 
 
