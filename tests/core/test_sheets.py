@@ -346,9 +346,12 @@ def test_another_transistor_keeps_the_diode_over_the_coil() -> None:
     drive = {"school": "mosfet", "choice": {"part": "mosfet-2v5"}, "values": {"has_flyback": True, "gate_ohm": 470}}
     plan = plan_with(added("relay", drive=drive), FED_24V)
     found = next(it for it in review(plan, load_catalog()).findings if it.where == "it.main.switch")
-    after = edit_plan(plan, found.fixes[-1].patch)
-    assert not [it for it in review(after, load_catalog()).findings if it.code == "DRV-FLYBACK"]
-    switch = resolve(after, load_catalog()).lamps["it"].switch
-    assert switch is not None
-    assert switch.part.id != "mosfet-2v5"
-    assert switch.series.origin == "proposed", "its resistor is worked out anew"
+    drives = panel_of(plan, "lamps.it", "Drive").choices[0]
+    npn = next(it for it in drives.options if it.label == "NPN transistor")
+    for patch in (found.fixes[-1].patch, npn.patch):
+        after = edit_plan(plan, patch)
+        assert not [it for it in review(after, load_catalog()).findings if it.code == "DRV-FLYBACK"]
+        switch = resolve(after, load_catalog()).lamps["it"].switch
+        assert switch is not None
+        assert switch.part.id != "mosfet-2v5"
+        assert switch.series.origin == "proposed", "its resistor is worked out anew"

@@ -7,7 +7,7 @@ from oddlamp.core.checks.pins import line_name
 from oddlamp.core.design import Design, LampDesign, PinLoad, SwitchDesign
 from oddlamp.core.electrical.drivers import FORCED_GAIN, FORCED_GAIN_MOST
 from oddlamp.core.electrical.preferred import FLOAT_SLACK, neighbour, next_preferred
-from oddlamp.core.electrical.switches import ease, is_enough
+from oddlamp.core.electrical.switches import SIZED_ANEW, ease, is_enough
 from oddlamp.core.findings import Breach, Move, Severity
 from oddlamp.core.parts.check import loads_of
 from oddlamp.core.parts.models import PortGroup, Sourced, SourcePart
@@ -510,9 +510,7 @@ def _other_switches(design: Design, lamp: LampDesign, switch: SwitchDesign, kind
             and kind in ("", part.kind)
             and is_enough(part, load_a=switch.load.known, rail_v=rail_v, pin_v=pin_v)
         ):
-            # Its resistor is worked out anew; a diode over the coil and a pull-down stay as they are.
-            values = {"base_ohm": None, "gate_ohm": None}
-            choice = {"school": part.kind, "choice": {"part": part.id, "overrides": None}, "values": values}
+            choice = {"school": part.kind, "choice": {"part": part.id, "overrides": None}, "values": SIZED_ANEW}
             yield Move(label=f"Take a {inner(part.label)}", patch=at_path(("lamps", lamp.id, "drive"), choice))
 
 

@@ -1,6 +1,7 @@
 """The switch between a pin and its load, resolved: which transistor, what in its base or gate, what the pin gives."""
 
 from collections.abc import Callable
+from typing import Final
 
 from oddlamp.core.base import Working, si
 from oddlamp.core.design import NodeDesign, Picked, SwitchDesign
@@ -14,6 +15,8 @@ from oddlamp.core.plan.lights import Drive, DriveValues
 from oddlamp.core.values import Origin, Slot, Value
 
 SCHOOLS = {"pin": "Straight from the pin", "npn": "NPN transistor", "mosfet": "MOSFET"}
+# What another switch has worked out anew; a diode over the coil and a pull-down stay as they are.
+SIZED_ANEW: Final = {"base_ohm": None, "gate_ohm": None}
 SlotMaker = Callable[[str, str, str], Slot]
 
 

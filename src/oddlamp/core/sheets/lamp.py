@@ -15,7 +15,7 @@ from oddlamp.core.electrical.loads import METRE
 from oddlamp.core.electrical.preferred import neighbour, next_preferred
 from oddlamp.core.electrical.supplies import own_figures
 from oddlamp.core.electrical.switches import SCHOOLS as DRIVES
-from oddlamp.core.electrical.switches import ease
+from oddlamp.core.electrical.switches import SIZED_ANEW, ease
 from oddlamp.core.findings import Move
 from oddlamp.core.line import rail_label
 from oddlamp.core.parts.check import loads_of
@@ -385,7 +385,7 @@ def _drive_panels(design: Design, lamp: LampDesign) -> tuple[Panel, ...]:
     for school, label in DRIVES.items():
         if lamp.kind == "strip" and school == "pin":
             continue
-        patch: Document = at_path(path, {"school": school, "choice": None, "values": None})
+        patch: Document = at_path(path, {"school": school, "choice": None, "values": SIZED_ANEW})
         if is_anode_wanted and school != "pin":
             patch = join_patches([patch, at_path(("lamps", lamp.id, "common"), "anode")])
         options.append(Option(label=label, detail=DRIVE_NOTES[school], patch=patch, is_chosen=lamp.school.id == school))
