@@ -9,7 +9,7 @@ from oddlamp.core.plan.document import Document, edit_plan, load_plan, merge_pat
 from oddlamp.core.plan.model import Plan
 from oddlamp.core.resolve import resolve
 from oddlamp.core.review import review
-from oddlamp.core.sheets.models import Panel, Sheet
+from oddlamp.core.sheets.models import Panel, Sheet, WindowPicture
 from tests.builders import CLEAR, document, lamp, own_drop, plan_with
 
 FED_24V: Document = {
@@ -245,7 +245,6 @@ def test_a_supply_of_its_own_is_the_nearest_to_what_a_load_is_made_for() -> None
     it = sheet("lamps.it", {"lamps": {"it": {"kind": "buzzer", "host": "board", "drive": {"school": "mosfet"}}}})
     fed = next(choice for panel in it.panels for choice in panel.choices if choice.label == "Fed from")
     assert fed.options[-1].label == "A wall adapter, 5 V 1 A of its own"
-    assert next(panel.schematic for panel in it.panels if panel.schematic).chain[-1].symbol == "buzzer"
 
 
 def test_only_pixels_are_offered_a_first_one_behind_a_diode() -> None:
@@ -340,6 +339,47 @@ def test_a_base_that_asks_too_much_of_its_pin_is_offered_less_or_a_mosfet() -> N
     low = plan_with(added("strip", choice={"part": "strip-5v-warm"}, length_m=0.5, drive={"school": "npn"}), WIFI)
     fixes = next(it for it in review(low, load_catalog()).findings if it.code == "PIN-CURRENT").fixes
     assert [fix.label for fix in fixes] == ["Take a MOSFET specified at 2.5 V gate"], "0.45 A would want a gain of 38"
+
+
+def test_a_lamp_of_several_colours_names_its_resistors_and_pins() -> None:
+    rgb = {"it": {"kind": "rgb", "host": "board", "common": "cathode"}}
+    assert plain(sheet("lamps.it", {"lamps": rgb}).detail).startswith("150 Ω, 91 Ω and 91 Ω on pins ")
+    even = {"channels": {it: {"resistor_ohm": 460} for it in ("red", "green", "blue")}}
+    assert plain(sheet("lamps.it", {"lamps": {"it": {**rgb["it"], **even}}}).detail).startswith("460 Ω each on pins ")
+
+
+LOW, HIGH = ({"choice": {"part": f"relay-module-opto-{level}"}} for level in ("low", "high"))
+
+
+@pytest.mark.parametrize(
+    ("kind", "fields", "top", "symbols", "switch", "bottom"),
+    [
+        ("buzzer", {"drive": {"school": "mosfet"}}, "5.00 V, 2 mA", ["buzzer"], "mosfet", "ground"),
+        ("buzzer", {"choice": {"part": "buzzer-piezo"}}, "pin, 2 mA", ["buzzer"], None, "ground"),
+        ("relay", {}, "5.00 V, 71.4 mA", ["coil"], "mosfet", "ground"),
+        ("strip", {"choice": {"part": "strip-5v-warm"}, "drive": {"school": "npn"}}, "5.00 V, 900 mA", ["load"], "npn", "ground"),
+        ("relay", LOW, "5.00 V, 2 mA", ["led", "resistor"], None, "pin"),
+        ("relay", HIGH, "pin, 2 mA", ["led", "resistor"], None, "ground"),
+        ("relay", {**LOW, "drive": {"school": "npn"}}, "5.00 V, 2 mA", ["led", "resistor"], "npn", "ground"),
+    ],
+)
+def test_a_load_opens_on_its_circuit(
+    kind: str, fields: Document, top: str, symbols: list[str], switch: str | None, bottom: str
+) -> None:
+    """From plus through the load and its switch to ground; or out of a pin; or into a pin that pulls low."""
+    circuit = sheet("lamps.it", added(kind, **fields)).circuit
+    assert circuit is not None
+    assert (plain(circuit.top), circuit.switch, circuit.bottom) == (top, switch, bottom)
+    assert [part.symbol for part in circuit.chain] == symbols
+
+
+@pytest.mark.parametrize(("kind", "lines"), [("pixels-one-wire", 1), ("pixels-clocked", 2), ("matrix", 3)])
+def test_what_listens_opens_on_what_arrives(kind: str, lines: int) -> None:
+    fields = {} if kind == "matrix" else {"layout": {"runs": [{"count": 8}]}}
+    picture = sheet("lamps.it", added(kind, **fields)).picture
+    assert isinstance(picture, WindowPicture)
+    assert len(picture.windows) == lines
+    assert all(it.label.endswith(" line") and it.level_v == pytest.approx(5.0) for it in picture.windows)
 
 
 def test_another_transistor_keeps_the_diode_over_the_coil() -> None:

@@ -127,6 +127,14 @@ class DimmingDesign:
 
 
 @dataclass(frozen=True, slots=True)
+class OptoInput:
+    """What stands in the input of an opto module: drop of its LEDs, V, and its resistor, ohm."""
+
+    drop_v: float
+    resistance_ohm: float
+
+
+@dataclass(frozen=True, slots=True)
 class LoadDesign:
     """Something that sets its own current: relay, buzzer, strip, matrix modules, pixels at full white."""
 
@@ -140,6 +148,7 @@ class LoadDesign:
     has_flyback: bool
     is_mains_side: bool
     off_current: Value | None = None
+    input: OptoInput | None = None
     on_when: Literal["low", "high"] = "high"
     tone: ToneDesign | None = None
     pixel: PixelPart | None = None

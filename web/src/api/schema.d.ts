@@ -687,17 +687,25 @@ export interface components {
         };
         /**
          * EdgePicture
-         * @description A rising edge against the time of a bit.
+         * @description A rising edge against the time of a bit, or against the time it may take where bits are not sampled in their middle.
          */
         EdgePicture: {
-            /** Bit */
-            bit: string;
-            /** Bit S */
-            bit_s: number;
+            /**
+             * Is Sampled
+             * @description Read in the middle of what is drawn
+             */
+            is_sampled: boolean;
             /** Rise */
             rise: string;
             /** Rise S */
             rise_s: number;
+            /** Span */
+            span: string;
+            /**
+             * Span S
+             * @description What is drawn, s: a bit, or ten times the longest edge
+             */
+            span_s: number;
             /**
              * State
              * @enum {string}
@@ -1448,6 +1456,11 @@ export interface components {
              * @default false
              */
             has_flyback: boolean;
+            /**
+             * Lacks Flyback
+             * @default false
+             */
+            lacks_flyback: boolean;
             /** Pull Down */
             pull_down?: string | null;
             /** Series */
@@ -1492,6 +1505,8 @@ export interface components {
          * @description Everything under one stage of the line.
          */
         Sheet: {
+            /** @description What stands between its supply and ground, where that is the picture */
+            circuit?: components["schemas"]["Schematic"] | null;
             /**
              * Curves
              * @default []

@@ -256,12 +256,12 @@ def pixel_line_has_its_resistor(design: Design) -> Iterator[Breach]:
         if signal is not None and signal.series_ohm is not None and 100 <= signal.series_ohm <= 600:
             continue
         usual = design.catalog.proposals["pixel-series"]
-        has = si(signal.series_ohm, "ohm") if signal and signal.series_ohm else "none"
+        has = f"{si(signal.series_ohm, 'ohm')} in series" if signal and signal.series_ohm else "no resistor in it"
         yield Breach(
             severity="look",
             where=lead.id,
             stage=lead.stage,
-            message=f"{lead.receiver.label}'s {lead.id.partition('.')[2]} line has {has} in series; 220 to 470 Ω at the pin is usual against ringing.",
+            message=f"{lead.receiver.label}'s {lead.id.partition('.')[2]} line has {has}; 220 to 470 Ω at the pin is usual against ringing.",
             working=(Working(formula="220 Ω ≤ R_series ≤ 470 Ω", substituted=has, source=usual.source),),
             fixes=(
                 Move(

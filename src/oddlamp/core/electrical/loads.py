@@ -1,7 +1,7 @@
 """Loads that set their own current: relays, buzzers, strips, matrix modules, and pixels at full white."""
 
 from oddlamp.core.base import Working, plural, si
-from oddlamp.core.design import LoadDesign, NodeDesign, Picked, RailDesign, ToneDesign
+from oddlamp.core.design import LoadDesign, NodeDesign, OptoInput, Picked, RailDesign, ToneDesign
 from oddlamp.core.electrical.drivers import relay_module_current_a
 from oddlamp.core.electrical.supplies import own_figures, pick_part
 from oddlamp.core.electrical.switches import SlotMaker
@@ -46,6 +46,7 @@ def resolve_load(slot: SlotMaker, catalog: Catalog, lamp: Lamp, host: NodeDesign
         has_flyback=has_flyback,
         is_mains_side=part.is_mains_side,
         off_current=off,
+        input=OptoInput(part.optocoupler_v.value, part.input_ohm.value) if part.optocoupler_v and part.input_ohm else None,
         on_when=part.on_when if off is not None else "high",
         tone=_tone(slot, catalog, part, lamp) if part.kind == "buzzer" else None,
     )

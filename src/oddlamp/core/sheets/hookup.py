@@ -1,5 +1,6 @@
 """The sheet of a wire: what arrives each way, between what is heard and what harms."""
 
+from collections.abc import Iterable
 from functools import lru_cache
 
 from oddlamp.core.base import inner, si
@@ -44,8 +45,8 @@ def hookup_sheet(design: Design, link_id: str) -> Sheet:
         title=design.plan.links[link_id].label or "Hook-up",
         sentence=_sentence(first),
         detail=_detail(design, first),
-        picture=_picture(design, [*ways, *keys]),
-        edge=next((edge for way in sorted(ways, key=lambda it: -(it.rise.value or 0)) if (edge := _edge(way))), None),
+        picture=window_picture([*ways, *keys]),
+        edge=slowest_edge(ways),
         panels=(
             *(level_panel(design, way) for way in (*ways, *keys)),
             Panel(title="Speed", entries=(entry(design.wires[link_id].baud, "links", link_id, "baud_rate_bd"),)),
@@ -55,7 +56,9 @@ def hookup_sheet(design: Design, link_id: str) -> Sheet:
 
 
 def direction(way: CrossingDesign) -> str:
-    """Name a direction: ``Board to module``."""
+    """Name a direction: ``Board to module``; or a line that goes one way only: ``Data line``."""
+    if way.stage.startswith("lamps."):
+        return f"{way.id.partition('.')[2].capitalize()} line"
     if way.is_key:
         return f"{way.sender.label} to the key pin"
     return f"{way.sender.label} to {inner(way.receiver.label)}"
@@ -87,7 +90,8 @@ def _tick(value: Value) -> Tick:
     return Tick(at=value.known, text=si(value.known, "V").removesuffix("\u00a0V"))
 
 
-def _picture(design: Design, ways: list[CrossingDesign]) -> WindowPicture | None:
+def window_picture(ways: Iterable[CrossingDesign]) -> WindowPicture | None:
+    """Draw what arrives on each line between what is heard and what harms; None where no level is known."""
     shown = [way for way in ways if way.high.value is not None and way.low.value is not None and way.limit.value is not None]
     if not shown:
         return None
@@ -265,17 +269,23 @@ def best_divider(
     return found[0] if found else None
 
 
+def slowest_edge(ways: Iterable[CrossingDesign]) -> EdgePicture | None:
+    """Draw the slowest edge of several lines against what it may take; None where no line is in a hurry."""
+    return next((edge for way in sorted(ways, key=lambda it: -(it.rise.value or 0)) if (edge := _edge(way))), None)
+
+
 def _edge(way: CrossingDesign) -> EdgePicture | None:
-    rise, bit_s = way.rise.value, way.bit_s or (10 * way.edge_most_s if way.edge_most_s else None)
-    if rise is None or bit_s is None:
+    rise, span_s = way.rise.value, way.bit_s or (10 * way.edge_most_s if way.edge_most_s else None)
+    if rise is None or span_s is None:
         return None
-    bit = f"a bit, {si(bit_s, 's')}" if way.bit_s else f"ten times the edge it takes, {si(bit_s, 's')}"
+    span = f"a bit, {si(span_s, 's')}" if way.bit_s else f"it may take {si(span_s / 10, 's')}"
     return EdgePicture(
-        text=f"The edge takes {way.rise.text} of {bit}",
+        text=f"The edge takes {way.rise.text}{' of' if way.bit_s else ';'} {span}",
         rise_s=rise,
-        bit_s=bit_s,
+        span_s=span_s,
         rise=way.rise.text,
-        bit=bit,
+        span=span,
+        is_sampled=way.bit_s is not None,
         state=_slowness(way),
     )
 
@@ -324,7 +334,7 @@ def input_sheet(design: Design, name: str) -> Sheet:
         title=lead.sender.label,
         sentence=sentence,
         detail=f"A {it.kind.replace('-', ' ')} on the {inner(lead.receiver.label)}{where}. What it sets off is {NOT_YET}.",
-        picture=_picture(design, [lead]),
+        picture=window_picture([lead]),
         panels=(Panel(title="", entries=(called,), choices=(choice,)), level_panel(design, lead, "")),
         moves=(Move(label=f"Take {lead.sender.label} out", patch=without_input(design, name)),),
     )

@@ -25,7 +25,7 @@ from oddlamp.core.plan.document import Document, at_path, join_patches
 from oddlamp.core.plan.lights import SIGNALS_BY_KIND
 from oddlamp.core.sheets.built import built_moves
 from oddlamp.core.sheets.entry import entry, marked
-from oddlamp.core.sheets.hookup import level_panel
+from oddlamp.core.sheets.hookup import level_panel, slowest_edge, window_picture
 from oddlamp.core.sheets.light import light_panels
 from oddlamp.core.sheets.models import (
     Choice,
@@ -38,6 +38,7 @@ from oddlamp.core.sheets.models import (
     Schematic,
     SchematicPart,
     Sheet,
+    Symbol,
     ticks,
 )
 from oddlamp.core.sheets.parts import drawer_entry, figures_panel, own_move
@@ -52,19 +53,22 @@ NEARER = 0.98  # two resistors are worth their solder from two per cent on
 
 def lamp_sheet(design: Design, lamp: LampDesign) -> Sheet:
     """Build the sheet of one lamp."""
+    leads = tuple(lead for lead in design.leads.values() if lead.stage == lamp.stage)
     return Sheet(
         stage=lamp.stage,
         kind="lamp",
         title=lamp.label,
         sentence=_sentence(lamp),
         detail=_detail(design, lamp),
-        picture=_picture(lamp),
+        picture=_picture(lamp) or window_picture(leads),
+        circuit=_circuit(lamp, lamp.switch) if lamp.load is not None and not leads else None,
+        edge=slowest_edge(leads),
         curves=tuple(picture for it in lamp.channels if (picture := _curve_picture(lamp, it)) is not None),
         panels=(
             _whole(design, lamp),
             *(_panel(design, channel) for channel in lamp.channels),
             *_drive_panels(design, lamp),
-            *_data_panels(design, lamp),
+            *(level_panel(design, lead) for lead in leads),
             *light_panels(design, lamp),
             *_figures(design, lamp),
         ),
@@ -107,7 +111,7 @@ def _load_detail(design: Design, lamp: LampDesign, load: LoadDesign) -> str:
     rail = f" from {load.rail.text}" if load.rail is not None and lamp.takes_rail else ""
     how = f", {inner(lamp.school.label)}" if lamp.school else ""
     off = f" {OFF_FIRST}" if load.on_when == "low" else ""
-    return f"{load.label}{rail}, on pin {', '.join(pins)}{how}.{off}"
+    return f"{load.label}{rail}, on {_pins(pins)}{how}.{off}"
 
 
 def _detail(design: Design, lamp: LampDesign) -> str:
@@ -126,9 +130,15 @@ def _detail(design: Design, lamp: LampDesign) -> str:
         if first.switch is None
         else f"A high pin lights it through {inner(first.switch.part.label)}, with {first.drive.text}."
     )
-    resistors = ", ".join(dict.fromkeys(channel.resistor.text for channel in lamp.channels))
+    resistors = [channel.resistor.text for channel in lamp.channels]
+    if len(resistors) > 1:
+        resistors = [f"{resistors[0]} each"] if len(set(resistors)) == 1 else resistors
     worst = f" At worst {first.current.spread_text}." if len(lamp.channels) == 1 and first.current.spread_text else ""
-    return f"{resistors} on pin {', '.join(pins)}. {way}{worst}"
+    return f"{and_list(resistors)} on {_pins(pins)}. {way}{worst}"
+
+
+def _pins(labels: list[str]) -> str:
+    return f"pin{'s' if len(labels) > 1 else ''} {and_list(labels)}"
 
 
 def _picture(lamp: LampDesign) -> CurrentPicture | None:
@@ -418,56 +428,54 @@ def _drive_panels(design: Design, lamp: LampDesign) -> tuple[Panel, ...]:
             choices=tuple(choices),
             entries=tuple(entries),
             facts=facts,
-            schematic=_schematic(lamp, switch),
+            schematic=_circuit(lamp, switch) if lamp.channels else None,
             moves=(own_move(design, "transistors", switch.part, (*path, "choice")),) if switch is not None else (),
         ),
     )
 
 
-def _data_panels(design: Design, lamp: LampDesign) -> tuple[Panel, ...]:
-    return tuple(
-        level_panel(design, lead, f"{lead.id.partition('.')[2].capitalize()} line")
-        for lead in design.leads.values()
-        if lead.stage == lamp.stage
-    )
-
-
-def _schematic(lamp: LampDesign, switch: SwitchDesign | None) -> Schematic | None:
+def _circuit(lamp: LampDesign, switch: SwitchDesign | None) -> Schematic | None:
     """Say what stands in the drive's circuit, in the order from plus to ground; the screen draws it with standard symbols."""
-    if not lamp.channels and lamp.load is None:
+    first, load = lamp.channels[0] if lamp.channels else None, lamp.load
+    pulls_low = first.is_inverted if first else load is not None and load.input is not None and load.on_when == "low"
+    chain = _chain(lamp, from_plus=switch is not None or not pulls_low)
+    if not chain:
         return None
-    first = lamp.channels[0] if lamp.channels else None
-    if first:
-        load = SchematicPart(symbol="led", label=f"{first.in_series} in series" if first.in_series > 1 else first.led.label)
-    else:
-        is_coil = bool(lamp.load and lamp.load.is_coil)
-        label = lamp.load.label if lamp.load else ""
-        load = SchematicPart(symbol="buzzer" if lamp.kind == "buzzer" else "coil" if is_coil else "load", label=label)
-    resistor = [SchematicPart(symbol="resistor", label=first.resistor.text)] if first and first.resistor.value is not None else []
-    top = first.drive.text if first else lamp.load.rail.text if lamp.load and lamp.load.rail else ""
-    flyback = bool(lamp.load and lamp.load.is_coil and lamp.load.has_flyback)
-    if switch is not None:
-        return Schematic(
-            text=f"{top}, {load.label}, {'resistor, ' if resistor else ''}{switch.part.label} to ground, its {'base' if switch.base else 'gate'} through {switch.series.text}",
-            top=top,
-            chain=(*resistor, load),
-            switch="npn" if switch.base else "mosfet",
-            series=switch.series.text,
-            pull_down=switch.pull_down.text if switch.pull_down is not None and switch.has_pull_down else None,
-            has_flyback=flyback,
-            bottom="ground",
-        )
-    if first is not None and first.is_inverted:
-        return Schematic(
-            text=f"{top}, LED, {first.resistor.text}, pin that pulls low", top=top, chain=(load, *resistor), bottom="pin"
-        )
+    is_from_pin = switch is None and not pulls_low
+    rail = first.drive if first else load.rail if load else None
+    flows = f", {load.current.text}" if load is not None and load.current.value is not None else ""
+    top = ("pin" if is_from_pin else rail.text if rail is not None else "") + flows
+    end = f"{switch.part.label} to ground, its {'base' if switch.base else 'gate'} through {switch.series.text}" if switch else ""
     return Schematic(
-        text=f"pin, {first.resistor.text if first else ''}, {load.label} to ground",
-        top="pin",
-        chain=(*resistor, load),
-        has_flyback=flyback,
-        bottom="ground",
+        text=", ".join((top, *(part.label for part in chain), end or ("pin that pulls low" if pulls_low else "to ground"))),
+        top=top,
+        chain=chain,
+        switch=None if switch is None else "npn" if switch.base else "mosfet",
+        series=switch.series.text if switch else None,
+        pull_down=switch.pull_down.text if switch and switch.pull_down is not None and switch.has_pull_down else None,
+        has_flyback=bool(load and load.is_coil and load.has_flyback),
+        lacks_flyback=bool(load and load.is_coil and not load.has_flyback),
+        bottom="pin" if pulls_low and switch is None else "ground",
     )
+
+
+def _chain(lamp: LampDesign, *, from_plus: bool) -> tuple[SchematicPart, ...]:
+    """Return the parts of a drive in their usual order: the resistor before the LED, or behind it over a pin that pulls low."""
+    if lamp.load is not None and lamp.load.input is None:
+        symbol: Symbol = "buzzer" if lamp.kind == "buzzer" else "coil" if lamp.load.is_coil else "load"
+        return (SchematicPart(symbol=symbol, label=lamp.load.label),)
+    if lamp.load is not None and lamp.load.input is not None:
+        inside = lamp.load.input
+        led = SchematicPart(symbol="led", label=f"opto-coupler and indicator, {si(inside.drop_v, 'V')}")
+        return led, SchematicPart(symbol="resistor", label=si(inside.resistance_ohm, "ohm"))
+    if not lamp.channels:
+        return ()
+    first = lamp.channels[0]
+    led = SchematicPart(symbol="led", label=f"{first.in_series} in series" if first.in_series > 1 else first.led.label)
+    if first.resistor.value is None:
+        return (led,)
+    resistor = SchematicPart(symbol="resistor", label=first.resistor.text)
+    return (resistor, led) if from_plus else (led, resistor)
 
 
 def _curve_picture(lamp: LampDesign, channel: ChannelDesign) -> CurvePicture | None:

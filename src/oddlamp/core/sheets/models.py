@@ -46,10 +46,13 @@ class Choice(Model):
     options: tuple[Option, ...]
 
 
+Symbol = Literal["resistor", "led", "coil", "buzzer", "load"]
+
+
 class SchematicPart(Model):
     """One part of a circuit, drawn with its standard symbol."""
 
-    symbol: Literal["resistor", "led", "coil", "buzzer", "load"]
+    symbol: Symbol
     label: str
 
 
@@ -63,6 +66,7 @@ class Schematic(Model):
     series: str | None = None
     pull_down: str | None = None
     has_flyback: bool = False
+    lacks_flyback: bool = False
     bottom: Literal["ground", "pin"]
 
 
@@ -160,13 +164,14 @@ class CurvePicture(Model):
 
 
 class EdgePicture(Model):
-    """A rising edge against the time of a bit."""
+    """A rising edge against the time of a bit, or against the time it may take where bits are not sampled in their middle."""
 
     text: str
     rise_s: float
-    bit_s: float
+    span_s: float = Field(description="What is drawn, s: a bit, or ten times the longest edge")
     rise: str
-    bit: str
+    span: str
+    is_sampled: bool = Field(description="Read in the middle of what is drawn")
     state: State
 
 
@@ -278,6 +283,9 @@ class Sheet(Model):
     sentence: str
     detail: str
     picture: Picture | None = None
+    circuit: Schematic | None = Field(
+        default=None, description="What stands between its supply and ground, where that is the picture"
+    )
     curves: tuple[CurvePicture, ...] = ()
     edge: EdgePicture | None = None
     panels: tuple[Panel, ...] = ()

@@ -9,6 +9,7 @@ import { CurrentPicture } from "./pictures/CurrentPicture";
 import { CurvePictures } from "./pictures/CurvePicture";
 import { EdgePicture } from "./pictures/EdgePicture";
 import { OutlinePicture } from "./pictures/OutlinePicture";
+import { SchematicPicture } from "./pictures/SchematicPicture";
 import { WindowPicture } from "./pictures/WindowPicture";
 import { StageNumbers } from "./StageNumbers";
 import { WordRows } from "./WordRows";
@@ -33,6 +34,7 @@ export function SheetView({ sheet }: { sheet: Sheet }) {
 				)}
 			</header>
 			<Picture picture={sheet.picture} />
+			{sheet.circuit && <SchematicPicture picture={sheet.circuit} />}
 			{sheet.curves.length > 0 && <CurvePictures pictures={sheet.curves} />}
 			{sheet.edge && <EdgePicture picture={sheet.edge} />}
 			{sheet.panels.map((panel, index) => (

@@ -1,7 +1,7 @@
-import type { Panel } from "../../../api/client";
+import type { Sheet } from "../../../api/client";
 import { useWidth } from "../../../ui/useWidth";
 
-type Data = NonNullable<Panel["schematic"]>;
+type Data = NonNullable<Sheet["circuit"]>;
 const STEP = 54;
 const X = 150;
 const LETTER = 7.3;
@@ -23,7 +23,12 @@ export function SchematicPicture({ picture }: { picture: Data }) {
 					{picture.chain.map((part, index) => (
 						<Part key={part.symbol + part.label} symbol={part.symbol} y={26 + index * STEP} />
 					))}
-					{picture.has_flyback && coilAt >= 0 && <Flyback y={26 + coilAt * STEP} />}
+					{picture.has_flyback && <Flyback y={26 + coilAt * STEP} />}
+					{picture.lacks_flyback && (
+						<g className="stroke-cut" strokeDasharray="3 5">
+							<Flyback y={26 + coilAt * STEP} />
+						</g>
+					)}
 					{picture.switch ? (
 						<Switch kind={picture.switch} y={bottom} hasPull={Boolean(picture.pull_down)} />
 					) : (
@@ -43,6 +48,11 @@ export function SchematicPicture({ picture }: { picture: Data }) {
 							))}
 						</text>
 					))}
+					{picture.lacks_flyback && (
+						<text x={X - 66} y={26 + coilAt * STEP + 31} textAnchor="end" className="fill-cut font-text">
+							no diode
+						</text>
+					)}
 					{picture.switch && (
 						<>
 							<text x={X - 92} y={bottom + 20} textAnchor="middle">
@@ -60,7 +70,7 @@ export function SchematicPicture({ picture }: { picture: Data }) {
 					)}
 					{!picture.switch && picture.bottom === "pin" && (
 						<text x={X + 12} y={bottom + 20}>
-							pin, low when lit
+							pin, low when on
 						</text>
 					)}
 				</g>
