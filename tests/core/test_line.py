@@ -88,7 +88,7 @@ def test_rails_lie_under_what_they_feed(name: str, rail: str, first: int, last: 
         ("smallest", "rails.five", "USB port"),
         ("two-wings", "rails.la", "Left, USB port"),
         ("two-wings", "rails.rb", "Right, USB port"),
-        ("foyer-star", "rails.three", "Three"),
+        ("foyer-star", "rails.three", "Board's 3.3\u00a0V pin"),
         ("strip-of-its-own", "rails.five", "USB port"),
         ("strip-of-its-own", "rails.big", "Wall adapter"),
     ],

@@ -8,7 +8,7 @@ from typing import Annotated, Literal
 from pydantic import Field
 
 from oddlamp.core.base import plural, si
-from oddlamp.core.design import CrossingDesign, Design, LampDesign, RailDesign
+from oddlamp.core.design import CrossingDesign, Design, LampDesign
 from oddlamp.core.findings import Finding
 from oddlamp.core.values import NOT_YET
 
@@ -345,12 +345,11 @@ def _supply(
             # A rail reaches past its stages to either side, so that two beside each other would run into one.
             if not any(it.depth == level and it.first_column <= span[1] + 1 and span[0] <= it.last_column + 1 for it in rails)
         )
-        label = rail_label(design, rail)
         numbers = rail.voltage.text + ("" if rail.voltage.value is None else f", load {NOT_YET}")
         rails.append(
             RailLine(
                 id=rail.stage,
-                label=label,
+                label=rail.label,
                 numbers=numbers,
                 state=_state(rail.stage, marks, opens),
                 first_column=span[0],
@@ -359,15 +358,3 @@ def _supply(
             )
         )
     return tuple(rails), tuple(risers)
-
-
-def rail_label(design: Design, rail: RailDesign) -> str:
-    """Name a rail as plainly as the plan allows: its own label, the source that feeds no other like it, or the end it serves."""
-    if design.plan.rails[rail.id].label:
-        return rail.label
-    source = rail.source.label.partition(",")[0] if rail.source else ""
-    if source and sum(it.source is not None and it.source.label.partition(",")[0] == source for it in design.rails.values()) == 1:
-        return source
-    end = design.plan.ends.get(rail.end or "")
-    is_only_one = sum(other.end == rail.end for other in design.rails.values()) == 1
-    return f"{end.label}, {source}" if end and end.label and source and is_only_one else rail.label

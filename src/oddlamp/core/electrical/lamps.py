@@ -100,7 +100,7 @@ class _LampMaker:
             return slot.empty((source.because if source else None) or "its host has no supply")
         if takes_rail and self.rail:
             end = "into a pin that pulls low" if school.id == "pin" else f"through the {school.label}"
-            what = f"the rail {self.rail.label}, {end}"
+            what = f"{self.rail.label}, {end}"
         else:
             what = f"a pin of the {inner(self.host.label)}, high"
         return slot.filled(

@@ -52,11 +52,33 @@ def resolve_rails(plan: Plan, catalog: Catalog) -> dict[str, RailDesign]:
             voltage = slot.stated(figure) if figure else slot.empty("this board gives no 3.3 V")
         else:
             voltage = slot.empty(f"converters are {NOT_YET}" if feed else "nothing feeds this rail")
-        label = rail.label or rail_id.replace("_", " ").capitalize()
         rails[rail_id] = RailDesign(
-            id=rail_id, label=label, end=rail.end, source_id=source_id, source=picked, voltage=voltage, resistance=resistance
+            id=rail_id, label="", end=rail.end, source_id=source_id, source=picked, voltage=voltage, resistance=resistance
         )
-    return rails
+    return {rail_id: replace(rail, label=_called(plan, rails, rail)) for rail_id, rail in rails.items()}
+
+
+def _called(plan: Plan, rails: dict[str, RailDesign], rail: RailDesign) -> str:
+    """Name a rail as plainly as the plan allows: its own label, the source that feeds no other like it, or the end it serves."""
+    settled = plan.rails[rail.id]
+    if settled.label:
+        return settled.label
+    board, _, is_output = (settled.fed_by or "").partition(".")
+    if is_output:
+        return f"{plan.nodes[board].label or 'Board'}'s 3.3\u00a0V pin"
+    by_id = rail.id.replace("_", " ").capitalize()
+    source = _kind_of(rail)
+    if not source:
+        return by_id
+    if sum(_kind_of(it) == source for it in rails.values()) == 1:
+        return source
+    end = plan.ends.get(rail.end or "")
+    is_only_one = sum(other.end == rail.end for other in rails.values()) == 1
+    return f"{end.label}, {source}" if end and end.label and is_only_one else by_id
+
+
+def _kind_of(rail: RailDesign) -> str:
+    return rail.source.label.partition(",")[0] if rail.source else ""
 
 
 def resolve_nodes(plan: Plan, catalog: Catalog, rails: dict[str, RailDesign]) -> dict[str, NodeDesign]:

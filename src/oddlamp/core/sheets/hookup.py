@@ -15,7 +15,7 @@ from oddlamp.core.electrical.led import Spread
 from oddlamp.core.electrical.level import Burden
 from oddlamp.core.electrical.preferred import Series
 from oddlamp.core.findings import Move
-from oddlamp.core.line import State, rail_label, room_v
+from oddlamp.core.line import State, room_v
 from oddlamp.core.plan.document import at_path
 from oddlamp.core.sheets.built import built_moves
 from oddlamp.core.sheets.entry import entry, marked
@@ -304,7 +304,7 @@ def input_sheet(design: Design, name: str) -> Sheet:
         ),
         *(
             Option(
-                label=rail_label(design, rail),
+                label=rail.label,
                 detail=rail.voltage.text,
                 patch=at_path(("inputs", name, "rail"), rail.id),
                 is_chosen=it.rail == rail.id,

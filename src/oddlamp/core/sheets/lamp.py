@@ -17,7 +17,6 @@ from oddlamp.core.electrical.supplies import own_figures
 from oddlamp.core.electrical.switches import SCHOOLS as DRIVES
 from oddlamp.core.electrical.switches import SIZED_ANEW, ease
 from oddlamp.core.findings import Move
-from oddlamp.core.line import rail_label
 from oddlamp.core.parts.check import loads_of
 from oddlamp.core.parts.models import LoadPart, PixelPart
 from oddlamp.core.parts.own import as_used
@@ -241,7 +240,7 @@ def _fed_from(design: Design, lamp: LampDesign) -> tuple[Choice, ...]:
     chosen = design.plan.lamps[lamp.id].rail
     options = [
         Option(
-            label=rail_label(design, rail),
+            label=rail.label,
             detail=rail.voltage.text,
             patch=at_path(("lamps", lamp.id, "rail"), rail.id),
             is_chosen=rail.id == lamp.rail_id,

@@ -5,7 +5,6 @@ from oddlamp.core.checks.modules import RADIO_NAMES
 from oddlamp.core.design import Design, NodeDesign, RailDesign
 from oddlamp.core.electrical.supplies import own_figures
 from oddlamp.core.findings import Move
-from oddlamp.core.line import rail_label
 from oddlamp.core.parts.models import ModulePart
 from oddlamp.core.parts.own import as_used
 from oddlamp.core.plan.document import at_path
@@ -236,7 +235,7 @@ def behaviour_sheet(design: Design, host: str) -> Sheet:
 def rail_sheet(design: Design, rail: RailDesign) -> Sheet:
     """Build the sheet of a rail: its volts and where they come from."""
     choices: tuple[Choice, ...] = ()
-    name = rail_label(design, rail)
+    name = rail.label
     if rail.source_id is not None and rail.source is not None:
         options = tuple(
             Option(
