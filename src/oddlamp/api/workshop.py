@@ -1,5 +1,6 @@
 """The store with the reviews of what it keeps: a revision never changes, so its review is worked out once."""
 
+from dataclasses import dataclass, field
 from functools import lru_cache
 
 from oddlamp.api.models import HistoryItem, ProjectState, ShelfItem
@@ -15,6 +16,15 @@ from oddlamp.store.projects import Kept, ProjectName, ProjectStore, RevisionName
 REVIEWS_KEPT = 128
 
 
+@dataclass(frozen=True, slots=True)
+class _At:
+    """A revision of a project, with its plan where that is at hand already."""
+
+    project_id: str
+    revision: int
+    plan: Plan | None = field(default=None, compare=False)
+
+
 class Workshop:
     """Joins the store and the core for the routes."""
 
@@ -22,13 +32,13 @@ class Workshop:
         self.store, self.catalog = store, catalog
         self._worked_out = lru_cache(maxsize=REVIEWS_KEPT)(self._work_out)
 
-    def _work_out(self, project_id: str, revision: int) -> tuple[Design, Review]:
-        design = resolve(self.store.plan_at(project_id, revision), self.catalog)
+    def _work_out(self, at: _At) -> tuple[Design, Review]:
+        design = resolve(at.plan or self.store.plan_at(at.project_id, at.revision), self.catalog)
         return design, review_design(design, stages=())
 
     def design(self, project_id: str, revision: int) -> Design:
         """Return the design of one revision; raises UnknownProject, UnknownRevision."""
-        return self._worked_out(project_id, revision)[0]
+        return self._worked_out(_At(project_id, revision))[0]
 
     def review(self, project_id: str, revision: int, stage: str | None = None) -> Review:
         """Return the review of one revision with the sheet of one stage, or of the one worth opening on.
@@ -36,7 +46,7 @@ class Workshop:
         Raises:
             UnknownProject, UnknownRevision.
         """
-        design, bare = self._worked_out(project_id, revision)
+        design, bare = self._worked_out(_At(project_id, revision))
         return with_sheet(design, bare, stage)
 
     def check(self, plan: Plan) -> None:
@@ -45,6 +55,7 @@ class Workshop:
 
     def state(self, kept: Kept, stage: str | None = None) -> ProjectState:
         """Show a project as it stands, with the sheet of one stage."""
+        design, bare = self._worked_out(_At(kept.id, kept.revision, kept.plan))
         return ProjectState(
             id=kept.id,
             revision=kept.revision,
@@ -52,12 +63,12 @@ class Workshop:
             kept_at=kept.made_at,
             undo=kept.undo,
             redo=kept.redo,
-            review=self.review(kept.id, kept.revision, stage),
+            review=with_sheet(design, bare, stage),
         )
 
     def shelf_item(self, item: ProjectName) -> ShelfItem:
         """Show a project on the shelf."""
-        shown = self._worked_out(item.id, item.revision)[1]
+        shown = self._worked_out(_At(item.id, item.revision))[1]
         return ShelfItem(**item._asdict(), sentence=shown.sentence, thread=small_thread(shown.line))
 
     def history(self, project_id: str) -> list[HistoryItem]:

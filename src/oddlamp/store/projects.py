@@ -147,9 +147,10 @@ class ProjectStore:
             if base.id != head.id:
                 plan = _on_top(base, head, plan, patch)
             check(plan)
-            if dump_plan(plan) != head.plan:
-                self._add(session, project, plan, parent=head, summary=summary[:200])
-            return self._kept(session, project)
+            if dump_plan(plan) == head.plan:
+                return self._kept(session, project)
+            self._add(session, project, plan, parent=head, summary=summary[:200])
+            return self._kept(session, project, plan)
 
     def restore(self, project_id: str, revision: int, *, base_revision: int) -> Kept:
         """Bring the plan of any revision back as a new one on the head; undo takes that back.
@@ -218,7 +219,7 @@ class ProjectStore:
         return project
 
     def _head(self, session: Session, project: ProjectRow) -> RevisionRow:
-        return session.scalars(select(RevisionRow).where(RevisionRow.id == project.head_id)).one()
+        return session.get_one(RevisionRow, project.head_id)
 
     def _unmoved(self, session: Session, project: ProjectRow, base_revision: int) -> RevisionRow:
         head = self._head(session, project)
@@ -227,10 +228,8 @@ class ProjectStore:
         return head
 
     def _revision(self, session: Session, project: ProjectRow, revision: int) -> RevisionRow:
-        row = session.scalars(
-            select(RevisionRow).where(RevisionRow.id == revision, RevisionRow.project_id == project.id)
-        ).one_or_none()
-        if row is None:
+        row = session.get(RevisionRow, revision)
+        if row is None or row.project_id != project.id:
             raise UnknownRevision(field="revision", given=revision, allowed="a revision of this project")
         return row
 
@@ -262,7 +261,7 @@ class ProjectStore:
             .limit(1)
         ).first()
 
-    def _kept(self, session: Session, project: ProjectRow) -> Kept:
+    def _kept(self, session: Session, project: ProjectRow, plan: Plan | None = None) -> Kept:
         head = self._head(session, project)
         child = self._last_left(session, head)
         return Kept(
@@ -273,7 +272,7 @@ class ProjectStore:
             summary=head.summary,
             undo=head.summary if head.parent_id is not None else None,
             redo=child.summary if child else None,
-            plan=load_plan(head.plan),
+            plan=plan or load_plan(head.plan),
         )
 
 
