@@ -12,7 +12,7 @@ export PIP_DISABLE_PIP_VERSION_CHECK := 1
 .PHONY: demo test bench kills loc lint types schema
 
 demo: $(STAMPS)/runtime $(STAMPS)/pages
-	@$(PY) -m oddlamp.cli serve --database $(DATABASE) --port $(PORT)
+	@$(PY) -m oddlamp serve --database $(DATABASE) --port $(PORT)
 
 test: $(STAMPS)/dev $(STAMPS)/browser $(STAMPS)/pages lint
 	@sync # what was just installed goes to the disk first: a write that must be safe would wait for all of it

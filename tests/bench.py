@@ -137,7 +137,7 @@ def idle_memory_mb(folder: Path) -> float:
     """Resident memory of an idle server, MB."""
     port = free_port()
     process = subprocess.Popen(
-        [sys.executable, "-m", "oddlamp.cli", "serve", "--database", str(folder / "idle.sqlite3"), "--port", str(port)],
+        [sys.executable, "-m", "oddlamp", "serve", "--database", str(folder / "idle.sqlite3"), "--port", str(port)],
         stdout=subprocess.DEVNULL,
     )
     try:

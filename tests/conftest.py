@@ -48,7 +48,7 @@ def start_server(
 ) -> tuple[subprocess.Popen[bytes], str]:
     """Serve from a database in a process of its own; return it with its address once it answers."""
     port = port or free_port()
-    command = [sys.executable, "-m", "oddlamp.cli", "serve", "--database", str(database), "--port", str(port)]
+    command = [sys.executable, "-m", "oddlamp", "serve", "--database", str(database), "--port", str(port)]
     process = subprocess.Popen(
         [*command, *(["--parts", str(parts)] if parts else [])],
         stdout=subprocess.PIPE,

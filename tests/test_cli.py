@@ -1,5 +1,6 @@
 """The command line: JSON contracts and exit codes 0, 1 and 2."""
 
+import gc
 import json
 import sqlite3
 from pathlib import Path
@@ -8,6 +9,7 @@ from typing import Any
 import pytest
 from typer.testing import CliRunner
 
+from oddlamp.__main__ import main
 from oddlamp.cli import app, own_addresses
 from oddlamp.core.plan.document import Document, merge_patch
 from oddlamp.store.database import open_database
@@ -111,3 +113,13 @@ def test_a_newer_database_is_left_alone_and_said_so(tmp_path: Path) -> None:
 
 def test_the_addresses_told_for_the_local_network_are_not_this_machines_loop() -> None:
     assert not [address for address in own_addresses() if address.startswith("127.")]
+
+
+def test_the_collector_waits_while_loading_and_is_awake_while_serving(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    awake: list[bool] = []
+    monkeypatch.setattr("uvicorn.run", lambda *_, **__: awake.append(gc.isenabled()))
+    monkeypatch.setattr("sys.argv", ["oddlamp", "serve", "--database", str(tmp_path / "oddlamp.sqlite3")])
+    monkeypatch.setattr("gc.freeze", lambda: awake.append(gc.isenabled()))
+    with pytest.raises(SystemExit, match="0"):
+        main()
+    assert awake == [False, True]

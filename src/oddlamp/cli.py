@@ -1,5 +1,6 @@
 """The command line: serve, review, rehearse."""
 
+import gc
 import json
 import secrets
 import socket
@@ -46,6 +47,8 @@ def serve(
     except CatalogBroken as error:
         typer.echo(f"A part file is wrong: {error}", err=True)
         raise typer.Exit(2) from None
+    gc.freeze()
+    gc.enable()
     typer.echo(f"Odd Lamp is at http://127.0.0.1:{port}/  (stop with Ctrl+C; projects are kept in {database})")
     if lan:
         typer.echo("WARNING: everybody on your network who has this address can read and change your projects,")
