@@ -242,7 +242,7 @@ def test_every_verdict_has_numbers_working_and_a_way_out_that_works(breaks: list
         assert finding.working, finding.key
         assert all(step.source in load_catalog().references for step in finding.working)
         assert finding.numbers, finding.key
-        is_caution = finding.code in ("LED-HEADROOM", "EYE-CAUTION", "MAINS-CAUTION")
+        is_caution = finding.code in ("EYE-CAUTION", "MAINS-CAUTION")
         assert finding.fixes or is_caution, f"{finding.key} has no way out"
         for fix in finding.fixes:
             mended = review(edit_plan(plan, fix.patch), load_catalog())
@@ -250,6 +250,19 @@ def test_every_verdict_has_numbers_working_and_a_way_out_that_works(breaks: list
             assert not left or (finding.severity, left[0].severity) == ("stop", "look"), (
                 f"{fix.label} does not clear {finding.key}: {left[0].message}"
             )
+
+
+@pytest.mark.parametrize("source", ["coin-cell-3v", "aaa-3", "usb-port-500ma"])
+@pytest.mark.parametrize("led", ["led-white", "led-red", "led-ultraviolet", "led-green"])
+def test_every_way_out_of_little_headroom_works(source: str, led: str) -> None:
+    """Another supply or colour clears it, or turns a stop into a look; the colour it has already is not offered."""
+    patch = {"sources": {"usb": {"choice": {"part": source}}}, **lamp(led={"part": led, "overrides": None}, resistor_ohm=None)}
+    plan = plan_with(patch)
+    for finding in (it for it in findings_of(plan) if it.code == "LED-HEADROOM"):
+        assert finding.fixes
+        for fix in finding.fixes:
+            left = [it.severity for it in findings_of(edit_plan(plan, fix.patch)) if it.key == finding.key]
+            assert not left or (finding.severity, left) == ("stop", ["look"]), fix.label
 
 
 def test_messages_carry_the_numbers() -> None:

@@ -14,6 +14,8 @@ def test_a_white_led_on_a_coin_cell(page: Page, server: str) -> None:
     page.get_by_label("The line, thumb to lamp").get_by_role("button", name="V, load").click()
     pick(page, "Fed by", "Coin cell, 3 V")
     verdict(page, "stop", "Lamp needs at least 2.80 V and gets 2.70 V under load")
+    press(page, "Take a wall adapter, 5 V 1 A")
+    expect(page.get_by_text("Nothing to settle")).to_be_visible()
 
 
 def test_three_leds_on_one_resistor(page: Page, server: str) -> None:
@@ -66,6 +68,7 @@ def test_twenty_four_leds_straight_from_an_8_bit_board(page: Page, server: str) 
     start(page, server, "A red LED")
     fill(page, "Side by side", "24")
     verdict(page, "stop", "All pins of the board carry 480 mA when Lamp is on; they may carry 200 mA.")
+    expect(page.get_by_role("button", name="Aim for 33 % of the current in each")).to_be_visible()
 
 
 def test_3v3_data_into_5_v_pixels(page: Page, server: str) -> None:

@@ -76,6 +76,14 @@ def inner(text: str) -> str:
     return text[:1].lower() + text[1:] if first[1:].islower() or len(first) == 1 else text
 
 
+def offered(label: str) -> str:
+    """Write a part as it is offered: ``a red``, ``an orange``, ``three AAA cells``."""
+    text = inner(label)
+    if text.partition(",")[0].endswith("s"):
+        return text
+    return f"{'an' if text[0] in 'aeio' else 'a'} {text}"
+
+
 def first_free(stem: str, taken: Callable[[str], bool]) -> str:
     """Return ``stem``, or ``stem2``, ``stem3``, whichever is the first not taken."""
     number, name = 1, stem

@@ -1,5 +1,6 @@
 """Rules for what stands between pin and load, and for what pins, ports and the whole chip may carry together."""
 
+import math
 from collections.abc import Iterable, Iterator
 
 from oddlamp.core.base import Working, and_list, inner, si
@@ -192,7 +193,7 @@ def _shed(design: Design, loads: list[tuple[LampDesign, PinLoad]], limit_a: floa
     """Offer what brings the sum under its limit at worst: less current for all, or a MOSFET for each."""
     lamps = list({lamp.id: lamp for lamp, _ in loads}.values())
     _, most_a = together_a(design, loads)
-    share = 0.98 * limit_a / most_a
+    share = math.floor(98 * limit_a / most_a) / 100  # a little under, and no more digits than an aim deserves
     channels = [channel for lamp in lamps for channel in lamp.channels if channel.switch is None]
     wanted = min((channel.wanted.known for channel in channels), default=0.0) * share
     if channels and wanted > 1e-4:

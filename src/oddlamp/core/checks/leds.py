@@ -3,15 +3,16 @@
 from collections.abc import Iterator
 from dataclasses import replace
 
-from oddlamp.core.base import Working, inner, si
+from oddlamp.core.base import Working, offered, si
 from oddlamp.core.design import ChannelDesign, Design
-from oddlamp.core.electrical.led import RATINGS_W, Spread, led_point, size_led_resistor
+from oddlamp.core.electrical.led import RATINGS_W, LedBranch, Spread, led_point, size_led_resistor
 from oddlamp.core.electrical.preferred import FLOAT_SLACK
 from oddlamp.core.findings import Breach, Move, Severity
-from oddlamp.core.plan.document import at_path
+from oddlamp.core.plan.document import at_path, join_patches
 
 HEADROOM_LOOK_V = 0.5
 SPREAD_LOOK_RATIO = 3.0
+RAIL_MOST_V = 5.5  # what stands on a 5 V rail can stand this much; from memory
 UNDER_LOOK_RATIO = 0.5
 BALANCE_LOOK_RATIO = 1.2
 GHOST_LOOK_A = 2e-5  # 20 uA shows in the dark; common practice
@@ -124,7 +125,7 @@ def led_has_headroom(design: Design) -> Iterator[Breach]:
                 where=channel.signal_id,
                 stage=lamp.stage,
                 message=message,
-                fixes=tuple(_headroom_fixes(design, channel)),
+                fixes=tuple(_headroom_fixes(design, channel, severity)),
                 working=(
                     Working(
                         formula="headroom = V_S − V_F, wanted 0.5 V or more and a spread under 3 : 1",
@@ -150,43 +151,63 @@ def _source_ohm(design: Design, channel: ChannelDesign) -> float:
     return rail.resistance.known if rail and rail.resistance and rail.resistance.value is not None else 0.0
 
 
-def _headroom_fixes(design: Design, channel: ChannelDesign) -> Iterator[Move]:
-    """Offer a steadier supply of the same volts, and colours that leave at least twice the least headroom at the lowest drive."""
-    yield from _steadier_supply(design, channel)
-    lower = [
-        led
-        for led in design.catalog.leds.values()
-        if channel.id == "main"  # a colour of several is there for its colour
-        and led.caution is None
-        and channel.drive.low - channel.in_series * led.forward_voltage_v.high >= 2 * HEADROOM_LOOK_V
-    ]
-    for led in sorted(lower, key=lambda it: it.forward_voltage_v.value)[:1]:
-        yield Move(
-            label=f"Take {'an' if led.label[0] in 'AEIOU' else 'a'} {inner(led.label)} LED",
-            patch=channel_patch(channel, led={"part": led.id, "overrides": None}, resistor_ohm=None),
-        )
+def _headroom_fixes(design: Design, channel: ChannelDesign, severity: Severity) -> Iterator[Move]:
+    """Offer a better supply, and the colour that leaves most: one that clears the verdict, or at least takes a stop away."""
+    yield from _better_supply(design, channel)
+    branch = channel.branch
+    if branch is None:
+        return
+    sag_v = _source_ohm(design, channel) * channel.wanted.known * channel.in_parallel
+    for led in sorted(design.catalog.leds.values(), key=lambda it: it.forward_voltage_v.value):
+        if channel.id != "main" or led.caution is not None or led.forward_voltage_v.value >= channel.led.forward_voltage_v.value:
+            continue  # a colour of several is there for its colour
+        volts = led.forward_voltage_v
+        n = channel.in_series
+        forward = Spread(least=n * volts.low, value=n * volts.value, most=n * volts.high)
+        is_lit = severity == "stop" and branch.left_v + branch.forward_voltage_v.value - forward.value - sag_v >= HEADROOM_LOOK_V
+        if is_lit or _is_steady(channel, replace(branch, forward_voltage_v=forward)):
+            yield Move(
+                label=f"Take {offered(led.label)} LED",
+                patch=channel_patch(channel, led={"part": led.id, "overrides": None}, resistor_ohm=None),
+            )
+            break
     if channel.in_series > 1:
         yield Move(
             label="Take one LED less in series", patch=channel_patch(channel, in_series=channel.in_series - 1, resistor_ohm=None)
         )
 
 
-def _steadier_supply(design: Design, channel: ChannelDesign) -> Iterator[Move]:
+def _is_steady(channel: ChannelDesign, branch: LedBranch, ohm: float | None = None) -> bool:
+    """Tell whether a branch has headroom and a steady current, its resistor sized anew unless one is given."""
+    if branch.left_v < HEADROOM_LOOK_V:
+        return False
+    if ohm is None:
+        ohm = size_led_resistor(branch, wanted_current_a=channel.wanted.known).resistance_ohm
+    ratio = led_point(replace(branch, curve=None), resistance_ohm=ohm).spread_ratio
+    return ratio is not None and ratio <= SPREAD_LOOK_RATIO
+
+
+def _better_supply(design: Design, channel: ChannelDesign) -> Iterator[Move]:
+    """Offer the source of least volts that steadies a branch: of the same volts, or of more that all on a 5 V rail can stand."""
     lamp = design.lamps[channel.lamp_id]
     rail = design.rails.get((lamp.rail_id if lamp.takes_rail else design.nodes[lamp.host].rail_id) or "")
     branch, ohm = channel.branch, channel.resistor.value
-    if rail is None or rail.source_id is None or branch is None or ohm is None:
+    if rail is None or rail.source_id is None or branch is None:
         return
-    if (rail.voltage.value, rail.voltage.min) != (branch.drive_voltage_v.value, branch.drive_voltage_v.least):
+    drive = branch.drive_voltage_v
+    if (rail.voltage.value, rail.voltage.min) != (drive.value, drive.least):
         return  # a regulator stands between
-    for part in design.catalog.sources.values():
+    for part in sorted(design.catalog.sources.values(), key=lambda it: (it.voltage_v.value, -it.voltage_v.low)):
         volts = Spread(least=part.voltage_v.low, value=part.voltage_v.value, most=part.voltage_v.high)
-        if volts.value != branch.drive_voltage_v.value or volts.least <= branch.drive_voltage_v.least:
-            continue
-        after = led_point(replace(branch, drive_voltage_v=volts), resistance_ohm=ohm).spread_ratio
-        if after is not None and after <= SPREAD_LOOK_RATIO:
-            patch = at_path(("sources", rail.source_id, "choice"), {"part": part.id, "overrides": None})
-            yield Move(label=f"Take a {inner(part.label)}, steadier", patch=patch)
+        patch = at_path(("sources", rail.source_id, "choice"), {"part": part.id, "overrides": None})
+        is_same = volts.value == drive.value and volts.least > drive.least
+        if is_same and ohm is not None and _is_steady(channel, replace(branch, drive_voltage_v=volts), ohm):
+            yield Move(label=f"Take {offered(part.label)}, steadier", patch=patch)
+            return
+        is_more = drive.value < volts.value and volts.most <= RAIL_MOST_V
+        if is_more and _is_steady(channel, replace(branch, drive_voltage_v=volts)):
+            resized = channel_patch(channel, resistor_ohm=None)
+            yield Move(label=f"Take {offered(part.label)}", patch=join_patches([patch, resized]))
             return
 
 
