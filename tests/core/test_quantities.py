@@ -4,7 +4,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from oddlamp.core.base import si
+from oddlamp.core.base import at_most, offered, si
 from oddlamp.core.plan.quantities import parse_quantity
 
 
@@ -84,3 +84,23 @@ def test_what_is_written_is_read_back(mantissa: int, exponent: int, unit: str) -
 )  # fmt: skip
 def test_writes_no_more_digits_than_a_number_deserves(value: float, unit: str, digits: int, expected: str) -> None:
     assert si(value, unit, digits=digits).replace("\u00a0", " ") == expected
+
+
+@pytest.mark.parametrize(
+    ("exact", "aim"), [(0.02, 0.02), (0.02 / 3, 0.0066), (0.0299, 0.029), (0.1 / 24, 0.0041), (1.0, 1.0), (0.3 / 3, 0.1)]
+)
+def test_an_aim_has_two_digits_and_never_passes(exact: float, aim: float) -> None:
+    assert at_most(exact) == aim
+
+
+@pytest.mark.parametrize(
+    ("label", "text"),
+    [
+        ("Red", "a red"),
+        ("Orange", "an orange"),
+        ("Three AAA cells, 4.5 V", "three AAA cells, 4.5 V"),
+        ("USB port, 5 V 500 mA", "a USB port, 5 V 500 mA"),
+    ],
+)
+def test_parts_are_offered_as_people_say(label: str, text: str) -> None:
+    assert offered(label) == text

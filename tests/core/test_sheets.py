@@ -36,6 +36,7 @@ def plain(text: str) -> str:
     ("patch", "sentence"),
     [
         (added("led", channels={"main": {"led": {"part": "led-red"}}}), "20 mA flows through It. Wanted: 20 mA."),
+        (added("led", channels={"main": {"in_parallel": 3}}), "20 mA flows through each LED of It. Wanted: 20 mA."),
         (added("rgb", common="cathode"), "20, 19.8 and 19.8 mA flow through It. Wanted: 20 mA."),
         (added("relay"), "It takes 71.4 mA when it is on."),
         (added("relay", choice={"part": "relay-module-opto-low"}), "2 mA through the input of It when its pin is low."),

@@ -3,6 +3,7 @@
 import itertools
 import math
 import random
+from dataclasses import replace
 from pathlib import Path
 
 import pytest
@@ -81,6 +82,59 @@ def test_transistor_drive_with_its_leds(tmp_path: Path) -> None:
     figures = solve(tmp_path, "\n".join(body), analysis="op", ask=ask)
     theirs = [-figures[f"i(v{at})"] for at in range(COUNT)]
     assert worst(list(zip(ours, theirs, strict=True))) < DIODE
+
+
+def side_by_side(chance: random.Random, at: int, *, is_alike: bool) -> tuple[str, LedBranch, float]:
+    """Draw 1 to 6 strings behind one driver, a resistor each or one for all; unlike ones stay inside the branch's spreads.
+
+    Return their deck lines, the branch and its resistor; the source of 0 V in the first string is its ammeter.
+    """
+    n, is_shared = chance.randint(1, 6), chance.random() < 0.5
+    is_red = chance.random() < 0.5
+    middle_v, half_v = (2.0, 0.2) if is_red else (3.2, 0.4)
+    curve = DiodeCurve(forward_voltage_v=middle_v, at_current_a=0.02, ideality=2 if is_red else 3, series_ohm=6 if is_red else 12)
+    drive_v, ohm, driver = middle_v + chance.uniform(0.6, 4), chance.choice([47, 150, 330, 1000]), chance.uniform(0.05, 45)
+
+    def inside(half: float) -> float:
+        return 0.0 if is_alike else chance.uniform(-half, half)
+
+    lines = [f"V{at} a{at} 0 {drive_v:.9f}", f"RD{at} a{at} p{at} {driver:.9f}"]
+    if is_shared:
+        lines.append(f"R{at} p{at} q{at} {ohm * (1 + inside(0.05)):.9f}")
+    for k in range(n):
+        top, drawn = f"q{at}", replace(curve, forward_voltage_v=middle_v + inside(half_v))
+        if not is_shared:
+            top = f"r{at}_{k}"
+            lines.append(f"R{at}_{k} p{at} {top} {ohm * (1 + inside(0.05)):.9f}")
+        lines += [f"VA{at}_{k} {top} t{at}_{k} 0", f"D{at}_{k} t{at}_{k} 0 M{at}_{k}"]
+        lines.append(f".model M{at}_{k} D(IS={drawn.saturation_a:.12e} N={drawn.ideality} RS={drawn.series_ohm})")
+    branch = LedBranch(
+        drive_voltage_v=flat(drive_v),
+        forward_voltage_v=Spread(least=middle_v - half_v, value=middle_v, most=middle_v + half_v),
+        driver_resistance_ohm=flat(driver),
+        tolerance_ratio=0.05,
+        curve=curve,
+        in_parallel=n,
+        is_shared=is_shared,
+    )
+    return "\n".join(lines), branch, ohm
+
+
+@pytest.mark.parametrize("is_alike", [True, False])
+def test_strings_side_by_side_behind_one_driver(tmp_path: Path, is_alike: bool) -> None:
+    """Alike, each takes what the curve says, the driver carrying all; unlike, each stays between the corners."""
+    chance, body, curves = random.Random(7), [], []
+    for at in range(COUNT):
+        lines, branch, ohm = side_by_side(chance, at, is_alike=is_alike)
+        body.append(lines)
+        point = led_point(branch, resistance_ohm=ohm).curve_a
+        assert point is not None
+        curves.append(point)
+    figures = solve(tmp_path, "\n".join(body), analysis="op", ask=[f"print i(VA{at}_0)" for at in range(COUNT)])
+    theirs = [figures[f"i(va{at}_0)"] for at in range(COUNT)]
+    if is_alike:
+        assert worst([(ours.value, flows) for ours, flows in zip(curves, theirs, strict=True)]) < DIODE
+    assert all(it.least * (1 - DIODE) <= flows <= it.most * (1 + DIODE) for it, flows in zip(curves, theirs, strict=True))
 
 
 def test_a_sized_base_saturates_a_real_transistor(tmp_path: Path) -> None:

@@ -76,6 +76,12 @@ def inner(text: str) -> str:
     return text[:1].lower() + text[1:] if first[1:].islower() or len(first) == 1 else text
 
 
+def at_most(value: float) -> float:
+    """Round a positive aim down to two digits, so that it never passes what it was worked out from."""
+    step = 10.0 ** (math.floor(math.log10(value)) - 1)
+    return float(f"{math.floor(value / step * (1 + 1e-9)) * step:.2g}")
+
+
 def offered(label: str) -> str:
     """Write a part as it is offered: ``a red``, ``an orange``, ``three AAA cells``."""
     text = inner(label)

@@ -8,7 +8,12 @@ from oddlamp.core.errors import OutOfRange
 def can_be_built(it: ChannelDesign | CrossingDesign) -> bool:
     """Whether a channel has a current by its curve, or a line a divider and ends to hold it against."""
     if isinstance(it, ChannelDesign):
-        return it.branch is not None and it.branch.curve is not None and it.resistor.value is not None
+        return (
+            it.branch is not None
+            and it.branch.curve is not None
+            and it.resistor.value is not None
+            and not it.branch.is_shared  # how they share is not drawn
+        )
     return None not in (it.divider, it.sent_spread, it.limit.value, it.high.value)
 
 

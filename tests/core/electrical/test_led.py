@@ -1,5 +1,7 @@
 """LED resistors: worked examples, exact fractions, and corners that bracket."""
 
+from dataclasses import replace
+
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
@@ -66,6 +68,41 @@ def test_corners_bracket_every_sampled_case(a: float, b: float, c: float, d: flo
     drop = forward.least + b * (forward.most - forward.least)
     sampled = (drive - drop) / (resistance_ohm * (0.95 + 0.1 * c) + 45.0 * d)
     assert point.current_a.least * (1 - 1e-9) <= sampled <= point.current_a.most * (1 + 1e-9)
+
+
+@given(
+    strings=st.lists(st.tuples(unit, unit), min_size=1, max_size=8),
+    drive_at=unit,
+    pin_ohm=st.floats(0, 45),
+    resistance_ohm=st.floats(22, 2200),
+)
+def test_corners_bracket_unlike_strings_behind_one_pin(
+    strings: list[tuple[float, float]], drive_at: float, pin_ohm: float, resistance_ohm: float
+) -> None:
+    """Kirchhoff at the pin, by halving: a constant drop and a resistor in each string, all of them through the pin."""
+    forward, pin = Spread(least=1.8, value=2.0, most=2.2), Spread(least=0.0, value=25.0, most=45.0)
+    point = led_point(replace(branch(SUPPLY, forward, pin=pin), in_parallel=len(strings)), resistance_ohm=resistance_ohm)
+    drive = SUPPLY.least + drive_at * (SUPPLY.most - SUPPLY.least)
+
+    def flows(at_v: float, string: tuple[float, float]) -> float:
+        return max(0.0, at_v - 1.8 - 0.4 * string[0]) / (resistance_ohm * (0.95 + 0.1 * string[1]))
+
+    low, high = 0.0, drive
+    for _ in range(80):
+        middle = (low + high) / 2
+        low, high = (middle, high) if drive - pin_ohm * sum(flows(middle, it) for it in strings) > middle else (low, middle)
+    assert point.current_a.least * (1 - 1e-9) - 1e-12 <= flows(low, strings[0]) <= point.current_a.most * (1 + 1e-9)
+
+
+def test_one_resistor_for_three_is_sized_for_all_and_heats_with_all() -> None:
+    """3 V at 3 x 20 mA is 50 ohm, so 51 ohm of E24; (3 / 51)^2 * 51 is 176 mW, a third of 58.8 mA is 19.6 mA."""
+    shared = replace(branch(SUPPLY, flat(2.0), pin=flat(25.0)), in_parallel=3, is_shared=True)
+    assert size_led_resistor(shared, wanted_current_a=0.02).resistance_ohm == 51.0
+    point = led_point(shared, resistance_ohm=51.0)
+    assert point.current_a.value == pytest.approx(3 / 51 / 3)
+    assert (point.current_a.least, point.current_a.most) == (0.0, pytest.approx(3.25 / (51 * 0.95)))
+    assert point.current_with_pin_a == pytest.approx(3 / 76 / 3)
+    assert point.resistor_power_w == pytest.approx(0.1765, abs=5e-5)
 
 
 @pytest.mark.parametrize(

@@ -109,8 +109,11 @@ def test_pictures_say_in_words_what_they_draw(name: str) -> None:
             assert picture is None or len(picture.text) > 5
 
 
-def test_the_point_lies_on_the_curve_and_on_the_line() -> None:
-    picture = review(plan_with(), load_catalog()).sheets["lamps.lamp"].curves[0]
+@pytest.mark.parametrize("channel", [{}, {"in_parallel": 3}, {"in_parallel": 3, "sharing": "one"}, {"resistor_ohm": 1000}])
+@pytest.mark.parametrize("school", ["pin", "npn", "mosfet"])
+def test_the_point_lies_on_the_curve_and_on_the_line(channel: Document, school: str) -> None:
+    patch = {"lamps": {"lamp": {"drive": {"school": school}, "channels": {"main": channel}}}}
+    picture = review(plan_with(patch), load_catalog()).sheets["lamps.lamp"].curves[0]
     assert isinstance(picture, CurvePicture)
     slope = (picture.line_to_v - picture.line_from_v) / picture.line_from_a
     assert picture.point_v == pytest.approx(picture.line_to_v - slope * picture.point_a, abs=1e-6)

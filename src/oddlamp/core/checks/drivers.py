@@ -3,7 +3,7 @@
 import math
 from collections.abc import Iterable, Iterator
 
-from oddlamp.core.base import Working, and_list, inner, si
+from oddlamp.core.base import Working, and_list, at_most, inner, si
 from oddlamp.core.checks.pins import line_name
 from oddlamp.core.design import Design, LampDesign, PinLoad, SwitchDesign
 from oddlamp.core.electrical.drivers import FORCED_GAIN, FORCED_GAIN_MOST
@@ -92,7 +92,7 @@ def _less(design: Design, lamp: LampDesign, load: PinLoad, usual: Sourced) -> It
         yield from _less_base(design, lamp, switch, usual.value)
         yield from _other_switches(design, lamp, switch, "mosfet")
     elif channel is not None:
-        each_a = usual.value / channel.in_parallel
+        each_a = at_most(usual.value / channel.in_parallel)
         path = ("lamps", lamp.id, "channels", channel.id)
         yield Move(
             label=f"Aim for {si(each_a, 'A')} each", patch=at_path(path, {"wanted_current_a": each_a, "resistor_ohm": None})
@@ -201,7 +201,7 @@ def _shed(design: Design, loads: list[tuple[LampDesign, PinLoad]], limit_a: floa
             "lamps": {
                 lamp.id: {
                     "channels": {
-                        channel.id: {"wanted_current_a": float(f"{channel.wanted.known * share:.2g}"), "resistor_ohm": None}
+                        channel.id: {"wanted_current_a": at_most(channel.wanted.known * share), "resistor_ohm": None}
                         for channel in lamp.channels
                     }
                 }

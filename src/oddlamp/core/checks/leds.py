@@ -221,8 +221,7 @@ def led_gets_enough(design: Design) -> Iterator[Breach]:
             if current >= UNDER_LOOK_RATIO * wanted_a or channel.branch.left_v < HEADROOM_LOOK_V:
                 continue
             put_in = f"{si(current, 'A')} of {si(wanted_a, 'A')} wanted"
-            through_a = wanted_a * (channel.in_parallel if channel.sharing == "one" else 1)
-            best = size_led_resistor(channel.branch, wanted_current_a=through_a).resistance_ohm
+            best = size_led_resistor(channel.branch, wanted_current_a=wanted_a).resistance_ohm
             yield Breach(
                 severity="look",
                 where=channel.signal_id,

@@ -54,8 +54,9 @@ def many_builds(branch: LedBranch, *, resistance_ohm: float, limit_a: float, see
     """Draw supply, drop, switch and resistor inside their spreads and solve the diode curve of every build at once, A.
 
     Supply, drop and driver are drawn triangular around their nominal value, the resistor evenly inside its tolerance.
+    Strings side by side are drawn alike: what drives them carries the current of all.
     Args:
-        branch: with a curve.
+        branch: with a curve, a resistor to each string.
         resistance_ohm: the resistor fitted, ohm.
         limit_a: the LED's absolute limit, A.
         seed: of the generator.
@@ -73,7 +74,8 @@ def many_builds(branch: LedBranch, *, resistance_ohm: float, limit_a: float, see
     drive = spread(branch.drive_voltage_v) - spread(branch.driver_drop_v)
     string = spread(branch.forward_voltage_v)
     resistor = max(resistance_ohm, 1e-3) * even(branch.tolerance_ratio)
-    ohm = resistor + spread(branch.driver_resistance_ohm) + branch.in_series * curve.series_ohm
+    driver = branch.in_parallel * spread(branch.driver_resistance_ohm)
+    ohm = resistor + driver + branch.in_series * curve.series_ohm
     junction = np.maximum(string / branch.in_series - curve.at_current_a * curve.series_ohm, 1e-3)
     saturation = curve.at_current_a / np.expm1(np.minimum(junction / curve.slope_v, 600.0))
     scale = branch.in_series * curve.slope_v

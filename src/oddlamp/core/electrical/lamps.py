@@ -216,20 +216,17 @@ class _LampMaker:
                 ideality=max(second_ideality(led), LEAST_IDEALITY),
                 series_ohm=led.series_ohm.value,
             )
-            branch = self._branch(drive, forward, tolerance, in_series, part, school, takes_rail, curve, chosen)
+            branch = replace(
+                self._branch(drive, forward, tolerance, in_series, part, school, takes_rail, curve, chosen),
+                in_parallel=in_parallel,
+                is_shared=sharing == "one",
+            )
         sizing, resistor = self._resistor(
-            slot("resistor_ohm", "Series resistor", "ohm"),
-            channel,
-            branch,
-            wanted.known * (in_parallel if sharing == "one" else 1),
-            limit.known,
-            because,
+            slot("resistor_ohm", "Series resistor", "ohm"), channel, branch, wanted.known, limit.known, because
         )
         point = None
         if branch is not None and resistor.value is not None:
             point = led_point(branch, resistance_ohm=resistor.known, wanted_current_a=wanted.known)
-            if sharing == "one":
-                point = _shared(point, in_parallel)
         filled = self._results(slot, branch, point, resistor, sizing, resistor.because or because or NOT_YET)
         switched_a = filled["current"].value or wanted.known
         switch = resolve_switch(
@@ -350,7 +347,8 @@ class _LampMaker:
             "current_with_pin": slots["current_with_pin"].filled(
                 point.current_with_pin_a,
                 origin="computed",
-                because=f"pin, switch and source are about {si(branch.driver_resistance_ohm.value, 'ohm')}",
+                because=f"pin, switch and source are about {si(branch.driver_resistance_ohm.value, 'ohm')}"
+                + (f" and carry all {branch.in_parallel}" if branch.in_parallel > 1 else ""),
             ),
             "curve": slots["curve"].filled(curve.value, origin="computed", spread=(curve.least, curve.most))
             if curve
@@ -362,7 +360,7 @@ class _LampMaker:
                 working=(
                     Working(
                         formula="P = I² R, and twice that to the next rating",
-                        substituted=f"{si(current.value, 'A')}² · {resistor.text} = {power}{rating}",
+                        substituted=f"{si(current.value * branch.on_one_resistor, 'A')}² · {resistor.text} = {power}{rating}",
                         source="horowitz-hill",
                     ),
                 ),
@@ -375,7 +373,7 @@ class _LampMaker:
         if branch is None or branch.curve is None or resistor.value is None or logic is None or logic.value is None:
             return None
         above_v = branch.drive_voltage_v.value - logic.known
-        ohm = resistor.known + branch.driver_resistance_ohm.value
+        ohm = branch.seen_ohm(resistor.known)
         current_a = curve_current_a(branch.curve, drive_v=above_v, resistance_ohm=ohm, in_series=branch.in_series)
         put_in = f"{si(branch.drive_voltage_v.value, 'V')} − {logic.text} = {si(above_v, 'V')} across LED and {si(ohm, 'ohm')}: {si(current_a, 'A')}"
         working = Working(formula="the curve at V_rail − V_OH", substituted=put_in, source="horowitz-hill")
@@ -396,20 +394,3 @@ class _LampMaker:
         return slot.stated(
             part.tolerance_ratio, origin="proposed", because=f"{inner(part.label)}, {self.catalog.proposals['resistor'].why}"
         )
-
-
-def _shared(point: LedPoint, count: int) -> LedPoint:
-    """Spread a current over LEDs side by side on one resistor: each its share, and at worst nearly all through one."""
-    current = point.current_a
-    shared = Spread(least=0.0, value=current.value / count, most=current.most)
-    put_in = f"{si(current.value, 'A')} / {count} = {si(shared.value, 'A')}; nothing makes them share alike"
-    working = Working(formula="I_F = I_R / n, if all were alike", substituted=put_in, source="common-practice")
-    curve = point.curve_a
-    return replace(
-        point,
-        current_a=shared,
-        current_with_pin_a=point.current_with_pin_a / count,
-        curve_a=curve and Spread(least=0.0, value=curve.value / count, most=curve.most),
-        spread_ratio=None,
-        working=(*point.working, working),
-    )

@@ -44,6 +44,17 @@ class LedBranch:
     curve: Annotated[DiodeCurve | None, Field(description="The curve of one LED; None to use a constant drop only")] = None
     in_series: int = 1
     series: Annotated[Series, Field(description="The series its resistor is chosen from, IEC 60063")] = "E24"
+    in_parallel: Annotated[int, Field(description="Strings alike, side by side, that one driver carries")] = 1
+    is_shared: Annotated[bool, Field(description="All of them on one resistor, instead of one each")] = False
+
+    @property
+    def on_one_resistor(self) -> int:
+        """How many strings the current of one resistor feeds."""
+        return self.in_parallel if self.is_shared else 1
+
+    def seen_ohm(self, fitted_ohm: float) -> float:
+        """Return what one string sees, all being alike: what carries the current of several counts as often, ohm."""
+        return fitted_ohm * self.on_one_resistor + self.driver_resistance_ohm.value * self.in_parallel
 
     @property
     def left_v(self) -> float:
@@ -86,7 +97,7 @@ def size_led_resistor(branch: LedBranch, *, wanted_current_a: float) -> LedSizin
     Assumes a fixed LED drop and an ideal pin, which errs on the safe side.
     Args:
         branch: the branch; nominal values are used.
-        wanted_current_a: current wanted through the LEDs, A.
+        wanted_current_a: current wanted through each string, A.
     Raises:
         OutOfRange: the drive does not exceed the LED drop.
     Source:
@@ -99,9 +110,10 @@ def size_led_resistor(branch: LedBranch, *, wanted_current_a: float) -> LedSizin
             given=branch.drive_voltage_v.value,
             allowed=f"over {si(branch.forward_voltage_v.value + branch.driver_drop_v.value, 'V')}, the drop of the LEDs and their switch",
         )
-    exact_ohm = left_v / wanted_current_a
+    through_a = wanted_current_a * branch.on_one_resistor
+    exact_ohm = left_v / through_a
     resistance_ohm = next_preferred(exact_ohm, branch.series)
-    put_in = f"({_minus(branch)}) / {si(wanted_current_a, 'A')} = {si(exact_ohm, 'ohm')}"
+    put_in = f"({_minus(branch)}) / {si(through_a, 'A')} = {si(exact_ohm, 'ohm')}"
     return LedSizing(
         exact_ohm=exact_ohm,
         resistance_ohm=resistance_ohm,
@@ -130,7 +142,8 @@ def led_point(branch: LedBranch, *, resistance_ohm: float, wanted_current_a: flo
     """Find the current a resistor gives, nominal and at the corners, and what it dissipates.
 
     The most: highest drive, least drop, least resistor, ideal pin. The least: the opposite corner with
-    the pin's worst resistance. A corner below the LED's drop gives no current by a constant drop.
+    the pin's worst resistance, which the others at their most load too. A corner below the LED's drop gives no current
+    by a constant drop. On one shared resistor nothing makes the strings share alike: one may take all, or nothing.
     Where little is left for the resistor and the constant drop gives under a third of what is wanted, only the
     curve says anything, and stands in its place.
     Args:
@@ -148,10 +161,12 @@ def led_point(branch: LedBranch, *, resistance_ohm: float, wanted_current_a: flo
     )
     fitted_ohm = max(resistance_ohm, 1e-3)
     low_ohm, high_ohm = fitted_ohm * (1 - branch.tolerance_ratio), fitted_ohm * (1 + branch.tolerance_ratio)
-    nominal_a = max(0.0, branch.left_v) / fitted_ohm
+    nominal_a = max(0.0, branch.left_v) / (fitted_ohm * branch.on_one_resistor)
     most_a = max(0.0, drive.most - forward.least - drop.least) / low_ohm
     least_v = max(0.0, drive.least - forward.most - drop.most)
-    least_a = least_v / (high_ohm + driver.most)
+    others_a = max(0.0, drive.least - forward.least - drop.most) / (low_ohm + (branch.in_parallel - 1) * driver.most)
+    others_v = (branch.in_parallel - 1) * others_a * driver.most
+    least_a = 0.0 if branch.is_shared else max(0.0, least_v - others_v) / (high_ohm + driver.most)
     curve_a = _by_curve(branch, fitted_ohm)
     is_by_curve = (
         curve_a is not None
@@ -161,13 +176,13 @@ def led_point(branch: LedBranch, *, resistance_ohm: float, wanted_current_a: flo
     )
     if is_by_curve and curve_a is not None:
         current_a, with_pin_a, working = curve_a, curve_a.value, _curve_working(branch, fitted_ohm, curve_a)
-        spread_ratio = curve_a.most / curve_a.least if curve_a.least > 0 else None
+        spread_ratio = curve_a.most / curve_a.least if curve_a.least > 0 else None  # none where one may take nothing
     else:
         current_a = Spread(least=least_a, value=nominal_a, most=most_a)
-        with_pin_a = max(0.0, branch.left_v) / (fitted_ohm + driver.value)
-        spread_ratio = most_a / (least_v / high_ohm) if least_v > FLOAT_SLACK else None
-        working = _drop_working(branch, fitted_ohm, low_ohm, high_ohm, current_a)
-    power_w = current_a.value**2 * fitted_ohm
+        with_pin_a = max(0.0, branch.left_v) / branch.seen_ohm(fitted_ohm)
+        spread_ratio = most_a / (least_v / high_ohm) if least_v > FLOAT_SLACK and not branch.is_shared else None
+        working = _drop_working(branch, fitted_ohm, low_ohm, high_ohm, others_v, current_a)
+    power_w = (current_a.value * branch.on_one_resistor) ** 2 * fitted_ohm
     return LedPoint(
         current_a=current_a,
         current_with_pin_a=with_pin_a,
@@ -181,7 +196,11 @@ def led_point(branch: LedBranch, *, resistance_ohm: float, wanted_current_a: flo
 
 
 def _by_curve(branch: LedBranch, fitted_ohm: float) -> Spread | None:
-    """Solve the curve at its middle and at both corners; the least with the worst pin, the most with the best."""
+    """Solve the curve at its middle and at both corners; the least with the worst pin, the most with the best.
+
+    The middle takes strings side by side as alike. The most lets the others take nothing; the least lets them take
+    what they can while this one takes nothing, which is more than they do.
+    """
     if branch.curve is None:
         return None
     drive, drop, driver, t = branch.drive_voltage_v, branch.driver_drop_v, branch.driver_resistance_ohm, branch.tolerance_ratio
@@ -192,10 +211,14 @@ def _by_curve(branch: LedBranch, fitted_ohm: float) -> Spread | None:
             return 0.0
         return curve_current_a(curve, drive_v=drive_v - kept_v, resistance_ohm=ohm, in_series=branch.in_series)
 
-    forward = branch.forward_voltage_v
+    forward, others, least_a = branch.forward_voltage_v, branch.in_parallel - 1, 0.0
+    if not branch.is_shared:
+        others_a = at(drive.least, forward.least, drop.most, fitted_ohm * (1 - t) + others * driver.most) if others else 0.0
+        least_v = max(0.0, drive.least - others * others_a * driver.most)
+        least_a = at(least_v, forward.most, drop.most, fitted_ohm * (1 + t) + driver.most)
     return Spread(
-        least=at(drive.least, forward.most, drop.most, fitted_ohm * (1 + t) + driver.most),
-        value=at(drive.value, forward.value, drop.value, fitted_ohm + driver.value),
+        least=least_a,
+        value=at(drive.value, forward.value, drop.value, branch.seen_ohm(fitted_ohm)),
         most=at(drive.most, forward.least, drop.least, fitted_ohm * (1 - t) + driver.least),
     )
 
@@ -204,7 +227,7 @@ def _curve_working(branch: LedBranch, fitted_ohm: float, curve_a: Spread) -> tup
     curve = branch.curve
     if curve is None:
         return ()
-    total = fitted_ohm + branch.driver_resistance_ohm.value
+    total = branch.seen_ohm(fitted_ohm)
     put_in = f"{si(branch.drive_voltage_v.value, 'V')} over {branch.in_series} LED and {si(total, 'ohm')}: {si(curve_a.value, 'A')}; n {curve.ideality:g}, R_s {si(curve.series_ohm, 'ohm')}"
     worst = f"{si(curve_a.least, 'A')} to {si(curve_a.most, 'A')}"
     return (
@@ -214,7 +237,7 @@ def _curve_working(branch: LedBranch, fitted_ohm: float, curve_a: Spread) -> tup
 
 
 def _drop_working(
-    branch: LedBranch, fitted_ohm: float, low_ohm: float, high_ohm: float, current_a: Spread
+    branch: LedBranch, fitted_ohm: float, low_ohm: float, high_ohm: float, others_v: float, current_a: Spread
 ) -> tuple[Working, ...]:
     drive, forward, driver, drop = (
         branch.drive_voltage_v,
@@ -224,20 +247,35 @@ def _drop_working(
     )
     kept = "" if not drop.most else " − V_CE"
     least_kept, most_kept = (f" − {si(v, 'V')}" if drop.most else "" for v in (drop.least, drop.most))
+    count = branch.on_one_resistor
+    resistor, seen = ("R", si(fitted_ohm, "ohm")) if count == 1 else ("(n R)", f"({count} · {si(fitted_ohm, 'ohm')})")
+    nominal = Working(
+        formula=f"I_F = ({_minus_formula(branch)}) / {resistor}",
+        substituted=f"({_minus(branch)}) / {seen} = {si(current_a.value, 'A')}",
+        source=OHM,
+    )
+    alone = ", all through one" if count > 1 else ""
+    most = Working(
+        formula=f"at most{alone}: (V_S,max − V_F,min{kept}) / (R (1 − tolerance))",
+        substituted=f"({si(drive.most, 'V')} − {si(forward.least, 'V')}{least_kept}) / {si(low_ohm, 'ohm')} = {si(current_a.most, 'A')}",
+        source=OHM,
+    )
+    if count > 1:
+        told = "nothing makes them share alike: one may take nothing"
+        return nominal, most, Working(formula="at least: 0 A", substituted=told, source="common-practice")
+    others, others_put_in = (" − V_others", f" − {si(others_v, 'V')}") if others_v > 0 else ("", "")
+    least = Working(
+        formula=f"at least: (V_S,min − V_F,max{kept}{others}) / (R (1 + tolerance) + R_pin,max)",
+        substituted=f"({si(drive.least, 'V')} − {si(forward.most, 'V')}{most_kept}{others_put_in}) / ({si(high_ohm, 'ohm')} + {si(driver.most, 'ohm')}) = {si(current_a.least, 'A')}",
+        source=OHM,
+    )
+    if not others:
+        return nominal, most, least
+    count = branch.in_parallel - 1
+    put_in = f"{count} · R_pin,max · what each of them takes at its most = {si(others_v, 'V')}"
     return (
-        Working(
-            formula=f"I_F = ({_minus_formula(branch)}) / R",
-            substituted=f"({_minus(branch)}) / {si(fitted_ohm, 'ohm')} = {si(current_a.value, 'A')}",
-            source=OHM,
-        ),
-        Working(
-            formula=f"at most: (V_S,max − V_F,min{kept}) / (R (1 − tolerance))",
-            substituted=f"({si(drive.most, 'V')} − {si(forward.least, 'V')}{least_kept}) / {si(low_ohm, 'ohm')} = {si(current_a.most, 'A')}",
-            source=OHM,
-        ),
-        Working(
-            formula=f"at least: (V_S,min − V_F,max{kept}) / (R (1 + tolerance) + R_pin,max)",
-            substituted=f"({si(drive.least, 'V')} − {si(forward.most, 'V')}{most_kept}) / ({si(high_ohm, 'ohm')} + {si(driver.most, 'ohm')}) = {si(current_a.least, 'A')}",
-            source=OHM,
-        ),
+        nominal,
+        most,
+        least,
+        Working(formula="V_others: what the others keep in pin or switch", substituted=put_in, source=OHM),
     )

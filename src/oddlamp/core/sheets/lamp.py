@@ -92,7 +92,8 @@ def _sentence(lamp: LampDesign) -> str:
     ]
     wanted = list(dict.fromkeys(channel.wanted.text for channel in lamp.channels))
     unit = "\u00a0mA" if len(flows) > 1 else ""
-    return f"{and_list(flows)}{unit} {'flows' if len(flows) == 1 else 'flow'} through {lamp.label}. Wanted: {and_list(wanted)}."
+    where = f"each LED of {lamp.label}" if any(channel.in_parallel > 1 for channel in lamp.channels) else lamp.label
+    return f"{and_list(flows)}{unit} {'flows' if len(flows) == 1 else 'flow'} through {where}. Wanted: {and_list(wanted)}."
 
 
 def _load_sentence(lamp: LampDesign, load: LoadDesign) -> str:
@@ -364,23 +365,21 @@ def _resistor_moves(design: Design, channel: ChannelDesign) -> tuple[Move, ...]:
     if channel.branch is None or channel.exact.value is None or channel.resistor.value is None:
         return ()
     exact = channel.exact.value
+    each_v = max(0.0, channel.branch.left_v) / channel.branch.on_one_resistor
+
+    def fit(what: str, ohm: float) -> Move:
+        patch = channel_patch(channel, resistor_ohm=float(f"{ohm:.4g}"))
+        return Move(label=f"{what} gives {si(each_v / ohm, 'A')}", patch=patch)
+
     found = [("Nearest above", next_preferred(exact, design.series)), ("Nearest below", neighbour(exact, -1, design.series))]
-    moves = []
-    for what, ohm in found:
-        if abs(ohm - channel.resistor.known) > 1e-9 * ohm:
-            gives = si(max(0.0, channel.branch.left_v) / ohm, "A")
-            moves.append(Move(label=f"{what}: {si(ohm, 'ohm')} gives {gives}", patch=channel_patch(channel, resistor_ohm=ohm)))
+    moves = [fit(f"{what}: {si(ohm, 'ohm')}", ohm) for what, ohm in found if abs(ohm - channel.resistor.known) > 1e-9 * ohm]
     pair = best_pair(exact, design.series)
     if pair.resistance_ohm < NEARER * next_preferred(exact, design.series):
-        gives = si(max(0.0, channel.branch.left_v) / pair.resistance_ohm, "A")
-        patch = channel_patch(channel, resistor_ohm=float(f"{pair.resistance_ohm:.4g}"))
-        moves.append(Move(label=f"Two of {design.series}: {pair.label} gives {gives}", patch=patch))
+        moves.append(fit(f"Two of {design.series}: {pair.label}", pair.resistance_ohm))
     if design.plan.drawer:
         best = best_from_drawer(design.plan.drawer, least_ohm=exact)
         if best is not None:
-            gives = si(max(0.0, channel.branch.left_v) / best.resistance_ohm, "A")
-            patch = channel_patch(channel, resistor_ohm=best.resistance_ohm)
-            moves.append(Move(label=f"From my drawer: {best.label} gives {gives}", patch=patch))
+            moves.append(fit(f"From my drawer: {best.label}", best.resistance_ohm))
     return tuple(moves)
 
 
@@ -484,7 +483,7 @@ def _curve_picture(lamp: LampDesign, channel: ChannelDesign) -> CurvePicture | N
     branch, curve = channel.branch, channel.branch.curve
     most_a = 1.25 * max(channel.limit.known, channel.wanted.known)
     most_v = max(branch.drive_voltage_v.most, 1.1 * branch.forward_voltage_v.most)
-    ohm = channel.resistor.known + branch.driver_resistance_ohm.value
+    ohm = branch.seen_ohm(channel.resistor.known)
 
     drive_v = branch.drive_voltage_v.value - branch.driver_drop_v.value
     flows = channel.point.curve_a
