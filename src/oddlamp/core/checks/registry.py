@@ -3,7 +3,7 @@
 from collections.abc import Callable, Iterator
 from typing import Final, NamedTuple
 
-from oddlamp.core.checks import built, drivers, leds, levels, light, modules, pins, words
+from oddlamp.core.checks import built, drivers, leds, levels, light, modules, pins, supplies, words
 from oddlamp.core.design import Design
 from oddlamp.core.findings import Breach, Finding
 from oddlamp.core.plan.model import Risk
@@ -33,7 +33,7 @@ RULES: Final = (
     Rule(
         "LED-HEADROOM",
         leds.led_has_headroom,
-        "drive at or below the lowest forward voltage",
+        "drive, its source loaded, at or below the lowest forward voltage",
         "under 0.5 V left for the resistor, or a worst-case current spread over 3 : 1",
         "common practice, no source",
     ),
@@ -232,6 +232,7 @@ RULES: Final = (
         "a line between two supplies of their own lets over 1 mA into its receiver while the receiver's is off",
         "common practice",
     ),
+    Rule("COIN-CAUTION", supplies.coin_cells_are_warned, "", "a coin cell", "common practice"),
     Rule("LVL-GROUND", levels.grounds_are_joined, "a wire joins two places without a common ground", "", "common practice"),
     Rule(
         "PIN-CANT", pins.pin_can, "the pin is not on the board, or cannot do what its line needs", "", "board part, from memory"

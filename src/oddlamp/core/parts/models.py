@@ -148,6 +148,7 @@ class SourcePart(Model):
     voltage_v: Sourced
     current_max_a: Sourced | None = None
     resistance_ohm: Sourced | None = Field(default=None, description="Of the source itself, where its volts sag under load")
+    is_swallowed: bool = Field(default=False, description="Small enough for a child to swallow")
 
 
 class TransistorPart(Model):
