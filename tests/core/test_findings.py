@@ -21,6 +21,7 @@ RELAY: Document = {
     },
     "rules": {"r1": None, "r2": None},
 }
+PIEZO: Document = {"lamps": {"buz": {"kind": "buzzer", "host": "board", "drive": {"school": "mosfet"}}}}
 PIXELS: Document = {
     "lamps": {"px": {"kind": "pixels-one-wire", "host": "board", "rail": "five", "layout": {"runs": [{"count": 5}]}}},
     "signals": {"px.data": {"series_ohm": 330}},
@@ -143,7 +144,8 @@ ROWS: list[tuple[str, str, list[Document], list[Document], Document]] = [
     ("COIN-CAUTION", "look", [{"sources": {"usb": {"choice": {"part": "coin-cell-3v"}}}}], [{"sources": {"usb": {"choice": {"part": "aaa-3"}}}}], CLEAR),
     ("DRV-NEEDED", "stop", [RELAY, {"lamps": {"relay": {"drive": {"school": "pin"}}}}], [RELAY], CLEAR),
     ("DRV-FLYBACK", "stop", [RELAY, {"lamps": {"relay": {"drive": {"values": None}}}}], [RELAY], CLEAR),
-    ("DRV-FLYBACK", "look", [{"lamps": {"buz": {"kind": "buzzer", "host": "board", "choice": {"part": "buzzer-active"}, "drive": {"school": "npn"}}}}], [{"lamps": {"buz": {"kind": "buzzer", "host": "board", "drive": {"school": "npn"}}}}], CLEAR),
+    ("DRV-FLYBACK", "look", [{"lamps": {"buz": {"kind": "buzzer", "host": "board", "choice": {"part": "buzzer-active"}, "drive": {"school": "npn"}}}}], [{"lamps": {"buz": {"kind": "buzzer", "host": "board", "drive": {"school": "pin"}}}}], CLEAR),
+    ("DRV-PIEZO", "look", [PIEZO], [PIEZO, {"lamps": {"buz": {"drive": {"values": {"across_ohm": 5600}}}}}], CLEAR),
     ("DRV-BASE", "look", [drive("npn", values={"base_ohm": 5600})], [drive("npn", values={"base_ohm": 4700})], CLEAR),
     ("DRV-BASE", "stop", [drive("npn", values={"base_ohm": 27_000})], [drive("npn", values={"base_ohm": 22_000})], CLEAR),
     ("DRV-GATE-LEVEL", "stop", [drive("mosfet", choice={"part": "mosfet-10v"})], [drive("mosfet", choice={"part": "mosfet-4v5"})], CLEAR),
@@ -264,6 +266,17 @@ def test_every_way_out_of_little_headroom_works(source: str, led: str) -> None:
         for fix in finding.fixes:
             left = [it.severity for it in findings_of(edit_plan(plan, fix.patch)) if it.key == finding.key]
             assert not left or (finding.severity, left) == ("stop", ["look"]), fix.label
+
+
+def test_a_disc_is_emptied_within_half_a_period() -> None:
+    """2 kHz leaves 250 us, 2.2 R C of 20 nF: 5.7 kohm at most; 1 kohm on 5 V takes 5 mA beside the disc's 2 mA."""
+    slow = plan_with(PIEZO, {"lamps": {"buz": {"drive": {"values": {"across_ohm": 6200}}}}})
+    found = next(it for it in findings_of(slow) if it.code == "DRV-PIEZO")
+    assert found.message.replace("\u00a0", " ") == "6.2 kΩ across Buz empties it too slowly for its tone."
+    after = review(edit_plan(slow, found.fixes[0].patch), load_catalog())
+    assert after.sheets["lamps.buz"].sentence.replace("\u00a0", " ") == "Buz takes 7 mA when it is on."
+    assert after.sheets["lamps.buz"].circuit is not None
+    assert after.sheets["lamps.buz"].circuit.across == "1\u00a0kΩ"
 
 
 def test_messages_carry_the_numbers() -> None:

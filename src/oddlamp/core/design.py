@@ -136,7 +136,11 @@ class OptoInput:
 
 @dataclass(frozen=True, slots=True)
 class LoadDesign:
-    """Something that sets its own current: relay, buzzer, strip, matrix modules, pixels at full white."""
+    """Something that sets its own current: relay, buzzer, strip, matrix modules, pixels at full white.
+
+    ``holds_f`` is what a piezo disc holds, F, where a transistor drives it: it charges it and cannot let it go, which
+    takes a resistor ``across`` it.
+    """
 
     part_id: str
     label: str
@@ -153,6 +157,8 @@ class LoadDesign:
     tone: ToneDesign | None = None
     pixel: PixelPart | None = None
     pixels: int = 0
+    holds_f: float | None = None
+    across: Value | None = None
 
 
 @dataclass(frozen=True, slots=True)

@@ -1445,6 +1445,11 @@ export interface components {
          */
         Schematic: {
             /**
+             * Across
+             * @description A resistor beside the load
+             */
+            across?: string | null;
+            /**
              * Bottom
              * @enum {string}
              */

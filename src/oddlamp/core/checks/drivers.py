@@ -18,6 +18,7 @@ from oddlamp.core.values import Value
 
 SWITCHED = ("relay", "strip")
 OPTO_OFF_MOST_A = 1e-4
+DISC_OHM = 1000.0  # usual across a piezo disc; common practice
 LED_SUPPLY_V = 12.0  # the usual second supply for strings of LEDs; common practice
 OPTO_ON_LEAST_A = 1e-3  # from memory: what a usual opto-coupler needs to pull its relay in
 
@@ -281,6 +282,38 @@ def coil_has_its_diode(design: Design) -> Iterator[Breach]:
             ),
             fixes=(Move(label="Put a diode over the coil, its ring to plus", patch=at_path(("lamps", lamp.id, "drive"), drive)),),
             numbers={"coils": 1},
+        )
+
+
+def disc_lets_go(design: Design) -> Iterator[Breach]:
+    """A piezo disc behind a transistor has a resistor across it that empties it within half of its tone's period."""
+    for lamp in design.lamps.values():
+        load = lamp.load
+        if load is None or load.holds_f is None or load.tone is None:
+            continue
+        half = load.tone.half_period
+        most_ohm = half.known / (math.log(9) * load.holds_f)
+        if load.across is not None and not _over(load.across.known, most_ohm):
+            continue
+        ohm = min(DISC_OHM, at_most(most_ohm))
+        message = f"{lamp.label} is a piezo disc: the transistor charges it, nothing lets that go, and it stays all but silent."
+        if load.across is not None:
+            message = f"{load.across.text} across {lamp.label} empties it too slowly for its tone."
+        put_in = f"{half.text} / (2.2 · {si(load.holds_f, 'F')}) = {si(most_ohm, 'ohm')}"
+        yield Breach(
+            severity="look",
+            where=f"{lamp.id}.main",
+            stage=lamp.stage,
+            message=message,
+            working=(Working(formula="R ≤ t_low / (2.2 C)", substituted=put_in, source="horowitz-hill"),),
+            fixes=(
+                Move(
+                    label=f"Put {si(ohm, 'ohm')} across it",
+                    patch=at_path(("lamps", lamp.id, "drive", "values", "across_ohm"), ohm),
+                ),
+                Move(label="Drive it straight from the pin", patch=at_path(("lamps", lamp.id, "drive"), {"school": "pin"})),
+            ),
+            numbers={"discs": 1},
         )
 
 

@@ -107,6 +107,13 @@ RULES: Final = (
     ),
     Rule("DRV-GATE-PULLDOWN", drivers.gate_is_held, "", "no resistor from gate to ground", "common practice"),
     Rule(
+        "DRV-PIEZO",
+        drivers.disc_lets_go,
+        "",
+        "a piezo disc behind a transistor without a resistor across it, or one over half a period / 2.2 C",
+        "RC edge; the disc's capacitance, from memory",
+    ),
+    Rule(
         "DRV-OPTO",
         drivers.opto_lets_go,
         "",

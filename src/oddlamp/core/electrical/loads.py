@@ -35,6 +35,11 @@ def resolve_load(slot: SlotMaker, catalog: Catalog, lamp: Lamp, host: NodeDesign
             off = None  # a switch to ground lets the input go all the way up to the module's own supply
     else:
         taken = _taken(current, part, lamp, volts)
+    is_switched = drive is not None and drive.school in ("npn", "mosfet")
+    holds_f = part.capacitance_f.value if is_switched and part.capacitance_f is not None else None
+    across_ohm = drive.values.across_ohm if holds_f is not None and drive is not None and drive.values is not None else None
+    if across_ohm is not None:
+        taken = _with_across(current, taken, across_ohm, volts)
     return LoadDesign(
         part_id=part_id,
         label=part.label,
@@ -49,6 +54,8 @@ def resolve_load(slot: SlotMaker, catalog: Catalog, lamp: Lamp, host: NodeDesign
         input=OptoInput(part.optocoupler_v.value, part.input_ohm.value) if part.optocoupler_v and part.input_ohm else None,
         on_when=part.on_when if off is not None else "high",
         tone=_tone(slot, catalog, part, lamp) if part.kind == "buzzer" else None,
+        holds_f=holds_f,
+        across=None if across_ohm is None else slot("across_ohm", "Across the disc", "ohm").filled(across_ohm, origin="own"),
     )
 
 
@@ -100,6 +107,17 @@ def _taken(slot: Slot, part: LoadPart, lamp: Lamp, volts: Value | None) -> Value
         working = Working(formula="I = n · I_module", substituted=put_in, source=part.current_a.source)
         return slot.filled(count * part.current_a.value, origin="computed", working=(working,))
     return slot.stated(part.current_a)
+
+
+def _with_across(slot: Slot, taken: Value, ohm: float, volts: Value | None) -> Value:
+    """Add what the resistor across a disc takes while it is on."""
+    if taken.value is None or volts is None:
+        return taken
+    both_a = taken.known + volts.known / ohm
+    put_in = f"{taken.text} + {volts.text} / {si(ohm, 'ohm')} = {si(both_a, 'A')}"
+    return slot.filled(
+        both_a, origin="computed", working=(Working(formula="I = I_disc + V / R", substituted=put_in, source="horowitz-hill"),)
+    )
 
 
 def _module_input(

@@ -185,6 +185,7 @@ class LoadPart(Model):
     is_coil: bool = False
     tone_hz: Sourced | None = Field(default=None, description="Where it is loudest, and the range it still sounds in")
     is_tone: bool = Field(default=False, description="Sounds at the frequency of its pin; else by itself")
+    capacitance_f: Sourced | None = Field(default=None, description="Of a piezo disc, which holds its charge until it is let go")
     optocoupler_v: Sourced | None = Field(default=None, description="Drop of opto-coupler and indicator in an input, V")
     input_ohm: Sourced | None = None
     on_when: Literal["low", "high"] = Field(default="low", description="Level of an opto-input that switches it on")

@@ -24,13 +24,14 @@ class Channel(Model):
 
 
 class DriveValues(Model):
-    """The parts around a transistor: in its base or gate, from gate to ground, and over a coil."""
+    """The parts around a transistor: in its base or gate, from gate to ground, and over a coil or a piezo disc."""
 
     base_ohm: Ohm | None = None
     gate_ohm: Ohm | None = None
     pull_down_ohm: Ohm | None = None
     has_pull_down: bool | None = None
     has_flyback: bool | None = None
+    across_ohm: Ohm | None = None
 
 
 class Drive(Model):

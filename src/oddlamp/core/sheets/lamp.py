@@ -417,6 +417,8 @@ def _drive_panels(design: Design, lamp: LampDesign) -> tuple[Panel, ...]:
         entries.append(entry(switch.series, *path, "values", field, series=design.series))
         if switch.pull_down is not None and switch.has_pull_down:
             entries.append(entry(switch.pull_down, *path, "values", "pull_down_ohm", series=design.series))
+        if lamp.load is not None and lamp.load.across is not None:
+            entries.append(entry(lamp.load.across, *path, "values", "across_ohm", series=design.series))
         facts = tuple(it for it in (switch.load, switch.pin, switch.gate) if it is not None)
     elif lamp.load is not None:
         facts = (lamp.load.current, lamp.load.rated)
@@ -453,6 +455,7 @@ def _circuit(lamp: LampDesign, switch: SwitchDesign | None) -> Schematic | None:
         pull_down=switch.pull_down.text if switch and switch.pull_down is not None and switch.has_pull_down else None,
         has_flyback=bool(load and load.is_coil and load.has_flyback),
         lacks_flyback=bool(load and load.is_coil and not load.has_flyback),
+        across=load.across.text if load and load.across else None,
         bottom="pin" if pulls_low and switch is None else "ground",
     )
 

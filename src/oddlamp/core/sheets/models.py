@@ -67,6 +67,7 @@ class Schematic(Model):
     pull_down: str | None = None
     has_flyback: bool = False
     lacks_flyback: bool = False
+    across: str | None = Field(default=None, description="A resistor beside the load")
     bottom: Literal["ground", "pin"]
 
 

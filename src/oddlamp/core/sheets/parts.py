@@ -31,6 +31,7 @@ NAMES = {
     "absolute_current_a": "Stands at most",
     "base_emitter_v": "V_BE",
     "blocks_v": "Blocks at most",
+    "capacitance_f": "Holds, as a capacitor",
     "coil_ohm": "Coil",
     "colour_current_a": "One colour takes",
     "current_a": "Takes",

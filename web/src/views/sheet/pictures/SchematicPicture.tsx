@@ -23,6 +23,7 @@ export function SchematicPicture({ picture }: { picture: Data }) {
 					{picture.chain.map((part, index) => (
 						<Part key={part.symbol + part.label} symbol={part.symbol} y={26 + index * STEP} />
 					))}
+					{picture.across && <Across y={26 + coilAt * STEP} />}
 					{picture.has_flyback && <Flyback y={26 + coilAt * STEP} />}
 					{picture.lacks_flyback && (
 						<g className="stroke-cut" strokeDasharray="3 5">
@@ -48,6 +49,11 @@ export function SchematicPicture({ picture }: { picture: Data }) {
 							))}
 						</text>
 					))}
+					{picture.across && (
+						<text x={X - 58} y={26 + coilAt * STEP + 31} textAnchor="end">
+							{picture.across}
+						</text>
+					)}
 					{picture.lacks_flyback && (
 						<text x={X - 66} y={26 + coilAt * STEP + 31} textAnchor="end" className="fill-cut font-text">
 							no diode
@@ -114,6 +120,8 @@ function Part({ symbol, y }: { symbol: Data["chain"][number]["symbol"]; y: numbe
 			);
 	}
 }
+
+const Across = ({ y }: { y: number }) => <path d={`M${X} ${y}h-46v11h-6v32h12v-32h-6M${X - 46} ${y + 43}v11h46`} />;
 
 const Flyback = ({ y }: { y: number }) => (
 	<path d={`M${X} ${y}h-46v18M${X - 57} ${y + 36}h22l-11 -18zM${X - 57} ${y + 18}h22M${X - 46} ${y + 36}v18h46`} />
