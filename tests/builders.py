@@ -1,7 +1,7 @@
 """Plans for tests: the smallest one, changed by merge patches."""
 
 import json
-from collections.abc import Iterable
+from collections.abc import Iterable, Iterator
 from pathlib import Path
 from typing import Any
 
@@ -12,6 +12,7 @@ from oddlamp.core.parts.check import check_parts
 from oddlamp.core.plan.document import Document, load_plan, merge_patch
 from oddlamp.core.plan.model import Plan
 from oddlamp.core.resolve import resolve
+from oddlamp.core.review import Review
 
 DATA = Path(__file__).parent / "data"
 PLANS = sorted(path.stem for path in DATA.glob("*.json"))
@@ -85,3 +86,22 @@ def words(framing: Document | None = None, **sent: str) -> Document:
 
 
 LF = {"kind": "terminated", "terminator": "lf"}
+
+
+EMPTY: Document = {"format": "oddlamp-plan", "schema_version": 1, "title": "Nothing yet"}
+
+
+def patches_of(result: Review) -> Iterator[tuple[str, Document]]:
+    """Yield every patch the screen could send by one press."""
+    for finding in result.findings:
+        yield from ((fix.label, fix.patch) for fix in finding.fixes)
+    for sheet in result.sheets.values():
+        yield from ((move.label, move.patch) for move in sheet.moves)
+        choices = [choice for panel in sheet.panels for choice in panel.choices]
+        choices += [row.does for row in sheet.words] + [row.pin for row in sheet.pins]
+        yield from ((f"{choice.label}: {option.label}", option.patch) for choice in choices for option in choice.options)
+        yield from ((move.label, move.patch) for panel in sheet.panels for move in panel.moves)
+        yield from ((row.remove.label, row.remove.patch) for row in sheet.words)
+    if result.opening:
+        yield from ((option.label, option.patch) for option in (*result.opening.lamps, *result.opening.others))
+        yield from ((option.label, option.patch) for choice in result.opening.choices for option in choice.options)

@@ -1,14 +1,15 @@
 """Every rule: a plan that breaks it, and one just inside the limit. A code that cannot fire fails here."""
 
+import random
 from typing import Any
 
 import pytest
 
 from oddlamp.catalog.load import load_catalog
 from oddlamp.core.checks.registry import RULES
-from oddlamp.core.plan.document import Document, edit_plan, merge_patch
+from oddlamp.core.plan.document import Document, edit_plan, load_plan, merge_patch
 from oddlamp.core.review import review
-from tests.builders import CLEAR, LF, codes, divider, document, findings_of, lamp, own_drop, plan_with, words
+from tests.builders import CLEAR, EMPTY, LF, codes, divider, document, findings_of, lamp, own_drop, patches_of, plan_with, words
 
 DIRECT = {"signals": {"serial.b_to_a": {"shift": {"school": "direct", "values": None}}}}
 STAR = document("foyer-star")
@@ -266,6 +267,51 @@ def test_every_way_out_of_little_headroom_works(source: str, led: str) -> None:
         for fix in finding.fixes:
             left = [it.severity for it in findings_of(edit_plan(plan, fix.patch)) if it.key == finding.key]
             assert not left or (finding.severity, left) == ("stop", ["look"]), fix.label
+
+
+@pytest.mark.parametrize("seed", range(6))
+def test_balanced_resistors_balance_whatever_the_series_and_colours(seed: int) -> None:
+    chance, leds = random.Random(seed), list(load_catalog().leds)
+    for series in ("E6", "E12", "E24", "E48", "E96"):
+        channels = {
+            colour: {"led": {"part": chance.choice(leds)}, "resistor_ohm": chance.choice([47, 100, 220, 460, 1000, 3300])}
+            for colour in ("red", "green", "blue")
+        }
+        common = {"kind": "rgb", "host": "board", "common": chance.choice(["anode", "cathode"])}
+        plan = plan_with({"series": series, "lamps": {"rgb": {**common, "channels": channels}}})
+        for finding in (it for it in findings_of(plan) if it.code == "LED-RGB-UNBALANCED"):
+            after = findings_of(edit_plan(plan, finding.fixes[0].patch))
+            assert not {"LED-RGB-UNBALANCED"} & {it.code for it in after}, (series, channels)
+            assert not [it for it in after if it.code == "LED-OVER" and it.where.startswith("rgb") and "wanted" in it.message]
+
+
+def test_what_is_built_is_rebuilt_by_a_way_out() -> None:
+    """A built line does not move by an edit, so its ways out say that it is rebuilt, and do."""
+    patch = lamp(resistor_ohm=47)
+    built: Document = {
+        "signals": {"lamp.main": {"is_built": True, "built": {"pin": "8", "resistor_ohm": 47, "led": "led-white"}}}
+    }
+    plan = plan_with(patch, built)
+    found = next(it for it in findings_of(plan) if it.code == "LED-OVER")
+    assert [fix.label.replace("\u00a0", " ") for fix in found.fixes] == ["Fit 75 Ω, and rebuild it"]
+    after = edit_plan(plan, found.fixes[0].patch)
+    assert after.signals["lamp.main"].is_built
+    assert not [it for it in findings_of(after) if it.code in ("LED-OVER", "BUILT-DIFFERS")]
+
+
+@pytest.mark.parametrize("seed", range(4))
+def test_every_way_out_on_a_random_walk_works(seed: int) -> None:
+    """Wherever presses lead from an empty project, a way out clears its verdict, or makes a stop a look."""
+    chance, plan = random.Random(seed), load_plan(EMPTY)
+    for step in range(24):
+        seen = review(plan, load_catalog())
+        for finding in seen.findings if step % 6 == 5 else ():
+            for fix in finding.fixes:
+                left = [it.severity for it in findings_of(edit_plan(plan, fix.patch)) if it.key == finding.key]
+                assert not left or (finding.severity, left) == ("stop", ["look"]), (
+                    f"{fix.label} of {finding.key}: {finding.message}"
+                )
+        plan = edit_plan(plan, chance.choice(list(patches_of(seen)))[1])
 
 
 def test_a_disc_is_emptied_within_half_a_period() -> None:

@@ -1,7 +1,6 @@
 """The review of any plan: nothing raises, nothing unknown is called clear, everything is drawn."""
 
 import random
-from collections.abc import Iterator
 from typing import Any
 
 import pytest
@@ -14,30 +13,13 @@ from oddlamp.core.plan.model import Plan
 from oddlamp.core.resolve import resolve
 from oddlamp.core.review import Review, review
 from oddlamp.core.starts import opening
-from tests.builders import CLEAR, PLANS, document, lamp, own_drop, plan_with
+from tests.builders import CLEAR, EMPTY, PLANS, document, lamp, own_drop, patches_of, plan_with
 
-EMPTY: Document = {"format": "oddlamp-plan", "schema_version": 1, "title": "Nothing yet"}
 ALL: dict[str, Document] = {**{name: document(name) for name in PLANS}, "demo": demo_plan(), "clear": CLEAR, "empty": EMPTY}
 
 
 def reviewed(plan: Plan) -> Review:
     return review(plan, load_catalog())
-
-
-def patches_of(result: Review) -> Iterator[tuple[str, Document]]:
-    """Yield every patch the screen could send by one press."""
-    for finding in result.findings:
-        yield from ((fix.label, fix.patch) for fix in finding.fixes)
-    for sheet in result.sheets.values():
-        yield from ((move.label, move.patch) for move in sheet.moves)
-        choices = [choice for panel in sheet.panels for choice in panel.choices]
-        choices += [row.does for row in sheet.words] + [row.pin for row in sheet.pins]
-        yield from ((f"{choice.label}: {option.label}", option.patch) for choice in choices for option in choice.options)
-        yield from ((move.label, move.patch) for panel in sheet.panels for move in panel.moves)
-        yield from ((row.remove.label, row.remove.patch) for row in sheet.words)
-    if result.opening:
-        yield from ((option.label, option.patch) for option in result.opening.lamps)
-        yield from ((option.label, option.patch) for choice in result.opening.choices for option in choice.options)
 
 
 @pytest.mark.parametrize("name", ALL)

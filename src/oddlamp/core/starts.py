@@ -99,6 +99,12 @@ def opening(design: Design) -> Opening | None:
                 is_chosen=own_radio,
             ),
         )
+    radio = Choice(
+        label="Words come in through",
+        origin="own" if module or own_radio else "proposed",
+        because=None if module or own_radio else catalog.proposals["module-classic"].why,
+        options=modules,
+    )
     return Opening(
         sentence="What should light?",
         lamps=tuple(
@@ -118,12 +124,7 @@ def opening(design: Design) -> Opening | None:
                 because=None if board else catalog.proposals["board"].why,
                 options=boards,
             ),
-            Choice(
-                label="Words come in through",
-                origin="own" if module or own_radio else "proposed",
-                because=None if module or own_radio else catalog.proposals["module-classic"].why,
-                options=modules,
-            ),
+            *(() if plan.links else (radio,)),  # where links stand already, they end at what was chosen
         ),
     )
 

@@ -2,7 +2,7 @@
 
 from collections.abc import Iterator
 
-from oddlamp.core.base import Working, inner, si
+from oddlamp.core.base import Working, offered, si
 from oddlamp.core.checks.pins import line_name
 from oddlamp.core.design import Design
 from oddlamp.core.findings import Breach, Move
@@ -51,5 +51,5 @@ def _said(design: Design, drift: Drift, value: float | str) -> str:
     if isinstance(value, str):
         schools = {"direct": "a straight wire", "divider": "two resistors"}
         led = design.catalog.leds.get(value)
-        return f"a {inner(led.label)} LED" if drift.field == "led" and led else schools.get(value, value)
+        return f"{offered(led.label)} LED" if drift.field == "led" and led else schools.get(value, value)
     return si(value, NAMES[drift.field][1])

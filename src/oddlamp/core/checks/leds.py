@@ -1,12 +1,13 @@
 """Rules for LEDs: never over, enough headroom, and what a pin may give."""
 
+import math
 from collections.abc import Iterator
 from dataclasses import replace
 
 from oddlamp.core.base import Working, offered, si
-from oddlamp.core.design import ChannelDesign, Design
+from oddlamp.core.design import ChannelDesign, Design, RailDesign
 from oddlamp.core.electrical.led import RATINGS_W, LedBranch, Spread, led_point, size_led_resistor
-from oddlamp.core.electrical.preferred import FLOAT_SLACK
+from oddlamp.core.electrical.preferred import FLOAT_SLACK, Series, neighbour, next_preferred
 from oddlamp.core.findings import Breach, Move, Severity
 from oddlamp.core.plan.document import at_path, join_patches
 
@@ -15,6 +16,8 @@ SPREAD_LOOK_RATIO = 3.0
 RAIL_MOST_V = 5.5  # what stands on a 5 V rail can stand this much; from memory
 UNDER_LOOK_RATIO = 0.5
 BALANCE_LOOK_RATIO = 1.2
+BALANCE_GOOD_RATIO = 1.1  # nobody sees less; common practice
+BALANCE_STEPS_MOST = 40
 GHOST_LOOK_A = 2e-5  # 20 uA shows in the dark; common practice
 
 
@@ -75,7 +78,8 @@ def _resistor_fixes(channel: ChannelDesign) -> Iterator[Move]:
         driver_drop_v=_flat(channel.branch.driver_drop_v.least),
     )
     safe = size_led_resistor(worst, wanted_current_a=channel.limit.known * (1 - channel.branch.tolerance_ratio)).resistance_ohm
-    for value in dict.fromkeys((best, max(best, safe))):
+    is_over = channel.point is not None and _over(channel.point.current_a.value, channel.wanted.known)
+    for value in dict.fromkeys((*((best,) if is_over else ()), max(best, safe))):
         if value > channel.resistor.known:
             yield Move(label=f"Fit {si(value, 'ohm')}", patch=channel_patch(channel, resistor_ohm=value))
 
@@ -204,11 +208,24 @@ def _better_supply(design: Design, channel: ChannelDesign) -> Iterator[Move]:
         if is_same and ohm is not None and _is_steady(channel, replace(branch, drive_voltage_v=volts), ohm):
             yield Move(label=f"Take {offered(part.label)}, steadier", patch=patch)
             return
-        is_more = drive.value < volts.value and volts.most <= RAIL_MOST_V
+        is_more = drive.value < volts.value and volts.most <= RAIL_MOST_V and not _harms(design, rail, volts.most)
         if is_more and _is_steady(channel, replace(branch, drive_voltage_v=volts)):
             resized = channel_patch(channel, resistor_ohm=None)
             yield Move(label=f"Take {offered(part.label)}", patch=join_patches([patch, resized]))
             return
+
+
+def _harms(design: Design, rail: RailDesign, most_v: float) -> bool:
+    """Tell whether more volts on a rail would reach something else over a wire that was settled as straight."""
+    return any(
+        way.sender.rail_id == rail.id
+        and way.sent.value == rail.voltage.value
+        and (way.receiver.logic is None or way.receiver.logic.value != rail.voltage.value)
+        and (way.school.id, way.school.origin) == ("direct", "own")
+        and way.limit.value is not None
+        and way.limit.value < most_v
+        for way in (*design.crossings.values(), *design.leads.values())
+    )
 
 
 def led_gets_enough(design: Design) -> Iterator[Breach]:
@@ -299,12 +316,10 @@ def colours_are_balanced(design: Design) -> Iterator[Breach]:
         if min(shares) <= 0 or max(shares) / min(shares) <= BALANCE_LOOK_RATIO:
             continue
         told = " / ".join(channel.current.text for channel, _ in points)
-        patch = {
-            "lamps": {
-                lamp.id: {"channels": {channel.id: {"resistor_ohm": _balanced(channel, min(shares))} for channel, _ in points}}
-            }
-        }
-        values = ", ".join(si(_balanced(channel, min(shares)), "ohm") for channel, _ in points)
+        found = _balanced([channel for channel, _ in points], min(shares), design.series)
+        values = ", ".join(si(ohm, "ohm") for ohm in found)
+        fitted = {channel.id: {"resistor_ohm": ohm} for (channel, _), ohm in zip(points, found, strict=False)}
+        balance = Move(label=f"Balance with {values}", patch=at_path(("lamps", lamp.id, "channels"), fitted))
         yield Breach(
             severity="look",
             where=lamp.id,
@@ -317,16 +332,37 @@ def colours_are_balanced(design: Design) -> Iterator[Breach]:
                     source="common-practice",
                 ),
             ),
-            fixes=(Move(label=f"Balance with {values}", patch=patch),),
+            fixes=(balance,) if found else (),
             numbers={"ratio": max(shares) / min(shares)},
         )
 
 
-def _balanced(channel: ChannelDesign, share: float) -> float:
-    branch = channel.branch
-    if branch is None or branch.left_v <= 0:
-        return channel.resistor.known
-    return size_led_resistor(branch, wanted_current_a=share * channel.wanted.known).resistance_ohm
+def _balanced(channels: list[ChannelDesign], share: float, series: Series) -> tuple[float, ...]:
+    """Return resistors that give every colour a like share of what it wants, near the share of the dimmest and none over.
+
+    Where the steps of the series are too coarse for that, the finer E24.
+    """
+    options = []
+    for channel in channels:
+        if channel.branch is None or channel.branch.left_v <= 0:
+            return ()
+        whole_ohm = channel.branch.left_v / channel.branch.on_one_resistor / channel.wanted.known  # gives all that is wanted
+        ohm = next_preferred(whole_ohm / min(1.0, share * BALANCE_LOOK_RATIO), series)
+        row = [(ohm, whole_ohm / ohm)]
+        while row[-1][1] > share / BALANCE_LOOK_RATIO and len(row) < BALANCE_STEPS_MOST:
+            ohm = neighbour(ohm, 1, series)
+            row.append((ohm, whole_ohm / ohm))
+        options.append(row)
+    picks = [[min(row, key=lambda it: abs(math.log(it[1] / target))) for row in options] for row in options for _, target in row]
+
+    def worth(pick: list[tuple[float, float]]) -> tuple[float, float]:
+        got = [gives for _, gives in pick]
+        return max(max(got) / min(got), BALANCE_GOOD_RATIO), abs(math.log(min(got) / share))
+
+    best = min(picks, key=worth)
+    if worth(best)[0] > BALANCE_LOOK_RATIO and series != "E24":
+        return _balanced(channels, share, "E24")
+    return tuple(ohm for ohm, _ in best)
 
 
 def off_lamps_are_dark(design: Design) -> Iterator[Breach]:

@@ -57,16 +57,15 @@ def _ways_to_meet(design: Design, link_id: str, node: NodeDesign, other: NodeDes
                 **at_path(("links", link_id, "transport"), None),
             }
             yield Move(label=f"Take a {inner(part.label)}", patch=patch)
-    if module.part:
-        speaks = [
-            *design.handsets[handset.id].speaks,
-            *(radio for radio in module.part.radios if radio not in design.handsets[handset.id].speaks),
-        ]
-        if len(speaks) > len(design.handsets[handset.id].speaks):
-            yield Move(
-                label=f"Use a phone that speaks {RADIO_NAMES[module.part.radios[0]]}",
-                patch=at_path(("nodes", handset.id, "speaks"), speaks),
-            )
+    if module.part and module.part.radios:
+        speaks, is_theirs = design.handsets[handset.id].speaks, design.airs[link_id].radio in module.part.radios
+        radio = design.airs[link_id].radio if is_theirs else module.part.radios[0]
+        patch = {} if is_theirs else at_path(("links", link_id, "transport"), None)
+        if radio not in speaks:
+            label = f"Use a phone that speaks {RADIO_NAMES[radio]}"
+            yield Move(label=label, patch={**at_path(("nodes", handset.id, "speaks"), [*speaks, radio]), **patch})
+        elif not is_theirs:
+            yield Move(label=f"Carry it by {RADIO_NAMES[radio]}", patch=patch)
 
 
 def setup_is_legal(design: Design) -> Iterator[Breach]:

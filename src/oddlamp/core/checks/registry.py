@@ -5,8 +5,9 @@ from typing import Final, NamedTuple
 
 from oddlamp.core.checks import built, drivers, leds, levels, light, modules, pins, supplies, words
 from oddlamp.core.design import Design
-from oddlamp.core.findings import Breach, Finding
-from oddlamp.core.plan.model import Risk
+from oddlamp.core.findings import Breach, Finding, Move
+from oddlamp.core.plan.built import rework_patch
+from oddlamp.core.plan.model import Plan, Risk
 
 
 class Rule(NamedTuple):
@@ -306,8 +307,15 @@ def run_rules(design: Design) -> tuple[Finding, ...]:
             key = f"{rule.code}@{breach.where}"
             risk = design.plan.accepted.get(key)
             reason = risk.reason if risk is not None and _is_no_worse(breach, risk) else None
-            found.append(Finding(code=rule.code, key=key, accepted=reason, **dict(breach)))
+            told = {**dict(breach), "fixes": tuple(_reworked(design.plan, fix) for fix in breach.fixes)}
+            found.append(Finding(code=rule.code, key=key, accepted=reason, **told))
     return tuple(sorted(found, key=lambda it: (it.accepted is not None, it.severity != "stop")))
+
+
+def _reworked(plan: Plan, fix: Move) -> Move:
+    """What is soldered does not move by an edit: a way out that moves it says so, and has it rebuilt."""
+    patch = rework_patch(plan, fix.patch)
+    return fix if patch is None else Move(label=f"{fix.label}, and rebuild it", patch=patch)
 
 
 def _is_no_worse(breach: Breach, risk: Risk) -> bool:

@@ -78,3 +78,27 @@ def freeze_patch(signal_id: str, built: dict[str, float | str]) -> Document:
     """Build the merge patch that marks a line as built with these values, and settles them in the plan."""
     settled = (at_path(built_path(signal_id, field), value) for field, value in built.items())
     return join_patches([at_path(("signals", signal_id), {"is_built": True, "built": built}), *settled])
+
+
+def rework_patch(plan: Plan, patch: Document) -> Document | None:
+    """Return a patch that rebuilds what it moves of built lines, or None where it moves none, or says itself what is built."""
+    rebuilt = []
+    for name, signal in plan.signals.items():
+        if not signal.is_built or _reached(patch, ("signals", name, "built")):
+            continue
+        for field, path, value in _frozen(plan, name, signal):
+            if _reached(patch, path) and _at(patch, path) != value:
+                rebuilt.append(at_path(("signals", name, "built", field), _at(patch, path)))
+    return join_patches([patch, *rebuilt]) if rebuilt else None
+
+
+def _reached(patch: Document, path: tuple[str, ...]) -> bool:
+    """Tell whether a merge patch says anything of a path: a value, or a null at it or above it."""
+    here: Any = patch
+    for step in path:
+        if not isinstance(here, dict):
+            return here is None
+        if step not in here:
+            return False
+        here = here[step]
+    return True
