@@ -11,6 +11,7 @@ from oddlamp.core.plan.document import Document, edit_plan, load_plan, merge_pat
 from oddlamp.core.review import review
 from tests.builders import CLEAR, EMPTY, LF, codes, divider, document, findings_of, lamp, own_drop, patches_of, plan_with, words
 
+OWNED = "Keep these figures as a part of mine"
 DIRECT = {"signals": {"serial.b_to_a": {"shift": {"school": "direct", "values": None}}}}
 STAR = document("foyer-star")
 WINGS = document("two-wings")
@@ -233,6 +234,18 @@ def test_every_code_can_fire() -> None:
     assert {row[:2] for row in ROWS} == {
         (rule.code, severity) for rule in RULES for severity in ("stop", "look") if getattr(rule, severity)
     }, "every severity the handbook tells of has a plan that breaks it"
+
+
+@pytest.mark.parametrize(("breaks", "base"), [(row[2], row[4]) for row in ROWS], ids=IDS)
+def test_the_same_figures_as_parts_of_ones_own_give_the_same_verdicts(breaks: list[Document], base: Document) -> None:
+    """Every part of a broken plan is copied as the user's own, and its source is then the user: nothing else changes."""
+    plan = plan_with(*breaks, base=base)
+    owned, at = plan, 0
+    while at < len(copies := [patch for label, patch in patches_of(review(owned, load_catalog())) if label == OWNED]):
+        owned, at = edit_plan(owned, copies[at]), at + 1
+    assert len(owned.parts) == at
+    wanted = [(it.key, it.severity) for it in findings_of(plan)]
+    assert [(it.key, it.severity) for it in findings_of(owned)] == wanted
 
 
 def test_the_clear_plan_is_clear() -> None:

@@ -44,6 +44,11 @@ class Value:
         return self.max if self.max is not None else self.known
 
     @property
+    def source(self) -> str:
+        """Where it comes from, as a key of the published sources; the user's own figures and readings have no working."""
+        return self.working[0].source if self.working else OWN
+
+    @property
     def known(self) -> float:
         """The number; raises ValueError where there is none."""
         if self.value is None:

@@ -496,7 +496,7 @@ def load_gets_its_volts(design: Design) -> Iterator[Breach]:
                 Working(
                     formula="V_least ≤ V_rail ≤ V_most of the part",
                     substituted=f"{rail.text}{f' ({rail.spread_text})' if rail.spread_text else ''} against {rated.spread_text or rated.text}",
-                    source=rated.working[0].source if rated.working else "own",
+                    source=rated.source,
                 ),
             ),
             fixes=tuple(_other_volts(design, lamp, severity)),

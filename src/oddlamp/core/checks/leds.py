@@ -54,7 +54,7 @@ def led_current_within_limit(design: Design) -> Iterator[Breach]:
             limit = Working(
                 formula="I_F ≤ I_wanted, and at worst ≤ I_max",
                 substituted=f"{si(wanted_a, 'A')} wanted, {si(limit_a, 'A')} at most",
-                source=channel.limit.working[0].source if channel.limit.working else "from-memory",
+                source=channel.limit.source,
             )
             yield Breach(
                 severity=severity,

@@ -125,7 +125,7 @@ def low_is_heard(design: Design) -> Iterator[Breach]:
                 Working(
                     formula="V_low ≤ V_IL",
                     substituted=f"{rests.text} against {low.text}; at worst {si(rests.high, 'V')} against {si(low.low, 'V')}",
-                    source=low.working[0].source,
+                    source=low.source,
                 ),
             ),
             fixes=tuple(_ways_low(crossing)),
@@ -178,7 +178,7 @@ def _unheard(design: Design, *, pixels: bool, only: Severity | None = None) -> I
             stage=crossing.stage,
             message=message,
             fixes=tuple(_ways_up(design, crossing)),
-            working=(*got.working, Working(formula="V_received ≥ V_IH", substituted=put_in, source=high.working[0].source)),
+            working=(*got.working, Working(formula="V_received ≥ V_IH", substituted=put_in, source=high.source)),
             numbers={"missing_v": high.value - got.value, "worst_missing_v": high.high - got.low},
         )
 
