@@ -248,6 +248,22 @@ def test_the_same_figures_as_parts_of_ones_own_give_the_same_verdicts(breaks: li
     assert [(it.key, it.severity) for it in findings_of(owned)] == wanted
 
 
+@pytest.mark.parametrize(
+    ("field", "volts", "school", "code"),
+    [
+        ("input_high_v", 3.4, "divider", "LVL-UNDER"),
+        ("input_low_v", 0.2, "diode", "LVL-LOW"),
+        ("input_max_v", 3.0, "divider", "LVL-OVER"),
+    ],
+)
+def test_thresholds_of_ones_own_are_judged_and_named(field: str, volts: float, school: str, code: str) -> None:
+    told = {"nodes": {"radio": {"choice": {"overrides": {field: {"value": volts}}}}}}
+    shift = {"signals": {"serial.b_to_a": {"shift": {"school": school, "values": None}}}}
+    found = next(it for it in findings_of(plan_with(told, shift)) if it.code == code)
+    assert f"{volts:.2f}\u00a0V" in found.message
+    assert {step.source for step in found.working} <= set(load_catalog().references)
+
+
 def test_the_clear_plan_is_clear() -> None:
     assert findings_of(plan_with()) == ()
 
