@@ -252,6 +252,9 @@ def test_many_builds_agree_with_one_build_and_with_the_corners() -> None:
     point = led_point(still, resistance_ohm=91).curve_a
     assert point is not None
     assert one.median == pytest.approx(point.value, rel=1e-9)
+    for tiny in (3e-16, 1e-15, 1e-13, 1e-10):
+        heap = many_builds(replace(still, tolerance_ratio=tiny), resistance_ohm=91, limit_a=0.03, seed=1)
+        assert sum(it.count for it in heap.bins) == heap.builds, "differences finer than numbers can tell are one heap"
 
 
 @pytest.mark.parametrize("burden", [Burden(), Burden(load_ohm=22_000.0), Burden(load_ohm=47_000.0, leakage_a=1e-4)])

@@ -9,7 +9,7 @@ from hypothesis import strategies as st
 from oddlamp.catalog.load import demo_plan, load_catalog
 from oddlamp.core.design import CrossingDesign
 from oddlamp.core.electrical.led import Spread
-from oddlamp.core.electrical.level import rise_time_s, zener_current_a, zener_level
+from oddlamp.core.electrical.level import rise_time_s, shifter_edge_s, zener_current_a, zener_level
 from oddlamp.core.plan.document import Document, edit_plan, load_plan
 from oddlamp.core.resolve import resolve
 from oddlamp.core.review import review
@@ -252,3 +252,11 @@ def test_a_straight_wire_to_a_key_pin_is_a_stop_and_no_key_is_wired_unless_asked
     assert "radio.key" not in resolve(plan_with(), load_catalog()).leads
     wifi: Document = {"nodes": {"board": {"choice": {"part": "board-wifi"}}}}
     assert resolve(plan_with(KEY, wifi), load_catalog()).leads["radio.key"].school.id == "direct"
+
+
+@pytest.mark.parametrize("gate_v", [0.0, 0.5, 0.6, 0.85, 1.1, 5.0])
+def test_a_shifter_that_passes_nothing_rises_by_its_pull_up_alone(gate_v: float) -> None:
+    """RC edge: ln 9 R C where the MOSFET passes nothing, less where it passes something, and never nothing at all."""
+    rise_s = shifter_edge_s(pull_ohm=1e4, capacitance_f=3e-11, rail_v=5.0, gate_v=gate_v, threshold_v=1.6, sender_ohm=25)
+    alone_s = math.log(9) * 1e4 * 3e-11
+    assert rise_s == pytest.approx(alone_s) if gate_v <= 1.1 else 0 < rise_s < alone_s

@@ -78,8 +78,9 @@ def _resistor_fixes(channel: ChannelDesign) -> Iterator[Move]:
         driver_drop_v=_flat(channel.branch.driver_drop_v.least),
     )
     safe = size_led_resistor(worst, wanted_current_a=channel.limit.known * (1 - channel.branch.tolerance_ratio)).resistance_ohm
-    is_over = channel.point is not None and _over(channel.point.current_a.value, channel.wanted.known)
-    for value in dict.fromkeys((*((best,) if is_over else ()), max(best, safe))):
+    # What only brings the nominal current down leaves a look, which is better than a stop and no better than a look.
+    is_stop = channel.point is not None and _over(channel.point.current_a.value, channel.limit.known)
+    for value in dict.fromkeys((*((best,) if is_stop else ()), max(best, safe))):
         if value > channel.resistor.known:
             yield Move(label=f"Fit {si(value, 'ohm')}", patch=channel_patch(channel, resistor_ohm=value))
 
@@ -201,6 +202,8 @@ def _better_supply(design: Design, channel: ChannelDesign) -> Iterator[Move]:
     drive = branch.drive_voltage_v
     if (rail.voltage.value, rail.voltage.min) != (drive.value, drive.least):
         return  # a regulator stands between
+    host = design.nodes[lamp.host].part
+    regulated = host.logic_voltage_v if host is not None and not lamp.takes_rail else None
     for part in sorted(design.catalog.sources.values(), key=lambda it: (it.voltage_v.value, -it.voltage_v.low)):
         volts = Spread(least=part.voltage_v.low, value=part.voltage_v.value, most=part.voltage_v.high)
         patch = at_path(("sources", rail.source_id, "choice"), {"part": part.id, "overrides": None})
@@ -209,6 +212,8 @@ def _better_supply(design: Design, channel: ChannelDesign) -> Iterator[Move]:
             yield Move(label=f"Take {offered(part.label)}, steadier", patch=patch)
             return
         is_more = drive.value < volts.value and volts.most <= RAIL_MOST_V and not _harms(design, rail, volts.most)
+        if regulated is not None:  # the pins then stand at what the board makes of it
+            volts = Spread(least=regulated.low, value=regulated.value, most=regulated.high)
         if is_more and _is_steady(channel, replace(branch, drive_voltage_v=volts)):
             resized = channel_patch(channel, resistor_ohm=None)
             yield Move(label=f"Take {offered(part.label)}", patch=join_patches([patch, resized]))

@@ -124,7 +124,10 @@ def _drawing(seed: int, builds: int) -> tuple[Callable[[Spread], "Draws"], Calla
 def _told(outcome: "Draws", unit: str, what: str, *, most: float, least: float | None = None) -> ManyBuilds:
     import numpy as np
 
-    counts, edges = np.histogram(outcome, bins=BINS)
+    # Where hardly anything is drawn the outcomes differ by less than the numbers can tell: one narrow heap.
+    ends = (float(outcome.min()), float(outcome.max()))
+    room = max(0.0, BINS * 1e-12 * abs(ends[1]) + 1e-30 - (ends[1] - ends[0]))
+    counts, edges = np.histogram(outcome, bins=BINS, range=(ends[0] - room, ends[1] + room))
     low, middle, high = (float(it) for it in np.quantile(outcome, (0.05, 0.5, 0.95)))
     over = Bound(at=most, text=si(most, unit), is_most=True, past_ratio=float(np.mean(outcome > most)))
     bounds = [over]

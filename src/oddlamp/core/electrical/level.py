@@ -219,9 +219,11 @@ def shifter_edge_s(
     """
     begins_v, ends_v = 0.1 * rail_v, 0.9 * rail_v
     passed_v = min(max(gate_v - min(threshold_v, BODY_DIODE_V), begins_v), ends_v)
-    together_ohm = parallel_ohm(pull_ohm, sender_ohm)
-    towards_v = together_ohm * (rail_v / pull_ohm + gate_v / sender_ohm)
-    first_s = together_ohm * capacitance_f * math.log((towards_v - begins_v) / (towards_v - passed_v))
+    first_s = 0.0
+    if passed_v > begins_v:
+        together_ohm = parallel_ohm(pull_ohm, sender_ohm)
+        towards_v = together_ohm * (rail_v / pull_ohm + gate_v / sender_ohm)
+        first_s = together_ohm * capacitance_f * math.log((towards_v - begins_v) / (towards_v - passed_v))
     return first_s + pull_ohm * capacitance_f * math.log((rail_v - passed_v) / (rail_v - ends_v))
 
 
