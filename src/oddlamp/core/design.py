@@ -246,7 +246,8 @@ class CrossingDesign:
     ``bit_s`` is the shortest time a level is held, where it is a serial line; ``edge_most_s`` the longest
     edge the receiver takes; ``divider`` the two resistors where they are two,
     ``burden`` what hangs on it at the receiver; ``injected_a`` what a clamp diode must take at worst; ``rests`` where its low stands;
-    ``carried`` what the sender gives or takes for it.
+    ``carried`` what the sender gives or takes for it; ``unaided`` the receiver as it is without the school, which may
+    feed it otherwise.
     """
 
     id: str
@@ -255,6 +256,7 @@ class CrossingDesign:
     stage: str
     sender: NodeDesign
     receiver: NodeDesign
+    unaided: NodeDesign
     is_omitted: bool
     school: Picked
     upper: Value | None

@@ -1,6 +1,7 @@
 """Schools of level shift: what each gives by hand, and that what is offered is what one gets."""
 
 import math
+from typing import Any
 
 import pytest
 from hypothesis import given
@@ -260,3 +261,28 @@ def test_a_shifter_that_passes_nothing_rises_by_its_pull_up_alone(gate_v: float)
     rise_s = shifter_edge_s(pull_ohm=1e4, capacitance_f=3e-11, rail_v=5.0, gate_v=gate_v, threshold_v=1.6, sender_ohm=25)
     alone_s = math.log(9) * 1e4 * 3e-11
     assert rise_s == pytest.approx(alone_s) if gate_v <= 1.1 else 0 < rise_s < alone_s
+
+
+def test_other_schools_are_judged_without_the_diode_that_is_chosen() -> None:
+    """3.3 V into 5 V pixels: 0.7 * 5.0 = 3.5 V is not reached by a straight wire, whatever is chosen now."""
+    px = {"kind": "pixels-one-wire", "host": "board", "rail": "five", "layout": {"runs": [{"count": 8}]}}
+    board = {"nodes": {"board": {"choice": {"part": "board-wifi"}}}, "lamps": {"px": px}}
+
+    def offered(school: str) -> dict[str, tuple[str, Any]]:
+        plan = plan_with({**board, "signals": {"px.data": {"shift": {"school": school}}}})
+        panels = review(plan, load_catalog()).sheets["lamps.px"].panels
+        choice = next(it for panel in panels for it in panel.choices if it.label == "How it crosses")
+        return {it.label: (it.detail, it.state) for it in choice.options}
+
+    assert offered("diode-fed") == offered("direct")
+    assert offered("diode-fed")["Straight wire"] == ("3.30\u00a0V", "stop")
+
+
+def test_a_first_pixel_behind_more_drop_than_its_rail_has_is_told_and_not_an_error() -> None:
+    px = {"kind": "pixels-one-wire", "host": "board", "rail": "five", "layout": {"runs": [{"count": 8}]}}
+    shift = {"school": "mosfet", "values": {"diode_v": 1000}}
+    for school in ("mosfet", "diode-fed"):
+        plan = plan_with({"lamps": {"px": px}, "signals": {"px.data": {"shift": {**shift, "school": school}}}})
+        assert review(plan, load_catalog()).sheets["lamps.px"].picture is not None
+    nothing = {"sources": {"usb": {"choice": {"overrides": {"voltage_v": {"value": 1e-9}}}}}}
+    assert review(plan_with({"lamps": {"px": px}, "signals": {"px.data": {"shift": shift}}}, nothing), load_catalog()).findings

@@ -568,8 +568,12 @@ def _other_volts(design: Design, lamp: LampDesign, severity: Severity) -> Iterat
         yield Move(label=label, patch=own_supply(design, lamp.id, supply.id))
     for name, part in loads_of(design.catalog, lamp.kind).items():
         if name != load.part_id and suits(load.rail, part.voltage_v.low, part.voltage_v.high):
-            patch = at_path(("lamps", lamp.id, "choice"), {"part": name, "overrides": None})
-            yield Move(label=f"Take a {inner(part.label)}", patch=patch)
+            taken: dict[str, object] = {"choice": {"part": name, "overrides": None}}
+            with_diode = part.is_coil and not load.has_flyback
+            if with_diode:
+                taken["drive"] = {"values": {"has_flyback": True}}
+            label = f"Take a {inner(part.label)}{', a diode over it' if with_diode else ''}"
+            yield Move(label=label, patch=at_path(("lamps", lamp.id), taken))
 
 
 def suiting_supply(design: Design, lamp: LampDesign) -> SourcePart | None:

@@ -154,7 +154,7 @@ def try_school(plan: Plan, catalog: Catalog, way: CrossingDesign, school: str) -
     """Return what another school would make of a line, with its proposed parts; None where nothing is known of it."""
     if way.school.id == school:
         return way
-    maker = _Maker(plan, catalog, way.id, way.stage, way.sender, way.receiver, school=school)
+    maker = _Maker(plan, catalog, way.id, way.stage, way.sender, way.unaided, school=school)
     return maker.make(way.link_id, way.way, bit_s=way.bit_s, edge_most_s=way.edge_most_s)
 
 
@@ -197,7 +197,7 @@ class _Maker:
         sent = _sent(self.slot("sent_v", "Sent"), self.sender)
         high, low, limit = _thresholds(self.slot, self.receiver)
         drive = spread_of(sent) if sent.value is not None else None
-        school = self._school(drive, limit)
+        school, unaided = self._school(drive, limit), self.receiver
         drop: Value | None = None
         if school.id == "diode-fed" and self.receiver.logic is not None and self.receiver.logic.value is not None:
             drop, self.receiver = self._behind_a_diode(self.receiver, self.receiver.logic)
@@ -226,6 +226,7 @@ class _Maker:
             stage=self.stage,
             sender=self.sender,
             receiver=self.receiver,
+            unaided=unaided,
             is_omitted=bool(self.signal.is_omitted),
             school=school,
             upper=carried.upper if carried else None,
@@ -441,6 +442,8 @@ class _Maker:
     def _shifter_rise(self, slot: Slot, carried: Carried, gate_v: float, total_f: float) -> Value:
         threshold = self.catalog.proposals["shifter-threshold"]
         part, rail_v = self.sender.part, carried.level.voltage_v.value
+        if rail_v <= 0:
+            return slot.empty("nothing feeds its pull-up")
         rise_s = shifter_edge_s(
             pull_ohm=carried.edge_ohm,
             capacitance_f=total_f,
