@@ -1,14 +1,17 @@
 """The review of any plan: nothing raises, nothing unknown is called clear, everything is drawn."""
 
 import random
+from contextlib import suppress
 from typing import Any
 
 import pytest
 
 from oddlamp.catalog.load import demo_plan, load_catalog
+from oddlamp.core.builds import build_many, can_be_built
+from oddlamp.core.design import ChannelDesign
 from oddlamp.core.errors import PlanInvalid
 from oddlamp.core.parts.check import check_parts
-from oddlamp.core.plan.document import Document, dump_plan, edit_plan, load_plan
+from oddlamp.core.plan.document import Document, at_path, dump_plan, edit_plan, load_plan
 from oddlamp.core.plan.model import Plan
 from oddlamp.core.resolve import resolve
 from oddlamp.core.review import Review, review
@@ -101,18 +104,32 @@ def test_every_press_the_screen_offers_is_understood(name: str) -> None:
     assert presses
 
 
+TYPED = ("0.001", "0.5", "1", "3.3", "10", "47", "1k", "1M", "20m", "1u", "100 %", "9600", "3 V (1 to 9 V)", "900")
+
+
 @pytest.mark.parametrize("seed", range(12))
-def test_a_long_walk_of_presses_never_raises(seed: int) -> None:
-    """From an empty project, press forty things at random: each is kept, each plan round-trips and is reviewed."""
+def test_a_long_walk_of_presses_and_typing_never_raises(seed: int) -> None:
+    """From an empty project: each press is kept, what is typed is kept or refused, each plan round-trips, is reviewed and built."""
     chance = random.Random(seed)
     plan = load_plan(EMPTY)
     for _ in range(40):
-        label, patch = chance.choice(list(patches_of(reviewed(plan))))
-        try:
-            plan = edit_plan(plan, patch)
-        except PlanInvalid as refused:
-            raise AssertionError(f"{label} is offered and refused: {refused}") from refused
+        seen = reviewed(plan)
+        fields = [entry.path for sheet in seen.sheets.values() for panel in sheet.panels for entry in panel.entries]
+        if fields and chance.random() < 0.5:
+            with suppress(PlanInvalid):
+                plan = edit_plan(plan, at_path(chance.choice(fields), chance.choice(TYPED)))
+        else:
+            label, patch = chance.choice(list(patches_of(seen)))
+            try:
+                plan = edit_plan(plan, patch)
+            except PlanInvalid as refused:
+                raise AssertionError(f"{label} is offered and refused: {refused}") from refused
         assert load_plan(dump_plan(plan)) == plan
+        check_parts(plan, load_catalog())
+    design = resolve(plan, load_catalog())
+    for it in [*(channel for one in design.lamps.values() for channel in one.channels), *design.crossings.values()]:
+        if can_be_built(it):
+            assert build_many(design, it.signal_id if isinstance(it, ChannelDesign) else it.id, seed=seed).builds == 10_000
 
 
 @pytest.mark.parametrize(
