@@ -62,7 +62,7 @@ def main() -> None:
         page.goto(f"/projects/{httpx.post(f'{address}/api/projects/import', json=driven).json()['id']}?stage=lamps.foot1")
         settle(page)
         page.get_by_role("heading", name="Drive").scroll_into_view_if_needed()
-        page.get_by_role("img", name="resistor,").scroll_into_view_if_needed()
+        page.get_by_role("img", name="resistor").scroll_into_view_if_needed()
         page.screenshot(path=OUT / "drive.png")
         page.set_viewport_size({"width": 1280, "height": 800})
         owned = json.loads(json.dumps(httpx.get(f"{address}/api/projects/{demo}/plan").json()))

@@ -45,6 +45,7 @@ from oddlamp.core.starts import own_supply
 from oddlamp.core.values import NOT_YET, Slot, Value
 
 DRIVE_NOTES = {"pin": "no more parts", "npn": "a few hundred mA", "mosfet": "amperes, and no base current"}
+SAID = {"resistor": "{} resistor", "led": "LED: {}"}
 CURVE_POINTS = 28
 OFF_FIRST = "Off is a high pin: the program writes that before it makes the pin an output."
 NEARER = 0.98  # two resistors are worth their solder from two per cent on
@@ -447,7 +448,13 @@ def _circuit(lamp: LampDesign, switch: SwitchDesign | None) -> Schematic | None:
     top = ("pin" if is_from_pin else rail.text if rail is not None else "") + flows
     end = f"{switch.part.label} to ground, its {'base' if switch.base else 'gate'} through {switch.series.text}" if switch else ""
     return Schematic(
-        text=", ".join((top, *(part.label for part in chain), end or ("pin that pulls low" if pulls_low else "to ground"))),
+        text=", ".join(
+            (
+                top,
+                *(SAID.get(part.symbol, "{}").format(part.label) for part in chain),
+                end or ("pin that pulls low" if pulls_low else "to ground"),
+            )
+        ),
         top=top,
         chain=chain,
         switch=None if switch is None else "npn" if switch.base else "mosfet",
