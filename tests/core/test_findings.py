@@ -264,6 +264,27 @@ def test_thresholds_of_ones_own_are_judged_and_named(field: str, volts: float, s
     assert {step.source for step in found.working} <= set(load_catalog().references)
 
 
+@pytest.mark.parametrize(("rail", "codes_told"), [("five", set()), ("far", {"LVL-OVER", "SUP-BACKFEED"})])
+def test_what_stands_at_one_rail_rises_and_sags_with_it(rail: str, codes_told: set[str]) -> None:
+    """5.6 V into a pin that may have its supply and 0.3 V: fine while that supply is the same 5.6 V; not from another."""
+    wide = supply(5.0, least=4.0, most=5.6)
+    button: Document = {
+        "sources": {"far": {"end": "table", "choice": {"overrides": {"voltage_v": {"value": 5.0, "least": 4.0, "most": 5.6}}}}},
+        "rails": {"far": {"end": "table", "fed_by": "far"}},
+        "inputs": {"cue": {"kind": "button", "host": "board", "rail": rail}},
+    }
+    assert {it.code for it in findings_of(plan_with(wide, button)) if it.where.startswith("cue")} == codes_told
+
+
+def test_little_headroom_at_worst_is_met_by_a_larger_resistor() -> None:
+    """0.1 V at 20 mA is 5 ohm, so 5.1; at worst 0.35 V over 4.85 ohm is 72 mA of a pin's 40; 9.2 ohm would do, so 10 of E24."""
+    plan = plan_with(lamp(**own_drop(4.9), resistor_ohm=None))
+    found = next(it for it in findings_of(plan) if it.code == "PIN-CURRENT")
+    assert found.severity == "look"
+    assert [fix.label.replace("\u00a0", " ") for fix in found.fixes] == ["Fit 10 Ω", "Put a MOSFET between"]
+    assert "PIN-CURRENT" not in {it.code for it in findings_of(edit_plan(plan, found.fixes[0].patch))}
+
+
 def test_the_clear_plan_is_clear() -> None:
     assert findings_of(plan_with()) == ()
 

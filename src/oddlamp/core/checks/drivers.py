@@ -58,7 +58,7 @@ def pin_gives_enough(design: Design) -> Iterator[Breach]:
                 stage=lamp.stage,
                 message=f"{line_name(design, load.signal_id)} asks {si(asked_a, 'A')} of a pin that gives {si(limit.value, 'A')}.",
                 working=(Working(formula="I_pin = n · I_F", substituted=put_in, source=limit.source),),
-                fixes=tuple(_less(design, lamp, load, usual)),
+                fixes=tuple(_less(design, lamp, load, usual, absolute)),
                 numbers={"pin_current_a": load.nominal_a, "worst_pin_current_a": load.most_a},
             )
 
@@ -86,7 +86,7 @@ def sender_carries(design: Design) -> Iterator[Breach]:
         )
 
 
-def _less(design: Design, lamp: LampDesign, load: PinLoad, usual: Sourced) -> Iterator[Move]:
+def _less(design: Design, lamp: LampDesign, load: PinLoad, usual: Sourced, absolute: Sourced | None) -> Iterator[Move]:
     channel = next((it for it in lamp.channels if it.signal_id == load.signal_id), None)
     switch = channel.switch if channel is not None else lamp.switch
     if switch is not None:
@@ -95,9 +95,13 @@ def _less(design: Design, lamp: LampDesign, load: PinLoad, usual: Sourced) -> It
     elif channel is not None:
         each_a = at_most(usual.value / channel.in_parallel)
         path = ("lamps", lamp.id, "channels", channel.id)
-        yield Move(
-            label=f"Aim for {si(each_a, 'A')} each", patch=at_path(path, {"wanted_current_a": each_a, "resistor_ohm": None})
-        )
+        if each_a < channel.wanted.known or _over(load.nominal_a, usual.value):
+            patch = at_path(path, {"wanted_current_a": each_a, "resistor_ohm": None})
+            yield Move(label=f"Aim for {si(each_a, 'A')} each", patch=patch)
+        elif absolute is not None and channel.resistor.value is not None:
+            # Little headroom: what is wanted is no more than usual, and the worst case is still far over it.
+            ohm = next_preferred(channel.resistor.known * load.most_a / absolute.value, design.series)
+            yield Move(label=f"Fit {si(ohm, 'ohm')}", patch=at_path((*path, "resistor_ohm"), ohm))
         if lamp.kind == "led":
             yield _with_mosfet(lamp)
     elif lamp.kind in ("led", "rgb", "buzzer"):
@@ -467,7 +471,7 @@ def _opto_ways(design: Design, lamp: LampDesign) -> Iterator[Move]:
         if part.kind == "relay" and lamp.load is not None and part.id != lamp.load.part_id:
             patch = {
                 "choice": {"part": part.id, "overrides": None},
-                "drive": {"school": "mosfet", "values": {"has_flyback": True}},
+                "drive": {"school": "mosfet", "choice": None, "values": {"has_flyback": True}},
             }
             yield Move(label=f"Take a {inner(part.label)}, through a MOSFET", patch=at_path(("lamps", lamp.id), patch))
 
@@ -571,7 +575,7 @@ def _other_volts(design: Design, lamp: LampDesign, severity: Severity) -> Iterat
             taken: dict[str, object] = {"choice": {"part": name, "overrides": None}}
             with_diode = part.is_coil and not load.has_flyback
             if with_diode:
-                taken["drive"] = {"values": {"has_flyback": True}}
+                taken["drive"] = {"choice": None, "values": {"has_flyback": True}}
             label = f"Take a {inner(part.label)}{', a diode over it' if with_diode else ''}"
             yield Move(label=label, patch=at_path(("lamps", lamp.id), taken))
 

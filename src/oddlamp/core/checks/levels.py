@@ -17,6 +17,7 @@ SLOW_LOOK_RATIO = 0.1
 SLOW_STOP_RATIO = 0.25
 LEAST_PULL_OHM = 470.0
 DUST_V = 1e-12
+FOLLOWS = ("direct", "gate", "mosfet", "diode", "diode-fed")  # pass on the sender's rail, or pull up to the receiver's
 SCHOTTKY_V = 0.3  # from memory, at half a milliampere
 
 
@@ -61,6 +62,9 @@ def input_not_overdriven(design: Design) -> Iterator[Breach]:
         if got.value is None or limit.value is None or got.high <= limit.value or crossing.school.id == "clamp":
             continue
         severity: Severity = "stop" if got.value > limit.value else "look"
+        follows = crossing.receiver.inputs is not None and crossing.receiver.inputs.input_max_v is None
+        if severity == "look" and follows and _sag_together(crossing):
+            continue
         who = _name(design, crossing)
         seen = (
             f"{who} gets {si(got.value, 'V')} and may have {si(limit.value, 'V')}."
@@ -157,8 +161,9 @@ def _unheard(design: Design, *, pixels: bool, only: Severity | None = None) -> I
         nominal_short, worst_short = got.value < high.value - DUST_V, got.low < high.high - DUST_V
         if only is not None and nominal_short != (only == "stop"):
             continue
-        # A host and pixels on one rail sag together: only what differs between the two counts at worst.
-        if pixels and _on_one_rail(design, crossing):
+        # Only what differs between the two counts at worst; a threshold that is stated does not follow.
+        follows = crossing.receiver.inputs is not None and crossing.receiver.inputs.input_high_v is None
+        if follows and _sag_together(crossing):
             worst_short = nominal_short
         if not nominal_short and not worst_short:
             continue
@@ -183,9 +188,12 @@ def _unheard(design: Design, *, pixels: bool, only: Severity | None = None) -> I
         )
 
 
-def _on_one_rail(design: Design, crossing: CrossingDesign) -> bool:
-    sender = crossing.sender
-    return sender.part is not None and sender.part.logic_voltage_v is None and sender.rail_id == crossing.receiver.rail_id
+def _sag_together(crossing: CrossingDesign) -> bool:
+    """Tell whether what is sent and what the receiver stands at are one rail's volts: then they rise and sag together."""
+    a, b = crossing.sender.logic, crossing.unaided.logic
+    if a is None or b is None or crossing.sender.rail_id != crossing.unaided.rail_id:
+        return False
+    return (a.value, a.min, a.max) == (b.value, b.min, b.max) and crossing.school.id in FOLLOWS
 
 
 def edge_is_fast_enough(design: Design) -> Iterator[Breach]:
