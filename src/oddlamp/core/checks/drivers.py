@@ -5,8 +5,9 @@ from collections.abc import Iterable, Iterator
 
 from oddlamp.core.base import Working, and_list, at_most, inner, si
 from oddlamp.core.checks.pins import line_name
-from oddlamp.core.design import Design, LampDesign, PinLoad, SwitchDesign
+from oddlamp.core.design import ChannelDesign, Design, LampDesign, PinLoad, SwitchDesign
 from oddlamp.core.electrical.drivers import FORCED_GAIN, FORCED_GAIN_MOST
+from oddlamp.core.electrical.led import led_point, size_led_resistor
 from oddlamp.core.electrical.preferred import FLOAT_SLACK, neighbour, next_preferred
 from oddlamp.core.electrical.switches import SIZED_ANEW, ease, is_enough
 from oddlamp.core.findings import Breach, Move, Severity
@@ -18,6 +19,7 @@ from oddlamp.core.values import Value
 
 SWITCHED = ("relay", "strip")
 OPTO_OFF_MOST_A = 1e-4
+RESISTORS_TRIED = 100
 DISC_OHM = 1000.0  # usual across a piezo disc; common practice
 LED_SUPPLY_V = 12.0  # the usual second supply for strings of LEDs; common practice
 OPTO_ON_LEAST_A = 1e-3  # from memory: what a usual opto-coupler needs to pull its relay in
@@ -95,17 +97,33 @@ def _less(design: Design, lamp: LampDesign, load: PinLoad, usual: Sourced, absol
     elif channel is not None:
         each_a = at_most(usual.value / channel.in_parallel)
         path = ("lamps", lamp.id, "channels", channel.id)
-        if each_a < channel.wanted.known or _over(load.nominal_a, usual.value):
+        has_room = channel.branch is not None and channel.branch.left_v > 0
+        if has_room and (each_a < channel.wanted.known or _over(load.nominal_a, usual.value)):
             patch = at_path(path, {"wanted_current_a": each_a, "resistor_ohm": None})
             yield Move(label=f"Aim for {si(each_a, 'A')} each", patch=patch)
-        elif absolute is not None and channel.resistor.value is not None:
-            # Little headroom: what is wanted is no more than usual, and the worst case is still far over it.
-            ohm = next_preferred(channel.resistor.known * load.most_a / absolute.value, design.series)
-            yield Move(label=f"Fit {si(ohm, 'ohm')}", patch=at_path((*path, "resistor_ohm"), ohm))
+        else:
+            ohm = _steadying_ohm(channel, usual.value, absolute.value if absolute else None)
+            if ohm is not None:
+                yield Move(label=f"Fit {si(ohm, 'ohm')}", patch=at_path((*path, "resistor_ohm"), ohm))
         if lamp.kind == "led":
             yield _with_mosfet(lamp)
     elif lamp.kind in ("led", "rgb", "buzzer"):
         yield _with_mosfet(lamp)
+
+
+def _steadying_ohm(channel: ChannelDesign, usual_a: float, absolute_a: float | None) -> float | None:
+    """Return the least resistor that keeps a pin at its usual current, and under its limit at worst; little headroom needs it."""
+    if channel.branch is None or channel.resistor.value is None:
+        return None
+    ohm = channel.resistor.value
+    for _ in range(RESISTORS_TRIED):
+        ohm = neighbour(ohm, 1, channel.branch.series)
+        current = led_point(channel.branch, resistance_ohm=ohm, wanted_current_a=channel.wanted.known).current_a
+        most_a = current.most * (1 if channel.branch.is_shared else channel.in_parallel)
+        is_under = absolute_a is None or not _over(most_a, absolute_a)
+        if is_under and not _over(current.value * channel.in_parallel, usual_a):
+            return ohm
+    return None
 
 
 def _less_base(design: Design, lamp: LampDesign, switch: SwitchDesign, usual_a: float) -> Iterator[Move]:
@@ -194,12 +212,24 @@ def together_a(design: Design, loads: Iterable[tuple[LampDesign, PinLoad]]) -> t
     return sum(nominal.values()), sum(most.values())
 
 
+def _left_of(channels: list[ChannelDesign], share: float) -> float:
+    """Return what is left of the worst current once every channel aims for a share of what it wants, its resistor sized anew."""
+    left = [0.0]
+    for it in channels:
+        if it.branch is not None and it.branch.left_v > 0 and it.resistor.value is not None and share > 0:
+            aim_a = at_most(it.wanted.known * share)
+            left.append(it.resistor.value / size_led_resistor(it.branch, wanted_current_a=aim_a).resistance_ohm)
+    return max(left)
+
+
 def _shed(design: Design, loads: list[tuple[LampDesign, PinLoad]], limit_a: float) -> Iterator[Move]:
     """Offer what brings the sum under its limit at worst: less current for all, or a MOSFET for each."""
     lamps = list({lamp.id: lamp for lamp, _ in loads}.values())
     _, most_a = together_a(design, loads)
-    share = math.floor(98 * limit_a / most_a) / 100  # a little under, and no more digits than an aim deserves
     channels = [channel for lamp in lamps for channel in lamp.channels if channel.switch is None]
+    # A little under, and no more digits than an aim deserves; less yet where the steps of the series take some back.
+    start = math.floor(98 * limit_a / most_a)
+    share = next((n / 100 for n in range(start, 0, -1) if most_a * _left_of(channels, n / 100) <= limit_a), 0.0)
     wanted = min((channel.wanted.known for channel in channels), default=0.0) * share
     if channels and wanted > 1e-4:
         patch: dict[str, object] = {

@@ -17,7 +17,8 @@ SLOW_LOOK_RATIO = 0.1
 SLOW_STOP_RATIO = 0.25
 LEAST_PULL_OHM = 470.0
 DUST_V = 1e-12
-FOLLOWS = ("direct", "gate", "mosfet", "diode", "diode-fed")  # pass on the sender's rail, or pull up to the receiver's
+PULLED_UP = ("gate", "mosfet", "diode")  # their highs are the receiver's own supply
+PASSED_ON = ("direct", "diode-fed")  # theirs are the sender's
 SCHOTTKY_V = 0.3  # from memory, at half a milliampere
 
 
@@ -189,11 +190,11 @@ def _unheard(design: Design, *, pixels: bool, only: Severity | None = None) -> I
 
 
 def _sag_together(crossing: CrossingDesign) -> bool:
-    """Tell whether what is sent and what the receiver stands at are one rail's volts: then they rise and sag together."""
+    """Tell whether a high and the receiver's own supply are one rail's volts: then they rise and sag together."""
     a, b = crossing.sender.logic, crossing.unaided.logic
-    if a is None or b is None or crossing.sender.rail_id != crossing.unaided.rail_id:
-        return False
-    return (a.value, a.min, a.max) == (b.value, b.min, b.max) and crossing.school.id in FOLLOWS
+    if crossing.school.id in PULLED_UP or a is None or b is None or crossing.sender.rail_id != crossing.unaided.rail_id:
+        return crossing.school.id in PULLED_UP
+    return (a.value, a.min, a.max) == (b.value, b.min, b.max) and crossing.school.id in PASSED_ON
 
 
 def edge_is_fast_enough(design: Design) -> Iterator[Breach]:
@@ -245,7 +246,9 @@ def _ways_faster(design: Design, crossing: CrossingDesign, limit_s: float) -> It
                 yield Move(label=label, patch=divider_patch(crossing, upper_ohm=upper_ohm, lower_ohm=lower_ohm))
                 break
     elif crossing.extra is not None and rise > 0:
-        faster = neighbour(crossing.extra.known * limit_s / rise * (1 + 1e-6), -1, design.series)
+        # A shifter's first stretch does not shorten with its pull-up: a little less is asked of the rest.
+        aim_s = 0.95 * limit_s if crossing.school.id == "mosfet" else limit_s
+        faster = neighbour(crossing.extra.known * aim_s / rise * (1 + 1e-6), -1, design.series)
         field = crossing.extra.id.rpartition(".")[2]
         if faster >= LEAST_PULL_OHM:
             yield Move(
@@ -364,7 +367,14 @@ def _one_supply(design: Design, crossing: CrossingDesign) -> Iterator[Move]:
         yield Move(label="Feed it from the pin's own supply", patch=at_path(("inputs", crossing.link_id, "rail"), None))
         return
     collection, name = ("lamps", crossing.link_id) if crossing.stage.startswith("lamps.") else ("nodes", crossing.receiver.id)
-    if mine is not None and mine.end == crossing.receiver.end:
+    load = design.lamps[name].load if collection == "lamps" else None
+    suits = load is None or (
+        mine is not None
+        and mine.voltage.value is not None
+        and load.rated.value is not None
+        and load.rated.low <= mine.voltage.value <= load.rated.high
+    )
+    if mine is not None and mine.end == crossing.receiver.end and suits:
         yield Move(label=f"Feed it from {mine.label} too", patch=at_path((collection, name, "rail"), mine.id))
     yield Move(
         label="Put a gate between, fed like the receiver",
