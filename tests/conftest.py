@@ -13,9 +13,10 @@ from pathlib import Path
 
 import httpx
 import pytest
-from hypothesis import settings
+from hypothesis import HealthCheck, settings
 
-settings.register_profile("steady", derandomize=True, deadline=None)
+# No example fails for the time it takes: that tells of the machine.
+settings.register_profile("steady", derandomize=True, deadline=None, suppress_health_check=[HealthCheck.too_slow])
 settings.load_profile("steady")
 
 # A machine that is busy with other things, or whose disk is, gives the same answers, later.

@@ -5,7 +5,7 @@ import re
 from collections.abc import Iterator
 
 import pytest
-from hypothesis import HealthCheck, given, settings
+from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from oddlamp.catalog.load import demo_plan, load_catalog
@@ -101,7 +101,7 @@ def test_every_field_takes_or_refuses_whatever_is_typed(name: str) -> None:
 FIGURES = st.sampled_from([1e-9, 1e-3, 0.02, 0.5, 1.0, 3.3, 5.0, 12.0, 70.0, 1e3, 1e6, 1e8])
 
 
-@settings(max_examples=150, suppress_health_check=[HealthCheck.too_slow])
+@settings(max_examples=150)
 @given(
     supply_v=FIGURES.filter(lambda v: v <= 1000),
     drop_v=FIGURES.filter(lambda v: v <= 1000),
@@ -140,7 +140,7 @@ def test_absurd_lamps_are_reviewed(
     whole(review(load_plan(merge_patch(CLEAR, patch)), load_catalog(), stages=["lamps.lamp", "pins.board"]))
 
 
-@settings(max_examples=150, suppress_health_check=[HealthCheck.too_slow])
+@settings(max_examples=150)
 @given(
     school=st.sampled_from(["direct", "divider", "zener", "clamp", "mosfet", "gate", "diode"]),
     supply_v=FIGURES.filter(lambda v: v <= 1000),

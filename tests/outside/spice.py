@@ -20,5 +20,5 @@ def solve(folder: Path, body: str, *, analysis: str, ask: list[str]) -> dict[str
     deck = folder / "deck.cir"
     commands = "\n".join(["set numdgt=12", analysis, *ask])
     deck.write_text(f"{HEAD}{body}\n.control\n{commands}\n.endc\n.end\n", encoding="ascii")
-    done = subprocess.run(["ngspice", "-b", str(deck)], capture_output=True, text=True, check=False, timeout=120)
+    done = subprocess.run(["ngspice", "-b", str(deck)], capture_output=True, text=True, check=False, timeout=600)
     return {name.lower(): float(value) for name, value in FIGURE.findall(done.stdout)}
