@@ -7,7 +7,7 @@ from oddlamp.core.base import Working, and_list, at_most, inner, si
 from oddlamp.core.checks.pins import line_name
 from oddlamp.core.design import ChannelDesign, Design, LampDesign, PinLoad, SwitchDesign
 from oddlamp.core.electrical.drivers import FORCED_GAIN, FORCED_GAIN_MOST
-from oddlamp.core.electrical.led import led_point, size_led_resistor
+from oddlamp.core.electrical.led import led_point
 from oddlamp.core.electrical.preferred import FLOAT_SLACK, neighbour, next_preferred
 from oddlamp.core.electrical.switches import SIZED_ANEW, ease, is_enough
 from oddlamp.core.findings import Breach, Move, Severity
@@ -218,7 +218,9 @@ def _left_of(channels: list[ChannelDesign], share: float) -> float:
     for it in channels:
         if it.branch is not None and it.branch.left_v > 0 and it.resistor.value is not None and share > 0:
             aim_a = at_most(it.wanted.known * share)
-            left.append(it.resistor.value / size_led_resistor(it.branch, wanted_current_a=aim_a).resistance_ohm)
+            left.append(
+                it.resistor.value / next_preferred(it.branch.left_v / aim_a / it.branch.on_one_resistor, it.branch.series)
+            )
     return max(left)
 
 

@@ -199,8 +199,8 @@ def without_lamps(plan: Plan, gone: Collection[str]) -> dict[str, object]:
     signals = {name: None for name in plan.signals if name.partition(".")[0] in gone}
     rules: dict[str, object] = {}
     for name, rule in plan.rules.items():
-        kept = [action.model_dump(mode="json", exclude_unset=True) for action in rule.do if action.target not in gone]
-        if len(kept) != len(rule.do):
+        if any(action.target in gone for action in rule.do):
+            kept = [action.model_dump(mode="json", exclude_unset=True) for action in rule.do if action.target not in gone]
             rules[name] = {"do": kept} if kept else None
     groups = {
         name: {"members": [member for member in group.members if member not in gone]}
