@@ -38,7 +38,7 @@ export function SupplyThreads({ line, layout, chosen, width }: Omit<Props, "onCh
 }
 
 /** About how wide a rail's name and numbers stand, in the two kinds of type. */
-const wide = (rail: Line["rails"][number]) => 24 + 9.5 * rail.label.length + 7.4 * rail.numbers.length;
+const wide = (rail: Line["rails"][number]) => 32 + 8.5 * rail.label.length + 8.1 * rail.numbers.length;
 
 /** Where the rails' names stand: under their starts, moved apart and kept inside the window. */
 function labelPlaces(line: Line, layout: Layout, width: number): number[] {
