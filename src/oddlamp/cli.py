@@ -12,13 +12,15 @@ from typing import Annotated, Any, NoReturn
 import typer
 
 from oddlamp.catalog.load import DATA, CatalogBroken, load_catalog
+from oddlamp.core.checks.findings import Finding
 from oddlamp.core.errors import DomainError
 from oddlamp.core.parts.check import check_parts
 from oddlamp.core.plan.document import load_plan
 from oddlamp.core.plan.model import Plan
 from oddlamp.core.rehearsal.events import read_events
 from oddlamp.core.rehearsal.simulate import rehearse as play
-from oddlamp.core.review import review as work_out
+from oddlamp.sheets.review import review as work_out
+from oddlamp.sheets.shown import shown_finding
 
 app = typer.Typer(no_args_is_help=True, add_completion=False, help="Plan, check and rehearse a light that obeys a phone.")
 PlanFile = Annotated[Path, typer.Argument(help="A plan file (JSON), or - for standard input")]
@@ -81,7 +83,7 @@ def review(plan: PlanFile, as_json: AsJson = False) -> None:
                 {
                     "line": asdict(result.line),
                     "values": [asdict(it) for it in result.values],
-                    "findings": [it.model_dump() for it in result.findings],
+                    "findings": [_told(it) for it in result.findings],
                 },
                 ensure_ascii=False,
             )
@@ -94,6 +96,12 @@ def review(plan: PlanFile, as_json: AsJson = False) -> None:
         for stage, because in result.not_yet.items():
             typer.echo(f"  {stage}: {because}")
     raise typer.Exit(1 if result.stops else 0)
+
+
+def _told(finding: Finding) -> dict[str, Any]:
+    """Write a finding as the plan's contract lists it: flat, with its working and ways out."""
+    flat = asdict(shown_finding(finding, is_full=True))
+    return {**{key: value for key, value in flat.items() if key != "ways"}, **flat["ways"], "where": finding.where}
 
 
 @app.command()

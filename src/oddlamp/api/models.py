@@ -5,10 +5,12 @@ from typing import Annotated, Any, Literal
 from pydantic import Field
 
 from oddlamp.core.base import Model
-from oddlamp.core.compare import Comparison
-from oddlamp.core.findings import Move
-from oddlamp.core.line import State
-from oddlamp.core.review import Review
+from oddlamp.core.checks.findings import Move
+from oddlamp.core.design.values import Value
+from oddlamp.sheets.compare import Comparison
+from oddlamp.sheets.line import State
+from oddlamp.sheets.models import Sheet
+from oddlamp.sheets.shown import ShownReview, Ways
 
 # SQLite counts rows in 64 bits; a page counts exactly up to 2^53.
 RevisionId = Annotated[int, Field(ge=0, le=2**53)]
@@ -35,12 +37,29 @@ class ProjectState(Model):
     kept_at: str
     undo: str | None = Field(description="What undo would take back; None where there is nothing")
     redo: str | None = Field(description="What redo would bring again; None where there is nothing")
-    review: Review
+    review: ShownReview
 
 
 StageId = Annotated[
     str, Field(max_length=120, description="Whose sheet the answer shall hold; the one worth opening on where left out")
 ]
+
+
+class StageView(Model):
+    """One stage of a revision in full."""
+
+    sheet: Sheet
+    values: tuple[Value, ...]
+    ways: dict[str, Ways] = Field(description="Working and ways out of its verdicts, by their key")
+
+
+class Number(Model):
+    """A number of the project as it is found by typing."""
+
+    id: str
+    stage: str
+    label: str
+    text: str
 
 
 class Elsewhere(Model):
@@ -76,7 +95,7 @@ class Attempt(Model):
 class Trial(Model):
     """What an attempt would give, and what moves."""
 
-    review: Review
+    review: ShownReview
     comparison: Comparison
 
 
@@ -117,6 +136,8 @@ class Rehearsal(Model):
     """Timed events to play through the plan."""
 
     events: Annotated[list[dict[str, Any]], Field(max_length=20_000)]
+    patch: dict[str, Any] = Field(default={}, description="A merge patch that is only looked at: the take plays what it makes")
+    base_revision: RevisionId | None = Field(default=None, description="What the patch was made on; the newest where left out")
     since_s: float = Field(
         default=0.0, ge=0, le=1e9, description="Leave out of the answer what happened before, s; looks are whole"
     )

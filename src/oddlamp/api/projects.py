@@ -11,6 +11,7 @@ from oddlamp.api.models import (
     Elsewhere,
     HistoryItem,
     NewProject,
+    Number,
     Place,
     ProjectState,
     Rehearsal,
@@ -18,27 +19,25 @@ from oddlamp.api.models import (
     RevisionId,
     ShelfItem,
     StageId,
+    StageView,
     Step,
     Trial,
 )
-from oddlamp.api.workshop import Workshop, with_sheet
+from oddlamp.api.workshop import Workshop, with_stage
 from oddlamp.catalog.load import demo_plan
-from oddlamp.core.answers import answers_text
-from oddlamp.core.builds import build_many
-from oddlamp.core.clearing import Clearing, what_clears
-from oddlamp.core.compare import Comparison, compare
-from oddlamp.core.electrical.chance import ManyBuilds
-from oddlamp.core.errors import OutOfRange
 from oddlamp.core.plan.document import dump_plan, edit_plan, load_plan
 from oddlamp.core.plan.upgrades import upgrade
 from oddlamp.core.rehearsal.events import read_events
-from oddlamp.core.rehearsal.journeys import show_run
 from oddlamp.core.rehearsal.simulate import rehearse_design
 from oddlamp.core.rehearsal.trace import Run
-from oddlamp.core.resolve import resolve
-from oddlamp.core.review import review_design
-from oddlamp.core.sheets.models import Sheet
-from oddlamp.core.sheets.parts import moves_from
+from oddlamp.sheets.answers import answers_text
+from oddlamp.sheets.builds import BuildsShown, build_many, heap
+from oddlamp.sheets.clearing import Clearing, what_clears
+from oddlamp.sheets.compare import Comparison, compare
+from oddlamp.sheets.journeys import show_run
+from oddlamp.sheets.parts import moves_from
+from oddlamp.sheets.review import review_design
+from oddlamp.sheets.shown import Ways, ways_of
 
 router = APIRouter(prefix="/api/projects")
 EMPTY: dict[str, Any] = {"format": "oddlamp-plan", "schema_version": 1, "title": "New light"}
@@ -83,15 +82,27 @@ def open_project(shop: Shop, project_id: str, stage: Annotated[StageId | None, Q
     return shop.state(shop.store.open(project_id), stage)
 
 
-@router.get("/{project_id}/sheet")
-def open_sheet(
+@router.get("/{project_id}/stage")
+def open_stage(
     shop: Shop, project_id: str, revision: Annotated[RevisionId, Query()], stage: Annotated[StageId, Query()]
-) -> Sheet:
-    """Give the sheet of one stage."""
-    found = shop.review(project_id, revision, stage).sheets.get(stage)
-    if found is None:
-        raise OutOfRange(field="stage", given=stage, allowed="a stage of this project's line")
-    return found
+) -> StageView:
+    """Give one stage in full: its sheet, its numbers, and the ways out of its verdicts."""
+    return shop.stage(project_id, revision, stage)
+
+
+@router.get("/{project_id}/ways")
+def open_ways(
+    shop: Shop, project_id: str, revision: Annotated[RevisionId, Query()], key: Annotated[str, Query(max_length=160)]
+) -> Ways:
+    """Give the working of one verdict and its ways out."""
+    return ways_of(shop.finding(project_id, revision, key))
+
+
+@router.get("/{project_id}/numbers")
+def list_numbers(shop: Shop, project_id: str, revision: Annotated[RevisionId, Query()]) -> list[Number]:
+    """List every number of a project, to find one by typing."""
+    values = shop.worked_out(project_id, revision).review.values
+    return [Number(id=it.id, stage=it.stage, label=it.label, text=it.text) for it in values]
 
 
 @router.get("/{project_id}/plan")
@@ -126,10 +137,9 @@ def try_edit(shop: Shop, project_id: str, attempt: Attempt) -> Trial:
     before = shop.store.plan_at(project_id, attempt.base_revision)
     after = edit_plan(before, attempt.patch)
     shop.check(after)
-    design = resolve(after, shop.catalog)
-    tried = with_sheet(design, review_design(design, stages=()), attempt.stage)
-    now = shop.review(project_id, attempt.base_revision)
-    return Trial(review=tried, comparison=compare((before, now), (after, tried)))
+    tried, now = shop.work_out(after), shop.worked_out(project_id, attempt.base_revision)
+    comparison = compare((before, now.review), (after, tried.review))
+    return Trial(review=with_stage(tried, attempt.stage), comparison=comparison)
 
 
 @router.post("/{project_id}/keep")
@@ -170,17 +180,17 @@ def compare_revisions(
     shop: Shop, project_id: str, before: Annotated[RevisionId, Query()], after: Annotated[RevisionId, Query()]
 ) -> Comparison:
     """Compare two states: decisions, numbers and verdicts."""
-    sides = [(shop.store.plan_at(project_id, side), shop.review(project_id, side)) for side in (before, after)]
+    sides = [(shop.store.plan_at(project_id, side), shop.worked_out(project_id, side).review) for side in (before, after)]
     return compare(sides[0], sides[1])
 
 
 @router.get("/{project_id}/builds")
 def try_builds(
     shop: Shop, project_id: str, signal: Annotated[str, Query(max_length=80)], seed: Annotated[int, Query(ge=0, le=2**31)] = 1
-) -> ManyBuilds:
+) -> BuildsShown:
     """Build one channel of a lamp, or one divider, ten thousand times with parts drawn inside their spreads."""
     kept = shop.store.read(project_id)
-    return build_many(shop.design(kept.id, kept.revision), signal, seed=seed)
+    return heap(build_many(shop.design(kept.id, kept.revision), signal, seed=seed))
 
 
 @router.get("/{project_id}/elsewhere")
@@ -216,7 +226,12 @@ def put_project(shop: Shop, project_id: str, where: Place) -> ShelfItem:
 
 @router.post("/{project_id}/rehearsals")
 def run_rehearsal(shop: Shop, project_id: str, rehearsal: Rehearsal) -> Run:
-    """Play events through the plan as it stands."""
-    kept = shop.store.read(project_id)
-    design = shop.design(kept.id, kept.revision)
+    """Play events through the plan as it stands, or through one that is only looked at."""
+    revision = shop.store.read(project_id).revision if rehearsal.base_revision is None else rehearsal.base_revision
+    if rehearsal.patch:
+        plan = edit_plan(shop.store.plan_at(project_id, revision), rehearsal.patch)
+        shop.check(plan)
+        design = shop.work_out(plan).design
+    else:
+        design = shop.design(project_id, revision)
     return show_run(design, rehearse_design(design, read_events(rehearsal.events)), since_s=rehearsal.since_s)

@@ -1,28 +1,39 @@
-"""The store with the reviews of what it keeps: a revision never changes, so its review is worked out once."""
+"""The store with the reviews of what it keeps: a revision never changes, so its review is worked out once while there is room."""
 
-from dataclasses import dataclass, field
-from functools import lru_cache
+from threading import RLock
+from typing import Final, NamedTuple
 
-from oddlamp.api.models import HistoryItem, ProjectState, ShelfItem
-from oddlamp.core.design import Design
-from oddlamp.core.line import Line, State
+from cachetools import LRUCache
+
+from oddlamp.api.models import HistoryItem, ProjectState, ShelfItem, StageView
+from oddlamp.core.checks.findings import Finding
+from oddlamp.core.design.design import Design
+from oddlamp.core.errors import OutOfRange
 from oddlamp.core.parts.check import check_parts
 from oddlamp.core.parts.models import Catalog
 from oddlamp.core.plan.model import Plan
-from oddlamp.core.resolve import resolve
-from oddlamp.core.review import Review, first_stage, review_design, sheet_of
+from oddlamp.core.resolve.resolve import resolve
+from oddlamp.sheets.line import Line, State
+from oddlamp.sheets.review import Review, first_stage, review_design, sheet_of
+from oddlamp.sheets.shown import ShownReview, shown, ways_of
 from oddlamp.store.projects import Kept, ProjectName, ProjectStore, RevisionName
 
-REVIEWS_KEPT = 128
+# What a design and its review hold: measured with tracemalloc, and held to that within a factor of two by a test.
+BASE_BYTES: Final = 150_000
+BYTES_A_LINE: Final = 14_000
+CACHE_BYTES: Final = 48_000_000
 
 
-@dataclass(frozen=True, slots=True)
-class _At:
-    """A revision of a project, with its plan where that is at hand already."""
+class WorkedOut(NamedTuple):
+    """A design with its review, without sheets."""
 
-    project_id: str
-    revision: int
-    plan: Plan | None = field(default=None, compare=False)
+    design: Design
+    review: Review
+
+    @property
+    def weight_bytes(self) -> int:
+        """About how much memory it holds: most of it belongs to the lines and their numbers."""
+        return BASE_BYTES + BYTES_A_LINE * len(self.design.signals)
 
 
 class Workshop:
@@ -30,32 +41,36 @@ class Workshop:
 
     def __init__(self, store: ProjectStore, catalog: Catalog) -> None:
         self.store, self.catalog = store, catalog
-        self._worked_out = lru_cache(maxsize=REVIEWS_KEPT)(self._work_out)
+        self._kept: LRUCache[tuple[str, int], WorkedOut] = LRUCache(CACHE_BYTES, getsizeof=lambda it: it.weight_bytes)
+        self._lock = RLock()
 
-    def _work_out(self, at: _At) -> tuple[Design, Review]:
-        design = resolve(at.plan or self.store.plan_at(at.project_id, at.revision), self.catalog)
-        return design, review_design(design, stages=())
+    def worked_out(self, project_id: str, revision: int, plan: Plan | None = None) -> WorkedOut:
+        """Return design and review of one revision; raises UnknownProject, UnknownRevision."""
+        with self._lock:
+            known = self._kept.get((project_id, revision))
+        if known is not None:
+            return known
+        made = self.work_out(plan or self.store.plan_at(project_id, revision))
+        with self._lock:
+            if made.weight_bytes <= CACHE_BYTES:
+                self._kept[project_id, revision] = made
+        return made
+
+    def work_out(self, plan: Plan) -> WorkedOut:
+        """Work out a plan that is not kept."""
+        design = resolve(plan, self.catalog)
+        return WorkedOut(design, review_design(design, stages=()))
 
     def design(self, project_id: str, revision: int) -> Design:
         """Return the design of one revision; raises UnknownProject, UnknownRevision."""
-        return self._worked_out(_At(project_id, revision))[0]
-
-    def review(self, project_id: str, revision: int, stage: str | None = None) -> Review:
-        """Return the review of one revision with the sheet of one stage, or of the one worth opening on.
-
-        Raises:
-            UnknownProject, UnknownRevision.
-        """
-        design, bare = self._worked_out(_At(project_id, revision))
-        return with_sheet(design, bare, stage)
+        return self.worked_out(project_id, revision).design
 
     def check(self, plan: Plan) -> None:
         """Refuse a plan whose parts are not in the catalogue; raises PlanInvalid."""
         check_parts(plan, self.catalog)
 
     def state(self, kept: Kept, stage: str | None = None) -> ProjectState:
-        """Show a project as it stands, with the sheet of one stage."""
-        design, bare = self._worked_out(_At(kept.id, kept.revision, kept.plan))
+        """Show a project as it stands, with one stage in full."""
         return ProjectState(
             id=kept.id,
             revision=kept.revision,
@@ -63,13 +78,41 @@ class Workshop:
             kept_at=kept.made_at,
             undo=kept.undo,
             redo=kept.redo,
-            review=with_sheet(design, bare, stage),
+            review=with_stage(self.worked_out(kept.id, kept.revision, kept.plan), stage),
         )
+
+    def stage(self, project_id: str, revision: int, stage: str) -> StageView:
+        """Show one stage of a revision in full.
+
+        Raises:
+            UnknownProject, UnknownRevision.
+            OutOfRange: there is no such stage.
+        """
+        design, review = self.worked_out(project_id, revision)
+        if stage not in review.titles:
+            raise OutOfRange(field="stage", given=stage, allowed="a stage of this project's line")
+        return StageView(
+            sheet=sheet_of(design, review.findings, stage),
+            values=tuple(value for value in review.values if value.stage == stage),
+            ways={finding.key: ways_of(finding) for finding in review.findings if finding.stage == stage},
+        )
+
+    def finding(self, project_id: str, revision: int, key: str) -> Finding:
+        """Return one verdict of a revision.
+
+        Raises:
+            UnknownProject, UnknownRevision.
+            OutOfRange: there is no such verdict.
+        """
+        found = next((it for it in self.worked_out(project_id, revision).review.findings if it.key == key), None)
+        if found is None:
+            raise OutOfRange(field="key", given=key, allowed="a verdict of this project")
+        return found
 
     def shelf_item(self, item: ProjectName) -> ShelfItem:
         """Show a project on the shelf."""
-        shown = self._worked_out(_At(item.id, item.revision))[1]
-        return ShelfItem(**item._asdict(), sentence=shown.sentence, thread=small_thread(shown.line))
+        review = self.worked_out(item.id, item.revision).review
+        return ShelfItem(**item._asdict(), sentence=review.sentence, thread=small_thread(review.line))
 
     def history(self, project_id: str) -> list[HistoryItem]:
         """Lay the tree of revisions out, the newest first."""
@@ -79,12 +122,11 @@ class Workshop:
         return [HistoryItem(**row._asdict(), is_head=row.revision == head, lane=lanes[row.revision]) for row in reversed(rows)]
 
 
-def with_sheet(design: Design, bare: Review, stage: str | None) -> Review:
-    """Add one sheet to a review that has none: the one asked for, else the one worth opening on."""
-    wanted = stage if stage in bare.titles else first_stage(bare)
-    if wanted is None:
-        return bare
-    return bare.model_copy(update={"sheets": {wanted: sheet_of(design, bare.findings, wanted)}})
+def with_stage(made: WorkedOut, stage: str | None) -> ShownReview:
+    """Show a review with one stage in full: the one asked for, else the one worth opening on."""
+    design, review = made
+    wanted = stage if stage in review.titles else first_stage(review)
+    return shown(review, wanted, None if wanted is None else sheet_of(design, review.findings, wanted))
 
 
 def small_thread(line: Line) -> tuple[State, ...]:

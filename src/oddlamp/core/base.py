@@ -1,7 +1,7 @@
 """What every core model shares: strict frozen models, working, and numbers as people read them."""
 
 import math
-from collections.abc import Callable, Sequence
+from collections.abc import Callable
 from dataclasses import dataclass
 from functools import lru_cache
 from typing import Annotated, Final
@@ -60,34 +60,10 @@ def si(value: float, unit: str, *, digits: int = 3) -> str:
     return f"{text}{NO_BREAK}{prefix}{sign}"
 
 
-def plural(count: int, one: str, many: str | None = None) -> str:
-    """Write a count with its noun: ``plural(2, "lamp")`` is ``2 lamps``."""
-    return f"{count} {one if count == 1 else many or one + 's'}"
-
-
-def and_list(parts: Sequence[str]) -> str:
-    """Write a list as people say it: ``a, b and c``."""
-    return " and ".join([", ".join(parts[:-1]), parts[-1]]) if len(parts) > 1 else "".join(parts)
-
-
-def inner(text: str) -> str:
-    """Write a name as it reads inside a sentence: ``Board`` as ``board``, but ``MOSFET`` and ``Wi-Fi board`` as they are."""
-    first = text.split(" ", 1)[0].rstrip(",.:")
-    return text[:1].lower() + text[1:] if first[1:].islower() or len(first) == 1 else text
-
-
 def at_most(value: float) -> float:
     """Round a positive aim down to two digits, so that it never passes what it was worked out from."""
     step = 10.0 ** (math.floor(math.log10(value)) - 1)
     return float(f"{math.floor(value / step * (1 + 1e-9)) * step:.2g}")
-
-
-def offered(label: str) -> str:
-    """Write a part as it is offered: ``a red``, ``an orange``, ``three AAA cells``."""
-    text = inner(label)
-    if text.partition(",")[0].endswith("s"):
-        return text
-    return f"{'an' if text[0] in 'aeio' else 'a'} {text}"
 
 
 def first_free(stem: str, taken: Callable[[str], bool]) -> str:

@@ -268,6 +268,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/projects/{project_id}/numbers": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Numbers
+         * @description List every number of a project, to find one by typing.
+         */
+        get: operations["list_numbers_api_projects__project_id__numbers_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/projects/{project_id}/original": {
         parameters: {
             query?: never;
@@ -359,7 +379,7 @@ export interface paths {
         put?: never;
         /**
          * Run Rehearsal
-         * @description Play events through the plan as it stands.
+         * @description Play events through the plan as it stands, or through one that is only looked at.
          */
         post: operations["run_rehearsal_api_projects__project_id__rehearsals_post"];
         delete?: never;
@@ -388,7 +408,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/projects/{project_id}/sheet": {
+    "/api/projects/{project_id}/stage": {
         parameters: {
             query?: never;
             header?: never;
@@ -396,10 +416,10 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Open Sheet
-         * @description Give the sheet of one stage.
+         * Open Stage
+         * @description Give one stage in full: its sheet, its numbers, and the ways out of its verdicts.
          */
-        get: operations["open_sheet_api_projects__project_id__sheet_get"];
+        get: operations["open_stage_api_projects__project_id__stage_get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -448,6 +468,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/projects/{project_id}/ways": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Open Ways
+         * @description Give the working of one verdict and its ways out.
+         */
+        get: operations["open_ways_api_projects__project_id__ways_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
@@ -467,30 +507,70 @@ export interface components {
             stage?: string | null;
         };
         /**
-         * Bin
-         * @description How many builds fall in one stretch, in the unit of the whole.
+         * Axis
+         * @description One axis: its ends and its round marks.
          */
-        Bin: {
-            /** Count */
-            count: number;
-            /** Least */
+        Axis: {
+            /**
+             * Least
+             * @default 0
+             */
             least: number;
             /** Most */
             most: number;
+            /**
+             * Ticks
+             * @default []
+             */
+            ticks: components["schemas"]["Tick"][];
         };
         /**
-         * Bound
-         * @description An end that no build should go past, and the share that does.
+         * Band
+         * @description A filled stretch: from edge to edge of what is left out. On a lane it fills that lane; ``glow`` is a colour of light.
          */
-        Bound: {
-            /** At */
-            at: number;
-            /** Is Most */
-            is_most: boolean;
-            /** Past Ratio */
-            past_ratio: number;
-            /** Text */
-            text: string;
+        Band: {
+            /** From X */
+            from_x?: number | null;
+            /** From Y */
+            from_y?: number | null;
+            /** Glow */
+            glow?: string | null;
+            /**
+             * Is Thin
+             * @description A rounded bar in the middle of its lane
+             * @default false
+             */
+            is_thin: boolean;
+            /**
+             * Label
+             * @description Under it, on the axis
+             * @default
+             */
+            label: string;
+            /**
+             * Lane
+             * @default 0
+             */
+            lane: number;
+            /** To X */
+            to_x?: number | null;
+            /** To Y */
+            to_y?: number | null;
+            /**
+             * Tone
+             * @default lamp
+             * @enum {string}
+             */
+            tone: "ink" | "soft" | "copper" | "cut" | "lamp" | "hatch" | "spread";
+        };
+        /**
+         * BuildsShown
+         * @description Many builds as they are shown.
+         */
+        BuildsShown: {
+            picture: components["schemas"]["ChartPicture"];
+            /** Sentence */
+            sentence: string;
         };
         /**
          * ByteRow
@@ -551,6 +631,73 @@ export interface components {
             path: string[];
         };
         /**
+         * ChartPicture
+         * @description A chart with the text that stands for it.
+         */
+        ChartPicture: {
+            /**
+             * Bands
+             * @default []
+             */
+            bands: components["schemas"]["Band"][];
+            /**
+             * Dots
+             * @default []
+             */
+            dots: components["schemas"]["Dot"][];
+            /**
+             * Has Axis
+             * @description Whether the axes are drawn
+             * @default true
+             */
+            has_axis: boolean;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "chart";
+            /**
+             * Lanes
+             * @default []
+             */
+            lanes: components["schemas"]["Lane"][];
+            /**
+             * Marks
+             * @default []
+             */
+            marks: components["schemas"]["Mark"][];
+            /**
+             * Note
+             * @description How to read it
+             * @default
+             */
+            note: string;
+            /**
+             * Size
+             * @default wide
+             * @enum {string}
+             */
+            size: "wide" | "half" | "small";
+            /**
+             * Strokes
+             * @default []
+             */
+            strokes: components["schemas"]["Stroke"][];
+            /**
+             * Text
+             * @description What it shows, for who cannot see it
+             */
+            text: string;
+            /**
+             * Title
+             * @default
+             */
+            title: string;
+            x: components["schemas"]["Axis"];
+            /** @description None for a chart of rows */
+            y?: components["schemas"]["Axis"] | null;
+        };
+        /**
          * Choice
          * @description A decision with its schools side by side.
          */
@@ -593,126 +740,28 @@ export interface components {
             values: components["schemas"]["MovedValue"][];
         };
         /**
-         * CurrentBar
-         * @description One channel on a current axis, all in A.
+         * Dot
+         * @description A value: a bar on a lane, a ring, or a lamp-yellow dot.
          */
-        CurrentBar: {
-            /** Current A */
-            current_a: number | null;
-            /** Glow */
-            glow: string;
-            /** Label */
-            label: string;
-            /** Least A */
-            least_a: number | null;
-            /** Limit A */
-            limit_a: number;
-            /** Most A */
-            most_a: number | null;
-            /** Wanted A */
-            wanted_a: number;
-            /** With Pin A */
-            with_pin_a: number | null;
-        };
-        /**
-         * CurrentPicture
-         * @description Operating current against wanted and limit.
-         */
-        CurrentPicture: {
-            /** Axis Most A */
-            axis_most_a: number;
-            /** Bars */
-            bars: components["schemas"]["CurrentBar"][];
+        Dot: {
             /**
-             * @description discriminator enum property added by openapi-typescript
+             * Lane
+             * @default 0
+             */
+            lane: number;
+            /**
+             * Shape
+             * @default bar
              * @enum {string}
              */
-            kind: "current";
-            /** Text */
-            text: string;
-            /** Ticks */
-            ticks: components["schemas"]["Tick"][];
-        };
-        /**
-         * CurvePicture
-         * @description The operating point on the diode curve, with the curve's spread and the resistor's line.
-         */
-        CurvePicture: {
-            /** Amperes */
-            amperes: components["schemas"]["Tick"][];
-            /** Axis Most A */
-            axis_most_a: number;
-            /** Axis Most V */
-            axis_most_v: number;
+            shape: "bar" | "ring" | "dot";
+            /** X */
+            x: number;
             /**
-             * Curve V
-             * @description Volts across the LEDs at each of them
+             * Y
+             * @default 0
              */
-            curve_v: number[];
-            /** Least V */
-            least_v: number[];
-            /** Limit A */
-            limit_a: number;
-            /** Line From A */
-            line_from_a: number;
-            /**
-             * Line From V
-             * @description Where the resistor's line meets line_from_a; it ends at line_to_v with no current
-             */
-            line_from_v: number;
-            /** Line To V */
-            line_to_v: number;
-            /** Most V */
-            most_v: number[];
-            /** Point A */
-            point_a: number;
-            /** Point V */
-            point_v: number;
-            /**
-             * Steps A
-             * @description Currents at which the curve is drawn, A
-             */
-            steps_a: number[];
-            /** Text */
-            text: string;
-            /**
-             * Title
-             * @description The colour, where a lamp has several
-             */
-            title: string;
-            /** Volts */
-            volts: components["schemas"]["Tick"][];
-            /** Wanted A */
-            wanted_a: number;
-        };
-        /**
-         * EdgePicture
-         * @description A rising edge against the time of a bit, or against the time it may take where bits are not sampled in their middle.
-         */
-        EdgePicture: {
-            /**
-             * Is Sampled
-             * @description Read in the middle of what is drawn
-             */
-            is_sampled: boolean;
-            /** Rise */
-            rise: string;
-            /** Rise S */
-            rise_s: number;
-            /** Span */
-            span: string;
-            /**
-             * Span S
-             * @description What is drawn, s: a bit, or ten times the longest edge
-             */
-            span_s: number;
-            /**
-             * State
-             * @enum {string}
-             */
-            state: "clear" | "look" | "stop" | "unknown";
-            /** Text */
-            text: string;
+            y: number;
         };
         /**
          * Edit
@@ -779,55 +828,6 @@ export interface components {
             /** @description The number behind it, with working; None for plain text */
             value?: components["schemas"]["Value"] | null;
         };
-        /**
-         * Finding
-         * @description A breach with its stable code, and the risk if the user accepted it.
-         */
-        Finding: {
-            /**
-             * Accepted
-             * @description The reason, where accepted and not worse since
-             */
-            accepted?: string | null;
-            /** Code */
-            code: string;
-            /**
-             * Fixes
-             * @default []
-             */
-            fixes: components["schemas"]["Move"][];
-            /**
-             * Key
-             * @description CODE@where, the key of an acceptance
-             */
-            key: string;
-            /** Message */
-            message: string;
-            /**
-             * Numbers
-             * @description What an acceptance is held to; bigger is worse
-             */
-            numbers?: {
-                [key: string]: number;
-            };
-            /**
-             * Severity
-             * @enum {string}
-             */
-            severity: "stop" | "look";
-            /** Stage */
-            stage: string;
-            /**
-             * Where
-             * @description Dotted path of what it is about
-             */
-            where: string;
-            /**
-             * Working
-             * @default []
-             */
-            working: components["schemas"]["Working"][];
-        };
         /** HTTPValidationError */
         HTTPValidationError: {
             /** Detail */
@@ -858,6 +858,11 @@ export interface components {
          * @description One message from where it was said to where it ended, and the sentence that sums it up.
          */
         Journey: {
+            /**
+             * Is Doubted
+             * @description It may not get through everywhere
+             */
+            is_doubted: boolean;
             /** Is Lost */
             is_lost: boolean;
             /** Legs */
@@ -868,25 +873,6 @@ export interface components {
             sentence: string;
             /** Starts S */
             starts_s: number;
-        };
-        /**
-         * LadderPicture
-         * @description A ladder of brightness, even to the eye beside even in duty.
-         */
-        LadderPicture: {
-            /** By Duty */
-            by_duty: components["schemas"]["Rung"][];
-            /** By Eye */
-            by_eye: components["schemas"]["Rung"][];
-            /** Glow */
-            glow: string;
-            /** Text */
-            text: string;
-            /**
-             * Used
-             * @enum {string}
-             */
-            used: "eye" | "duty";
         };
         /**
          * LampLook
@@ -904,6 +890,25 @@ export interface components {
             t_s: number;
         };
         /**
+         * Lane
+         * @description One row of a chart of rows: its name, and what is said at its end.
+         */
+        Lane: {
+            /** Label */
+            label: string;
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /**
+             * Ticks
+             * @description Marks of its own under it, instead of the axis's
+             * @default []
+             */
+            ticks: components["schemas"]["Tick"][];
+        };
+        /**
          * Leg
          * @description A message reaching one stage of the line.
          */
@@ -914,6 +919,11 @@ export interface components {
             comes_from: string | null;
             /** Lost Because */
             lost_because?: string | null;
+            /**
+             * May Not Because
+             * @description Why it may not get through here, where that is not sure
+             */
+            may_not_because?: string | null;
             /** Stage */
             stage: string;
             /**
@@ -921,25 +931,6 @@ export interface components {
              * @description What is read off here: bytes, time, volts, word, pin or current
              */
             text: string;
-        };
-        /**
-         * LevelWindow
-         * @description One direction of a wire on a volts axis.
-         */
-        LevelWindow: {
-            high: components["schemas"]["Tick"];
-            /** Label */
-            label: string;
-            /** Least V */
-            least_v: number | null;
-            /** Level V */
-            level_v: number | null;
-            limit: components["schemas"]["Tick"];
-            low: components["schemas"]["Tick"];
-            /** Most V */
-            most_v: number | null;
-            /** Note */
-            note: string;
         };
         /**
          * Line
@@ -958,33 +949,48 @@ export interface components {
             stages: components["schemas"]["Stage"][];
         };
         /**
-         * ManyBuilds
-         * @description The outcome of many builds, drawn with a seed, so that it can be drawn again.
+         * Mark
+         * @description A line across a chart: up at an x, or over at a y, with a word beside it, or a shorter one where there is little room.
          */
-        ManyBuilds: {
-            /** Bins */
-            bins: components["schemas"]["Bin"][];
+        Mark: {
+            /** At */
+            at: number;
             /**
-             * Bounds
-             * @description The ends they are held against
+             * Is Across
+             * @default false
              */
-            bounds: components["schemas"]["Bound"][];
-            /** Builds */
-            builds: number;
-            /** Least */
-            least: number;
-            /** Least Text */
-            least_text: string;
-            /** Median */
-            median: number;
-            /** Most */
-            most: number;
-            /** Most Text */
-            most_text: string;
-            /** Sentence */
-            sentence: string;
-            /** Unit */
-            unit: string;
+            is_across: boolean;
+            /**
+             * Is Dashed
+             * @default false
+             */
+            is_dashed: boolean;
+            /**
+             * Label
+             * @default
+             */
+            label: string;
+            /**
+             * Lane
+             * @default 0
+             */
+            lane: number;
+            /**
+             * Short
+             * @default
+             */
+            short: string;
+            /**
+             * Tone
+             * @default ink
+             * @enum {string}
+             */
+            tone: "ink" | "soft" | "copper" | "cut" | "lamp" | "hatch" | "spread";
+            /**
+             * Weight
+             * @default 1.6
+             */
+            weight: number;
         };
         /**
          * MarkedResistor
@@ -1078,6 +1084,20 @@ export interface components {
             start: "empty" | "demo";
         };
         /**
+         * Number
+         * @description A number of the project as it is found by typing.
+         */
+        Number: {
+            /** Id */
+            id: string;
+            /** Label */
+            label: string;
+            /** Stage */
+            stage: string;
+            /** Text */
+            text: string;
+        };
+        /**
          * Opening
          * @description The first questions of an empty project.
          */
@@ -1086,6 +1106,11 @@ export interface components {
             choices: components["schemas"]["Choice"][];
             /** Lamps */
             lamps: components["schemas"]["Option"][];
+            /**
+             * Leads To
+             * @description The stage to look at once something is picked
+             */
+            leads_to: string;
             /** Others */
             others: components["schemas"]["Option"][];
             /** Sentence */
@@ -1195,7 +1220,6 @@ export interface components {
              * @default false
              */
             is_folded: boolean;
-            ladder?: components["schemas"]["LadderPicture"] | null;
             /**
              * Moves
              * @default []
@@ -1207,11 +1231,15 @@ export interface components {
              */
             note: string;
             /**
+             * Pictures
+             * @default []
+             */
+            pictures: (components["schemas"]["ChartPicture"] | components["schemas"]["Schematic"] | components["schemas"]["OutlinePicture"] | components["schemas"]["BytesPicture"])[];
+            /**
              * Resistors
              * @default []
              */
             resistors: components["schemas"]["MarkedResistor"][];
-            schematic?: components["schemas"]["Schematic"] | null;
             /** Title */
             title: string;
         };
@@ -1279,7 +1307,7 @@ export interface components {
              * @description What redo would bring again; None where there is nothing
              */
             redo: string | null;
-            review: components["schemas"]["Review"];
+            review: components["schemas"]["ShownReview"];
             /** Revision */
             revision: number;
             /**
@@ -1319,10 +1347,23 @@ export interface components {
          * @description Timed events to play through the plan.
          */
         Rehearsal: {
+            /**
+             * Base Revision
+             * @description What the patch was made on; the newest where left out
+             */
+            base_revision?: number | null;
             /** Events */
             events: {
                 [key: string]: unknown;
             }[];
+            /**
+             * Patch
+             * @description A merge patch that is only looked at: the take plays what it makes
+             * @default {}
+             */
+            patch: {
+                [key: string]: unknown;
+            };
             /**
              * Since S
              * @description Leave out of the answer what happened before, s; looks are whole
@@ -1341,59 +1382,6 @@ export interface components {
             revision: number;
             /** Stage */
             stage?: string | null;
-        };
-        /**
-         * Review
-         * @description Everything the screens, the command line and the exports show of a plan.
-         */
-        Review: {
-            /** Findings */
-            findings: components["schemas"]["Finding"][];
-            /** @description Settles everything that is proposed; None where nothing is, or where not all sheets were asked for */
-            keep: components["schemas"]["Move"] | null;
-            line: components["schemas"]["Line"];
-            /** @description Numbers that moved because shipped figures changed since the plan's version */
-            news: components["schemas"]["CatalogNews"] | null;
-            /**
-             * Not Yet
-             * @description Stage id to what is not worked out there yet
-             */
-            not_yet: {
-                [key: string]: string;
-            };
-            opening: components["schemas"]["Opening"] | null;
-            /** Phone */
-            phone: components["schemas"]["PhoneButton"][];
-            /**
-             * Sentence
-             * @description How many things are to settle, in words
-             */
-            sentence: string;
-            /**
-             * Sheets
-             * @description The sheets that were asked for
-             */
-            sheets: {
-                [key: string]: components["schemas"]["Sheet"];
-            };
-            /**
-             * Sources
-             * @description Source key to title, for every working shown
-             */
-            sources: {
-                [key: string]: string;
-            };
-            /** Title */
-            title: string;
-            /**
-             * Titles
-             * @description What has a sheet, by its name: the stages, and the parts of one's own
-             */
-            titles: {
-                [key: string]: string;
-            };
-            /** Values */
-            values: components["schemas"]["Value"][];
         };
         /**
          * Riser
@@ -1423,21 +1411,11 @@ export interface components {
             journeys: components["schemas"]["Journey"][];
             /**
              * Looks
-             * @description By lamp: what it looks like, and from when on
+             * @description By the stage of a lamp: what it looks like, and from when on
              */
             looks: {
                 [key: string]: components["schemas"]["LampLook"][];
             };
-        };
-        /**
-         * Rung
-         * @description One step of a ladder: the duty out of 255, and how light it looks, 0 to 1.
-         */
-        Rung: {
-            /** Duty */
-            duty: number;
-            /** Seen Ratio */
-            seen_ratio: number;
         };
         /**
          * Schematic
@@ -1461,6 +1439,11 @@ export interface components {
              * @default false
              */
             has_flyback: boolean;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "circuit";
             /**
              * Lacks Flyback
              * @default false
@@ -1510,16 +1493,8 @@ export interface components {
          * @description Everything under one stage of the line.
          */
         Sheet: {
-            /** @description What stands between its supply and ground, where that is the picture */
-            circuit?: components["schemas"]["Schematic"] | null;
-            /**
-             * Curves
-             * @default []
-             */
-            curves: components["schemas"]["CurvePicture"][];
             /** Detail */
             detail: string;
-            edge?: components["schemas"]["EdgePicture"] | null;
             /** @description Settles everything proposed on this sheet */
             keep?: components["schemas"]["Move"] | null;
             /**
@@ -1537,8 +1512,12 @@ export interface components {
              * @default []
              */
             panels: components["schemas"]["Panel"][];
-            /** Picture */
-            picture?: (components["schemas"]["CurrentPicture"] | components["schemas"]["WindowPicture"] | components["schemas"]["OutlinePicture"] | components["schemas"]["BytesPicture"]) | null;
+            /**
+             * Pictures
+             * @description The one that answers first, then those that explain
+             * @default []
+             */
+            pictures: (components["schemas"]["ChartPicture"] | components["schemas"]["Schematic"] | components["schemas"]["OutlinePicture"] | components["schemas"]["BytesPicture"])[];
             /**
              * Pins
              * @default []
@@ -1586,17 +1565,102 @@ export interface components {
             title: string;
         };
         /**
+         * ShownFinding
+         * @description A verdict as it is listed; in full where its stage is the one asked for, or where it is among the first.
+         */
+        ShownFinding: {
+            /**
+             * Accepted
+             * @description The reason, where accepted and not worse since
+             */
+            accepted: string | null;
+            /** Code */
+            code: string;
+            /**
+             * Key
+             * @description CODE@where, the key of an acceptance
+             */
+            key: string;
+            /** Message */
+            message: string;
+            /**
+             * Numbers
+             * @description What an acceptance is held to; bigger is worse
+             */
+            numbers: {
+                [key: string]: number;
+            };
+            /**
+             * Severity
+             * @enum {string}
+             */
+            severity: "stop" | "look";
+            /** Stage */
+            stage: string;
+            /** @description None where it has to be asked for */
+            ways: components["schemas"]["Ways"] | null;
+        };
+        /**
+         * ShownReview
+         * @description A review as a screen that looks at one stage needs it.
+         */
+        ShownReview: {
+            /** Findings */
+            findings: components["schemas"]["ShownFinding"][];
+            line: components["schemas"]["Line"];
+            /** @description Numbers that moved because shipped figures changed since the plan's version */
+            news: components["schemas"]["CatalogNews"] | null;
+            /**
+             * Not Yet
+             * @description Stage id to what is not worked out there yet
+             */
+            not_yet: {
+                [key: string]: string;
+            };
+            opening: components["schemas"]["Opening"] | null;
+            /** Phone */
+            phone: components["schemas"]["PhoneButton"][];
+            /**
+             * Sentence
+             * @description How many things are to settle, in words
+             */
+            sentence: string;
+            /**
+             * Sheets
+             * @description The sheet that was asked for
+             */
+            sheets: {
+                [key: string]: components["schemas"]["Sheet"];
+            };
+            /**
+             * Sources
+             * @description Source key to title, for every working shown
+             */
+            sources: {
+                [key: string]: string;
+            };
+            /** Title */
+            title: string;
+            /**
+             * Titles
+             * @description What has a sheet, by its name: the stages, and the parts of one's own
+             */
+            titles: {
+                [key: string]: string;
+            };
+            /**
+             * Values
+             * @description The numbers of the stage that was asked for
+             */
+            values: components["schemas"]["Value"][];
+        };
+        /**
          * Stage
          * @description One knot of the line: its name, the one or two numbers that decide it, and its state.
          */
         Stage: {
             /** Column */
             column: number;
-            /**
-             * Glow
-             * @description Colour of the lamp, #rrggbb; mixed from its channels where it has several
-             */
-            glow?: string | null;
             /** Id */
             id: string;
             /**
@@ -1617,6 +1681,22 @@ export interface components {
             state: "clear" | "look" | "stop" | "unknown";
         };
         /**
+         * StageView
+         * @description One stage of a revision in full.
+         */
+        StageView: {
+            sheet: components["schemas"]["Sheet"];
+            /** Values */
+            values: components["schemas"]["Value"][];
+            /**
+             * Ways
+             * @description Working and ways out of its verdicts, by their key
+             */
+            ways: {
+                [key: string]: components["schemas"]["Ways"];
+            };
+        };
+        /**
          * Step
          * @description An undo, a redo, or the keeping of all proposals, made on a revision.
          */
@@ -1625,6 +1705,38 @@ export interface components {
             base_revision: number;
             /** Stage */
             stage?: string | null;
+        };
+        /**
+         * Stroke
+         * @description A line through points, or the outline of an area where it is closed.
+         */
+        Stroke: {
+            /**
+             * Is Area
+             * @default false
+             */
+            is_area: boolean;
+            /**
+             * Is Dashed
+             * @default false
+             */
+            is_dashed: boolean;
+            /** Points */
+            points: [
+                number,
+                number
+            ][];
+            /**
+             * Tone
+             * @default ink
+             * @enum {string}
+             */
+            tone: "ink" | "soft" | "copper" | "cut" | "lamp" | "hatch" | "spread";
+            /**
+             * Weight
+             * @default 2.4
+             */
+            weight: number;
         };
         /**
          * Tick
@@ -1668,7 +1780,7 @@ export interface components {
          */
         Trial: {
             comparison: components["schemas"]["Comparison"];
-            review: components["schemas"]["Review"];
+            review: components["schemas"]["ShownReview"];
         };
         /** ValidationError */
         ValidationError: {
@@ -1716,6 +1828,12 @@ export interface components {
              */
             origin: "own" | "measured" | "part" | "proposed" | "computed";
             /**
+             * Path
+             * @description Where the plan keeps it; empty for what is only worked out
+             * @default []
+             */
+            path: string[];
+            /**
              * Spread Text
              * @description Least to most, as people read it; empty without a spread
              * @default
@@ -1739,21 +1857,14 @@ export interface components {
             working: components["schemas"]["Working"][];
         };
         /**
-         * WindowPicture
-         * @description What arrives, between what is heard and what harms.
+         * Ways
+         * @description How a verdict came, and the ways out of it.
          */
-        WindowPicture: {
-            /** Axis Most V */
-            axis_most_v: number;
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            kind: "window";
-            /** Text */
-            text: string;
-            /** Windows */
-            windows: components["schemas"]["LevelWindow"][];
+        Ways: {
+            /** Fixes */
+            fixes: components["schemas"]["Move"][];
+            /** Working */
+            working: components["schemas"]["Working"][];
         };
         /**
          * WordRow
@@ -2005,7 +2116,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ManyBuilds"];
+                    "application/json": components["schemas"]["BuildsShown"];
                 };
             };
             /** @description Validation Error */
@@ -2250,6 +2361,39 @@ export interface operations {
             };
         };
     };
+    list_numbers_api_projects__project_id__numbers_get: {
+        parameters: {
+            query: {
+                revision: number;
+            };
+            header?: never;
+            path: {
+                project_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Number"][];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
     export_original_api_projects__project_id__original_get: {
         parameters: {
             query?: never;
@@ -2454,7 +2598,7 @@ export interface operations {
             };
         };
     };
-    open_sheet_api_projects__project_id__sheet_get: {
+    open_stage_api_projects__project_id__stage_get: {
         parameters: {
             query: {
                 revision: number;
@@ -2475,7 +2619,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Sheet"];
+                    "application/json": components["schemas"]["StageView"];
                 };
             };
             /** @description Validation Error */
@@ -2546,6 +2690,40 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ProjectState"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    open_ways_api_projects__project_id__ways_get: {
+        parameters: {
+            query: {
+                revision: number;
+                key: string;
+            };
+            header?: never;
+            path: {
+                project_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Ways"];
                 };
             };
             /** @description Validation Error */

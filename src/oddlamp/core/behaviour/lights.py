@@ -4,8 +4,8 @@ import math
 from collections.abc import Iterable
 from typing import NamedTuple
 
-from oddlamp.core.design import Design
-from oddlamp.core.plan.model import Action
+from oddlamp.core.design.design import Design
+from oddlamp.core.plan.rules import Action
 
 LADDER_TOP = 255
 COLOURS = {"red": 0, "green": 1, "blue": 2}

@@ -1,19 +1,20 @@
-"""Rules for LEDs: never over, enough headroom, and what a pin may give."""
+"""Rules for LEDs: never over, enough for each, resistors that stay cool, colours that balance, dark when off."""
 
 import math
 from collections.abc import Iterator
 from dataclasses import replace
+from typing import Final
 
-from oddlamp.core.base import Working, offered, si
-from oddlamp.core.design import ChannelDesign, Design, RailDesign
-from oddlamp.core.electrical.led import RATINGS_W, LedBranch, Spread, led_point, size_led_resistor
+from oddlamp.core.base import Working, si
+from oddlamp.core.checks.findings import Breach, Move, Rule
+from oddlamp.core.checks.levels import rail_above_ways
+from oddlamp.core.design.design import Design
+from oddlamp.core.design.lamps import ChannelDesign
+from oddlamp.core.electrical.led import RATINGS_W, Spread, size_led_resistor
 from oddlamp.core.electrical.preferred import FLOAT_SLACK, Series, neighbour, next_preferred
-from oddlamp.core.findings import Breach, Move, Severity
-from oddlamp.core.plan.document import at_path, join_patches
+from oddlamp.core.plan.document import at_path
+from oddlamp.core.resolve.judge_lamps import HEADROOM_LOOK_V, over
 
-HEADROOM_LOOK_V = 0.5
-SPREAD_LOOK_RATIO = 3.0
-RAIL_MOST_V = 5.5  # what stands on a 5 V rail can stand this much; from memory
 UNDER_LOOK_RATIO = 0.5
 BALANCE_LOOK_RATIO = 1.2
 BALANCE_GOOD_RATIO = 1.1  # nobody sees less; common practice
@@ -21,33 +22,31 @@ BALANCE_STEPS_MOST = 40
 GHOST_LOOK_A = 2e-5  # 20 uA shows in the dark; common practice
 
 
+def name_of(label: str, channel: ChannelDesign) -> str:
+    """Name a channel as it reads at the head of a sentence."""
+    return label if channel.id == "main" else f"{label}, {channel.id},"
+
+
 def channel_patch(channel: ChannelDesign, **fields: object) -> dict[str, object]:
     """Build a merge patch for one channel of a lamp."""
     return {"lamps": {channel.lamp_id: {"channels": {channel.id: fields}}}}
-
-
-def _over(current_a: float, limit_a: float) -> bool:
-    return current_a > limit_a * (1 + FLOAT_SLACK)
 
 
 def led_current_within_limit(design: Design) -> Iterator[Breach]:
     """An LED gets no more than is wanted, and never more than it can stand."""
     for lamp in design.lamps.values():
         for channel in lamp.channels:
-            if channel.point is None or channel.sharing == "one":
+            it = design.passages[channel.signal_id].found("LED-OVER")
+            if it is None or channel.point is None:
                 continue
             current, limit_a, wanted_a = channel.point.current_a, channel.limit.known, channel.wanted.known
-            name = _name(lamp.label, channel)
-            severity: Severity = "look"
-            if _over(current.value, limit_a):
-                severity = "stop"
+            name, severity = name_of(lamp.label, channel), it.severity
+            if it.case == "limit":
                 message = f"{name} gets {si(current.value, 'A')}. It can stand {si(limit_a, 'A')}."
-            elif _over(current.value, wanted_a):
+            elif it.case == "wanted":
                 message = f"{name} gets {si(current.value, 'A')}, more than the {si(wanted_a, 'A')} wanted."
-            elif _over(current.most, limit_a):
-                message = f"At worst {name} gets {si(current.most, 'A')}. It can stand {si(limit_a, 'A')}."
             else:
-                continue
+                message = f"At worst {name} gets {si(current.most, 'A')}. It can stand {si(limit_a, 'A')}."
             clear = next((move.label for move in reversed(tuple(_resistor_fixes(channel)))), "")
             if clear:
                 message += f" Clear from {clear.removeprefix('Fit ')} up."
@@ -79,7 +78,7 @@ def _resistor_fixes(channel: ChannelDesign) -> Iterator[Move]:
     )
     safe = size_led_resistor(worst, wanted_current_a=channel.limit.known * (1 - channel.branch.tolerance_ratio)).resistance_ohm
     # What only brings the nominal current down leaves a look, which is better than a stop and no better than a look.
-    is_stop = channel.point is not None and _over(channel.point.current_a.value, channel.limit.known)
+    is_stop = channel.point is not None and over(channel.point.current_a.value, channel.limit.known)
     for value in dict.fromkeys((*((best,) if is_stop else ()), max(best, safe))):
         if value > channel.resistor.known:
             yield Move(label=f"Fit {si(value, 'ohm')}", patch=channel_patch(channel, resistor_ohm=value))
@@ -87,150 +86,6 @@ def _resistor_fixes(channel: ChannelDesign) -> Iterator[Move]:
 
 def _flat(value: float) -> Spread:
     return Spread(least=value, value=value, most=value)
-
-
-def led_has_headroom(design: Design) -> Iterator[Breach]:
-    """The resistor has enough volts left to set the current, with the source loaded."""
-    for lamp in design.lamps.values():
-        for channel in lamp.channels:
-            if lamp.open_because is not None or channel.branch is None:
-                continue
-            branch = channel.branch
-            drive, forward = branch.drive_voltage_v, branch.forward_voltage_v
-            sag_v = _source_ohm(design, channel) * channel.wanted.known * channel.in_parallel
-            kept_v = branch.driver_drop_v.value
-            loaded_v, left_v, name = drive.value - sag_v, branch.left_v, _name(lamp.label, channel)
-            severity: Severity = "look"
-            ratio = channel.point.spread_ratio if channel.point else None
-            shared = channel.sharing == "one"
-            if loaded_v - forward.least - branch.driver_drop_v.least <= FLOAT_SLACK:
-                severity = "stop"
-                sagged = f" under load ({si(drive.value, 'V')} without)" if sag_v > FLOAT_SLACK else ""
-                message = (
-                    f"{name} needs at least {si(forward.least, 'V')} and gets {si(loaded_v, 'V')}{sagged}: it may not light."
-                )
-            elif left_v < HEADROOM_LOOK_V - FLOAT_SLACK:
-                lights = (
-                    f" By its curve {channel.current.text} flows, {channel.current.spread_text} at worst."
-                    if channel.point and channel.point.is_by_curve
-                    else ""
-                )
-                message = f"{name} leaves {si(max(left_v, 0), 'V')} for its resistor: too little to set the current.{lights}"
-            elif not shared and (ratio is None or ratio > SPREAD_LOOK_RATIO):
-                spread = f"{ratio:.1f} : 1" if ratio else "down to nothing"
-                message = f"{name} may be anything from dim to bright: its current can spread {spread}."
-            else:
-                continue
-            put_in = f"{si(drive.value, 'V')} − {si(forward.value, 'V')} = {si(drive.value - forward.value, 'V')}"
-            put_in += f" − {si(kept_v, 'V')} in the switch" if kept_v else ""
-            put_in += f" − {si(sag_v, 'V')} in the source" if sag_v > FLOAT_SLACK else ""
-            put_in += f"; {channel.current.spread_text or 'no current to state'}"
-            yield Breach(
-                severity=severity,
-                where=channel.signal_id,
-                stage=lamp.stage,
-                message=message,
-                fixes=tuple(_headroom_fixes(design, channel, severity)),
-                working=(
-                    Working(
-                        formula="headroom = V_S − V_F, wanted 0.5 V or more and a spread under 3 : 1",
-                        substituted=put_in,
-                        source="common-practice",
-                    ),
-                ),
-                numbers={"missing_headroom_v": HEADROOM_LOOK_V - left_v},
-            )
-
-
-def _source_ohm(design: Design, channel: ChannelDesign) -> float:
-    """Return the resistance of the source behind a channel, ohm; what the pin itself adds is not the source's."""
-    lamp = design.lamps[channel.lamp_id]
-    host = design.nodes[lamp.host]
-    is_from_pin = lamp.school is not None and lamp.school.id == "pin" and not channel.is_inverted
-    if is_from_pin and host.part is not None and host.part.logic_voltage_v is not None and host.logic is not None:
-        # A regulator makes the pin's volts, unless its own supply is already under them.
-        fed = design.rails.get(host.rail_id or "")
-        if fed is None or fed.voltage.value is None or fed.voltage.value >= host.part.logic_voltage_v.value:
-            return 0.0
-    rail = design.rails.get((host.rail_id if is_from_pin else lamp.rail_id) or "")
-    return rail.resistance.known if rail and rail.resistance and rail.resistance.value is not None else 0.0
-
-
-def _headroom_fixes(design: Design, channel: ChannelDesign, severity: Severity) -> Iterator[Move]:
-    """Offer a better supply, and the colour that leaves most: one that clears the verdict, or at least takes a stop away."""
-    yield from _better_supply(design, channel)
-    branch = channel.branch
-    if branch is None:
-        return
-    sag_v = _source_ohm(design, channel) * channel.wanted.known * channel.in_parallel
-    for led in sorted(design.catalog.leds.values(), key=lambda it: it.forward_voltage_v.value):
-        if channel.id != "main" or led.caution is not None or led.forward_voltage_v.value >= channel.led.forward_voltage_v.value:
-            continue  # a colour of several is there for its colour
-        volts = led.forward_voltage_v
-        n = channel.in_series
-        forward = Spread(least=n * volts.low, value=n * volts.value, most=n * volts.high)
-        is_lit = severity == "stop" and branch.left_v + branch.forward_voltage_v.value - forward.value - sag_v >= HEADROOM_LOOK_V
-        if is_lit or _is_steady(channel, replace(branch, forward_voltage_v=forward)):
-            yield Move(
-                label=f"Take {offered(led.label)} LED",
-                patch=channel_patch(channel, led={"part": led.id, "overrides": None}, resistor_ohm=None),
-            )
-            break
-    if channel.in_series > 1:
-        yield Move(
-            label="Take one LED less in series", patch=channel_patch(channel, in_series=channel.in_series - 1, resistor_ohm=None)
-        )
-
-
-def _is_steady(channel: ChannelDesign, branch: LedBranch, ohm: float | None = None) -> bool:
-    """Tell whether a branch has headroom and a steady current, its resistor sized anew unless one is given."""
-    if branch.left_v < HEADROOM_LOOK_V:
-        return False
-    if ohm is None:
-        ohm = size_led_resistor(branch, wanted_current_a=channel.wanted.known).resistance_ohm
-    ratio = led_point(replace(branch, curve=None), resistance_ohm=ohm).spread_ratio
-    return ratio is not None and ratio <= SPREAD_LOOK_RATIO
-
-
-def _better_supply(design: Design, channel: ChannelDesign) -> Iterator[Move]:
-    """Offer the source of least volts that steadies a branch: of the same volts, or of more that all on a 5 V rail can stand."""
-    lamp = design.lamps[channel.lamp_id]
-    rail = design.rails.get((lamp.rail_id if lamp.takes_rail else design.nodes[lamp.host].rail_id) or "")
-    branch, ohm = channel.branch, channel.resistor.value
-    if rail is None or rail.source_id is None or branch is None:
-        return
-    drive = branch.drive_voltage_v
-    if (rail.voltage.value, rail.voltage.min) != (drive.value, drive.least):
-        return  # a regulator stands between
-    host = design.nodes[lamp.host].part
-    regulated = host.logic_voltage_v if host is not None and not lamp.takes_rail else None
-    for part in sorted(design.catalog.sources.values(), key=lambda it: (it.voltage_v.value, -it.voltage_v.low)):
-        volts = Spread(least=part.voltage_v.low, value=part.voltage_v.value, most=part.voltage_v.high)
-        patch = at_path(("sources", rail.source_id, "choice"), {"part": part.id, "overrides": None})
-        is_same = volts.value == drive.value and volts.least > drive.least
-        if is_same and ohm is not None and _is_steady(channel, replace(branch, drive_voltage_v=volts), ohm):
-            yield Move(label=f"Take {offered(part.label)}, steadier", patch=patch)
-            return
-        is_more = drive.value < volts.value and volts.most <= RAIL_MOST_V and not _harms(design, rail, volts.most)
-        if regulated is not None:  # the pins then stand at what the board makes of it
-            volts = Spread(least=regulated.low, value=regulated.value, most=regulated.high)
-        if is_more and _is_steady(channel, replace(branch, drive_voltage_v=volts)):
-            resized = channel_patch(channel, resistor_ohm=None)
-            yield Move(label=f"Take {offered(part.label)}", patch=join_patches([patch, resized]))
-            return
-
-
-def _harms(design: Design, rail: RailDesign, most_v: float) -> bool:
-    """Tell whether more volts on a rail would reach something else over a wire that was settled as straight."""
-    return any(
-        way.sender.rail_id == rail.id
-        and way.sent.value == rail.voltage.value
-        and (way.receiver.logic is None or way.receiver.logic.value != rail.voltage.value)
-        and (way.school.id, way.school.origin) == ("direct", "own")
-        and way.limit.value is not None
-        and way.limit.value < most_v
-        for way in (*design.crossings.values(), *design.leads.values())
-    )
 
 
 def led_gets_enough(design: Design) -> Iterator[Breach]:
@@ -248,7 +103,7 @@ def led_gets_enough(design: Design) -> Iterator[Breach]:
                 severity="look",
                 where=channel.signal_id,
                 stage=lamp.stage,
-                message=f"{_name(lamp.label, channel)} gets {si(current, 'A')}, under half of the {si(wanted_a, 'A')} wanted.",
+                message=f"{name_of(lamp.label, channel)} gets {si(current, 'A')}, under half of the {si(wanted_a, 'A')} wanted.",
                 working=(Working(formula="I_F ≥ I_wanted / 2", substituted=put_in, source="common-practice"),),
                 fixes=(
                     Move(label=f"Fit {si(best, 'ohm')}", patch=channel_patch(channel, resistor_ohm=best)),
@@ -270,7 +125,7 @@ def leds_have_their_own_resistors(design: Design) -> Iterator[Breach]:
                 severity="look",
                 where=channel.signal_id,
                 stage=lamp.stage,
-                message=f"{_name(lamp.label, channel)}: {channel.in_parallel} LEDs share one resistor. The one with the least drop takes most, up to {si(current.most, 'A')}.",
+                message=f"{name_of(lamp.label, channel)}: {channel.in_parallel} LEDs share one resistor. The one with the least drop takes most, up to {si(current.most, 'A')}.",
                 working=(Working(formula="I_R divides by the LEDs' own curves", substituted=put_in, source="common-practice"),),
                 fixes=(
                     Move(label="Give each its own resistor", patch=channel_patch(channel, sharing="each", resistor_ohm=None)),
@@ -281,34 +136,39 @@ def leds_have_their_own_resistors(design: Design) -> Iterator[Breach]:
 
 def resistor_stays_cool(design: Design) -> Iterator[Breach]:
     """A resistor dissipates no more than half of its rating."""
-    rating = design.catalog.resistors[design.catalog.proposals["resistor"].part or ""].rating_w
     for lamp in design.lamps.values():
         for channel in lamp.channels:
-            if channel.point is None:
+            if channel.point is None or channel.rating.value is None:
                 continue
-            power_w = channel.point.resistor_power_w
-            if 2 * power_w <= rating.value * (1 + FLOAT_SLACK):
+            power_w, rating_w = channel.point.resistor_power_w, channel.rating.value
+            if 2 * power_w <= rating_w * (1 + FLOAT_SLACK):
                 continue
-            needs = next((it for it in RATINGS_W if it >= 2 * power_w), None)
-            take = f"Take one rated {si(needs, 'W')}." if needs else "No usual resistor takes that."
-            put_in = f"2 · {si(power_w, 'W', digits=2)} = {si(2 * power_w, 'W', digits=2)} of {si(rating.value, 'W')}"
-            count = channel.in_parallel if channel.sharing == "one" else 1
-            left_v = max(channel.branch.left_v, FLOAT_SLACK) if channel.branch else 1.0
-            cool_a = float(f"{0.9 * rating.value / 2 / left_v / count:.2g}")
+            put_in = f"2 · {si(power_w, 'W')} = {si(2 * power_w, 'W')} of {si(rating_w, 'W')}"
             yield Breach(
-                severity="stop" if power_w > rating.value else "look",
+                severity="stop" if power_w > rating_w else "look",
                 where=channel.signal_id,
                 stage=lamp.stage,
-                message=f"The resistor of {lamp.label} turns {si(power_w, 'W', digits=2)} into heat; a usual one is rated {si(rating.value, 'W')}. {take}",
-                working=(Working(formula="2 I² R ≤ rating", substituted=put_in, source=rating.source),),
-                fixes=(
-                    Move(
-                        label=f"Aim for {si(cool_a, 'A')}",
-                        patch=channel_patch(channel, wanted_current_a=cool_a, resistor_ohm=None),
-                    ),
-                ),
+                message=f"The resistor of {lamp.label} turns {si(power_w, 'W')} into heat; it is rated {si(rating_w, 'W')}, and should be rated twice its heat.",
+                working=(Working(formula="2 I² R ≤ rating", substituted=put_in, source="common-practice"),),
+                fixes=tuple(_cooler(channel, power_w)),
                 numbers={"power_w": power_w},
             )
+
+
+def _cooler(channel: ChannelDesign, power_w: float) -> Iterator[Move]:
+    """Offer the next rating, and a current that the usual one can take."""
+    needed_w = next((it for it in RATINGS_W if it >= 2 * power_w), None)
+    if needed_w is not None:
+        yield Move(label=f"Take one rated {si(needed_w, 'W')}", patch=channel_patch(channel, rating_w=needed_w))
+    count = channel.in_parallel if channel.sharing == "one" else 1
+    left_v = max(channel.branch.left_v, FLOAT_SLACK) if channel.branch else 1.0
+    cool_a = float(f"{0.9 * channel.rating.known / 2 / left_v / count:.2g}")
+    if cool_a < channel.wanted.known:
+        patch = channel_patch(channel, wanted_current_a=cool_a, resistor_ohm=None)
+        yield Move(label=f"Aim for {si(cool_a, 'A')}", patch=patch)
+    elif channel.resistor.origin == "own":
+        patch = channel_patch(channel, rating_w=None, resistor_ohm=None)
+        yield Move(label=f"Size it anew, for {channel.wanted.text}", patch=patch)
 
 
 def colours_are_balanced(design: Design) -> Iterator[Breach]:
@@ -376,23 +236,13 @@ def off_lamps_are_dark(design: Design) -> Iterator[Breach]:
         for channel in lamp.channels:
             if channel.ghost is None or channel.ghost.value is None or channel.ghost.value <= GHOST_LOOK_A:
                 continue
-            host = design.nodes[lamp.host]
-            same = next(
-                (rail for rail in design.rails.values() if host.logic and rail.voltage.value == host.logic.value and rail.end == host.end),
-                None,
-            )  # fmt: skip
-            fixes = [Move(label="Put a MOSFET in each colour", patch=at_path(("lamps", lamp.id, "drive"), {"school": "mosfet"}))]
-            if same is not None:
-                fixes.append(
-                    Move(label=f"Feed the common leg from {same.label}", patch=at_path(("lamps", lamp.id, "rail"), same.id))
-                )
             yield Breach(
                 severity="look",
                 where=channel.signal_id,
                 stage=lamp.stage,
-                message=f"{_name(lamp.label, channel)} still glows when off: {channel.ghost.text} flows, because its rail stands above its pin.",
+                message=f"{name_of(lamp.label, channel)} still glows when off: {channel.ghost.text} flows, because its rail stands above its pin.",
                 working=channel.ghost.working,
-                fixes=tuple(fixes),
+                fixes=rail_above_ways(design, lamp.id),
                 numbers={"ghost_a": channel.ghost.value},
             )
 
@@ -400,10 +250,11 @@ def off_lamps_are_dark(design: Design) -> Iterator[Breach]:
 def common_leg_fits(design: Design) -> Iterator[Breach]:
     """A common leg goes to the rail that its drive needs."""
     for lamp in design.lamps.values():
-        if lamp.common is None or lamp.school is None or lamp.school.id == "pin" or lamp.common.id == "anode":
+        it = next((found for passage in design.passages_of(lamp) if (found := passage.found("LED-POLARITY"))), None)
+        if it is None:
             continue
         yield Breach(
-            severity="stop",
+            severity=it.severity,
             where=lamp.id,
             stage=lamp.stage,
             message=f"{lamp.label} has its common leg at ground, and its switches pull to ground: it never lights.",
@@ -442,5 +293,57 @@ def eyes_are_warned(design: Design) -> Iterator[Breach]:
             )
 
 
-def _name(label: str, channel: ChannelDesign) -> str:
-    return label if channel.id == "main" else f"{label}, {channel.id},"
+RULES: Final = (
+    Rule(
+        "LED-OVER",
+        "lamp",
+        led_current_within_limit,
+        "nominal current over the LED's absolute limit",
+        "nominal current over what is wanted, or the worst-case current over the absolute limit",
+        "Ohm's law; limits of the LED part, from memory until measured or overridden",
+    ),
+    Rule(
+        "LED-UNDER",
+        "lamp",
+        led_gets_enough,
+        "",
+        "a settled resistor leaves under half of the wanted current, with 0.5 V or more of headroom",
+        "common practice, no source",
+    ),
+    Rule(
+        "LED-SHARED-R",
+        "lamp",
+        leds_have_their_own_resistors,
+        "",
+        "LEDs side by side on one resistor",
+        "common practice, no source",
+    ),
+    Rule(
+        "LED-POWER",
+        "lamp",
+        resistor_stays_cool,
+        "the resistor dissipates more than its rating (proposed: at least twice its heat)",
+        "it dissipates more than half of its rating",
+        "P = I^2 R; derating by 2, common practice",
+    ),
+    Rule(
+        "LED-RGB-UNBALANCED",
+        "lamp",
+        colours_are_balanced,
+        "",
+        "shares of the wanted current differ by more than 1.2 : 1 between colours",
+        "common practice, no source",
+    ),
+    Rule(
+        "LED-POLARITY", "lamp", common_leg_fits, "a common leg at ground with switches that pull to ground", "", "common practice"
+    ),
+    Rule(
+        "LED-GHOST",
+        "lamp",
+        off_lamps_are_dark,
+        "",
+        "over 20 uA by the diode curve through an off lamp whose rail stands above its pin",
+        "diode equation; 20 uA, common practice",
+    ),
+    Rule("EYE-CAUTION", "lamp", eyes_are_warned, "", "infra-red or ultraviolet light", "common practice"),
+)

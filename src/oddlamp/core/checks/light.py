@@ -1,26 +1,25 @@
-"""Rules for how light and sound come out: flicker, tones, the order of colours, and memory for pixels."""
+"""Rules for how light and sound come out: flicker and tones."""
 
 from collections.abc import Iterator
+from typing import Final
 
-from oddlamp.core.base import Working, inner, plural, si
-from oddlamp.core.design import Design, LampDesign
-from oddlamp.core.findings import Breach, Move, Severity
-from oddlamp.core.parts.models import BoardPart
+from oddlamp.core.base import Working, si
+from oddlamp.core.checks.findings import Breach, Move, Rule
+from oddlamp.core.design.design import Design
+from oddlamp.core.design.passages import Severity
 from oddlamp.core.plan.document import at_path
+from oddlamp.core.plan.lights import PIXEL_KINDS
+from oddlamp.core.plan.signals import dimmed_lamps as dimmed_by_rules
 
-# All from common practice: what the eye and a camera tell, what people hear, and what a small program keeps for itself.
+# All from common practice: what the eye and a camera tell, and what people hear.
 STEADY_HZ = {"still": 80.0, "moving": 1000.0, "filmed": 3000.0}
 SEEN_AS = {"still": "looks steady", "moving": "leaves no trails when moved", "filmed": "shows no bands on film"}
 HEARD_HZ = (20.0, 20_000.0)
-RAM_KEPT_BYTES = 512
-RAM_LOOK_RATIO = 0.5
 
 
 def dimmed_lamps(design: Design) -> set[str]:
-    """Return the lamps that are dimmed: pixels by themselves, other lamps where a line of theirs needs PWM."""
-    return {pin.signal_id.partition(".")[0] for pin in design.pins.values() if "pwm" in pin.needs} | {
-        lamp.id for lamp in design.lamps.values() if lamp.kind.startswith("pixels")
-    }
+    """Return the lamps that are dimmed: pixels by themselves, other lamps where a rule or a cue says so."""
+    return dimmed_by_rules(design.plan) | {lamp.id for lamp in design.lamps.values() if lamp.kind in PIXEL_KINDS}
 
 
 def light_is_steady(design: Design) -> Iterator[Breach]:
@@ -28,7 +27,7 @@ def light_is_steady(design: Design) -> Iterator[Breach]:
     dimmed = dimmed_lamps(design)
     for lamp in design.lamps.values():
         dimming = lamp.dimming
-        if dimming is None or dimming.frequency.value is None or lamp.id not in dimmed:
+        if dimming is None or dimming.frequency is None or lamp.id not in dimmed:
             continue
         kind, now = dimming.watched.id, dimming.frequency
         wanted_hz = STEADY_HZ[kind]
@@ -92,74 +91,21 @@ def tone_is_in_range(design: Design) -> Iterator[Breach]:
         )
 
 
-def colour_order_is_tried(design: Design) -> Iterator[Breach]:
-    """The order of a pixel's colours was seen in a test: makers change it, and it is the commonest cause of wrong colours."""
-    for lamp in design.lamps.values():
-        pixel = lamp.load.pixel if lamp.load else None
-        plan = design.plan.lamps[lamp.id]
-        if pixel is None or getattr(plan, "colour_order", None) is not None or not lamp.load or not lamp.load.pixels:
-            continue
-        order = pixel.colour_order.replace("-", ", ")
-        yield Breach(
-            severity="look",
-            where=lamp.id,
-            stage=lamp.stage,
-            message=f"Nobody has seen the order of {lamp.label}'s colours yet: light the first pixel red, then green, then blue, and compare.",
-            working=(
-                Working(
-                    formula="wrong colours are most often a wrong order",
-                    substituted=f"usual for a {inner(pixel.label)}: {order}",
-                    source="common-practice",
-                ),
-            ),
-            fixes=(
-                Move(
-                    label=f"Red, green and blue came as sent: keep {order}",
-                    patch=at_path(("lamps", lamp.id, "colour_order"), pixel.colour_order),
-                ),
-            ),
-            numbers={"untried": 1},
-        )
-
-
-def pixels_fit_in_memory(design: Design) -> Iterator[Breach]:
-    """The colours of all pixels of a board fit in its memory, with room for the rest of the program."""
-    for node in design.nodes.values():
-        if not isinstance(node.part, BoardPart):
-            continue
-        mine = [lamp for lamp in design.lamps.values() if lamp.host == node.id and lamp.load and lamp.load.pixel]
-        needs = sum(lamp.load.pixels * lamp.load.pixel.bytes_each for lamp in mine if lamp.load and lamp.load.pixel)
-        has, room = node.part.ram_bytes, node.part.ram_bytes - RAM_KEPT_BYTES
-        if not mine or needs <= RAM_LOOK_RATIO * has:
-            continue
-        is_over = needs > room
-        put_in = " + ".join(
-            f"{lamp.load.pixels} · {lamp.load.pixel.bytes_each}" for lamp in mine if lamp.load and lamp.load.pixel
-        )
-        yield Breach(
-            severity="stop" if is_over else "look",
-            where=f"{node.id}.memory",
-            stage=node.stage,
-            message=f"The colours of {plural(sum(it.load.pixels for it in mine if it.load), 'pixel')} take {needs} bytes; the {inner(node.label)} has {has} for everything.",
-            working=(
-                Working(
-                    formula=f"n · bytes each ≤ memory − {RAM_KEPT_BYTES} for the rest",
-                    substituted=f"{put_in} = {needs} of {has} bytes",
-                    source="common-practice",
-                ),
-            ),
-            fixes=tuple(_fewer(mine, int(RAM_LOOK_RATIO * has))),
-            numbers={"bytes": needs},
-        )
-
-
-def _fewer(lamps: list[LampDesign], room_bytes: int) -> Iterator[Move]:
-    """Offer to shorten the longest chain to what half the memory holds."""
-    longest = max(lamps, key=lambda it: it.load.pixels if it.load else 0)
-    if longest.load is None or longest.load.pixel is None:
-        return
-    others = sum(it.load.pixels * it.load.pixel.bytes_each for it in lamps if it is not longest and it.load and it.load.pixel)
-    count = (room_bytes - others) // longest.load.pixel.bytes_each
-    if count > 0:
-        patch = at_path(("lamps", longest.id, "layout"), {"runs": [{"count": count}]})
-        yield Move(label=f"Shorten {longest.label} to {plural(count, 'pixel')}", patch=patch)
+RULES: Final = (
+    Rule(
+        "LED-FLICKER",
+        "lamp",
+        light_is_steady,
+        "",
+        "a dimmed lamp chopped under 80 Hz, or under 1 kHz where it is moved, or under 3 kHz where it is filmed",
+        "common practice",
+    ),
+    Rule(
+        "TONE-RANGE",
+        "lamp",
+        tone_is_in_range,
+        "a tone nobody can hear, under 20 Hz or over 20 kHz",
+        "a tone outside the buzzer's range, or one for a buzzer that sounds by itself",
+        "load part, from memory",
+    ),
+)

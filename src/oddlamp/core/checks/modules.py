@@ -1,14 +1,18 @@
 """Rules for modules: can the phone reach it, and is what is set in it legal."""
 
 from collections.abc import Iterator
+from functools import partial
+from typing import Final
 
-from oddlamp.core.base import Working, inner
-from oddlamp.core.design import Design, NodeDesign
-from oddlamp.core.findings import Breach, Move
+from oddlamp.core.base import Working
+from oddlamp.core.checks.findings import Breach, Move, Rule
+from oddlamp.core.design.design import Design
+from oddlamp.core.design.passages import Obstacle
+from oddlamp.core.design.supplies import NodeDesign
+from oddlamp.core.english import inner
 from oddlamp.core.parts.models import ModulePart
 from oddlamp.core.plan.document import at_path
-
-RADIO_NAMES = {"classic": "classic serial", "ble": "BLE", "wifi": "Wi-Fi"}
+from oddlamp.core.resolve.passages import RADIO_NAMES, radios_of, role_of
 
 
 def phone_can_reach(design: Design) -> Iterator[Breach]:
@@ -16,14 +20,11 @@ def phone_can_reach(design: Design) -> Iterator[Breach]:
     for link_id, air in design.airs.items():
         link = design.plan.links[link_id]
         a, b = design.nodes[link.a], design.nodes[link.b]
-        for node in (a, b):
-            radios = _radios(design, node)
-            if radios is None or air.radio in radios:
-                continue
-            other = b if node is a else a
-            speaks = " and ".join(RADIO_NAMES[radio] for radio in radios) or "no radio"
+        for it in _found(design, link_id, "MOD-PHONE"):
+            node, other = (a, b) if it.case == a.id else (b, a)
+            speaks = " and ".join(RADIO_NAMES[radio] for radio in radios_of(design, node) or ()) or "no radio"
             yield Breach(
-                severity="stop",
+                severity=it.severity,
                 where=link_id,
                 stage=air.stage,
                 message=f"This {inner(node.label)} cannot reach the {inner(other.label)}: it speaks {speaks}, the link needs {RADIO_NAMES[air.radio]}.",
@@ -34,15 +35,14 @@ def phone_can_reach(design: Design) -> Iterator[Breach]:
                         source="common-practice",
                     ),
                 ),
-                fixes=tuple(_ways_to_meet(design, link_id, node, other)),
+                ways=partial(_ways_to_meet, design, link_id, node, other),
                 numbers={"radios_missing": 1},
             )
 
 
-def _radios(design: Design, node: NodeDesign) -> tuple[str, ...] | None:
-    if node.id in design.handsets:
-        return design.handsets[node.id].speaks
-    return node.part.radios if node.part else None
+def _found(design: Design, link_id: str, code: str) -> list[Obstacle]:
+    """Return what stands in the way of a link by a code; both directions of one have the same."""
+    return [it for it in design.passages[f"{link_id}.a_to_b"].obstacles if it.code == code]
 
 
 def _ways_to_meet(design: Design, link_id: str, node: NodeDesign, other: NodeDesign) -> Iterator[Move]:
@@ -100,20 +100,17 @@ def role_can_answer(design: Design) -> Iterator[Breach]:
     for link_id in design.airs:
         link = design.plan.links[link_id]
         a, b = design.nodes[link.a], design.nodes[link.b]
-        for node, other in ((a, b), (b, a)):
-            if node.node.kind != "module" or node.node.setup is None:
-                continue
-            role = node.node.setup.role
-            other_role = other.node.setup.role if other.node.kind == "module" and other.node.setup else None
-            if role == "master" and other.id in design.handsets:
-                message = f"The {inner(node.label)} is a master: it calls others and never answers the {inner(other.label)}."
-            elif role is not None and role == other_role and node is a:
-                message = f"Both modules are {role}s: one must call and one must answer."
-            else:
-                continue
+        for it in _found(design, link_id, "MOD-ROLE"):
+            node, other = (a, b) if it.case == a.id else (b, a)
+            role = role_of(node)
+            message = (
+                f"The {inner(node.label)} is a master: it calls others and never answers the {inner(other.label)}."
+                if other.id in design.handsets
+                else f"Both modules are {role}s: one must call and one must answer."
+            )
             turned = "slave" if role == "master" else "master"
             yield Breach(
-                severity="stop",
+                severity=it.severity,
                 where=f"nodes.{node.id}.role",
                 stage=node.stage,
                 message=message,
@@ -126,13 +123,16 @@ def role_can_answer(design: Design) -> Iterator[Breach]:
 def speed_is_legal(design: Design) -> Iterator[Breach]:
     """A wire runs at a speed the module can be set to."""
     for link_id, wire in design.wires.items():
-        link = design.plan.links[link_id]
-        for node, part in _modules(design):
-            if node.id not in (link.a, link.b) or wire.baud.known in part.data_speeds_bd:
+        if f"{link_id}.a_to_b" not in design.passages:
+            continue
+        for it in _found(design, link_id, "MOD-BAUD-MISMATCH"):
+            node = design.nodes[it.case]
+            part = node.part
+            if not isinstance(part, ModulePart):
                 continue
             near = min(part.data_speeds_bd, key=lambda speed: abs(speed - wire.baud.known))
             yield Breach(
-                severity="stop",
+                severity=it.severity,
                 where=f"{link_id}.baud_rate_bd",
                 stage=wire.stage,
                 message=f"The {inner(node.label)} cannot be set to {wire.baud.text}.",
@@ -152,3 +152,25 @@ def _modules(design: Design) -> Iterator[tuple[NodeDesign, ModulePart]]:
     for node in design.nodes.values():
         if isinstance(node.part, ModulePart):
             yield node, node.part
+
+
+RULES: Final = (
+    Rule("MOD-PHONE", "module", phone_can_reach, "the two ends of a radio link share no radio", "", "module part, from memory"),
+    Rule("MOD-NAME", "module", setup_is_legal, "a name longer than the family takes", "", "module part, from memory"),
+    Rule(
+        "MOD-ROLE",
+        "module",
+        role_can_answer,
+        "a module that a phone calls is set as master, or two modules of one link are both set to the same role",
+        "",
+        "module part, from memory",
+    ),
+    Rule(
+        "MOD-BAUD-MISMATCH",
+        "module",
+        speed_is_legal,
+        "the wire's speed is none of the module's data speeds",
+        "",
+        "module part, from memory",
+    ),
+)

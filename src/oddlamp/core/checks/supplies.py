@@ -1,10 +1,18 @@
 """Rules for supplies."""
 
 from collections.abc import Iterator
+from functools import partial
+from typing import Final
 
-from oddlamp.core.base import Working
-from oddlamp.core.design import Design
-from oddlamp.core.findings import Breach
+from oddlamp.core.base import Working, si
+from oddlamp.core.checks.findings import Breach, Move, Rule
+from oddlamp.core.design.design import Design
+from oddlamp.core.design.supplies import NodeDesign
+from oddlamp.core.design.values import Slot, Value
+from oddlamp.core.english import inner, offered
+from oddlamp.core.plan.document import at_path
+from oddlamp.core.resolve.passages import judge_supply
+from oddlamp.core.resolve.supplies import is_fed_past_regulator, window_of
 
 
 def coin_cells_are_warned(design: Design) -> Iterator[Breach]:
@@ -20,3 +28,68 @@ def coin_cells_are_warned(design: Design) -> Iterator[Breach]:
             working=(Working(formula="caution by kind of source", substituted=rail.source.label, source="common-practice"),),
             numbers={"cells": 1},
         )
+
+
+def nodes_are_fed_inside_their_windows(design: Design) -> Iterator[Breach]:
+    """A board takes its supply at its own pin or through its regulator, a module what its carrier takes."""
+    for node in design.nodes.values():
+        rail = design.rails.get(node.rail_id or "")
+        for it in judge_supply(design, node):
+            window = window_of(node.part, rail.voltage.known) if node.part is not None and rail is not None else None
+            if rail is None or node.part is None or window is None:
+                continue
+            seen = rail.voltage.text if it.severity == "stop" else f"{rail.voltage.spread_text} at worst"
+            through = "at that pin" if is_fed_past_regulator(node.part, rail.voltage.known) else "through its own regulator"
+            limits = f"{si(window.low, 'V')} to {si(window.high, 'V')}"
+            yield Breach(
+                severity=it.severity,
+                where=f"{node.id}.supply",
+                stage=node.stage,
+                message=f"The {inner(node.label)} takes {limits} {through}; {rail.label} gives {seen}.",
+                working=(
+                    Working(
+                        formula="V_least ≤ V_rail ≤ V_most of its input",
+                        substituted=f"{rail.voltage.text}{f' ({rail.voltage.spread_text})' if rail.voltage.spread_text else ''} against {limits}",
+                        source=window.source,
+                    ),
+                ),
+                ways=partial(_other_supplies, design, node),
+                numbers={"off_v": max(window.low - rail.voltage.low, rail.voltage.high - window.high)},
+            )
+
+
+def _other_supplies(design: Design, node: NodeDesign) -> Iterator[Move]:
+    """Offer another rail at its place, and supplies that everything on its rail can stand."""
+    mine = design.rails[node.rail_id or ""]
+    for rail in design.rails.values():
+        if rail.id != mine.id and rail.end == node.end and rail.voltage.value is not None and _suits(node, rail.voltage):
+            yield Move(label=f"Feed it from {rail.label}", patch=at_path(("nodes", node.id, "rail"), rail.id))
+    if mine.source_id is None:
+        return
+    others = [it for it in design.nodes.values() if it.rail_id == mine.id and it.part is not None]
+    loads = [it.load for it in design.lamps.values() if it.load is not None and it.rail_id == mine.id and it.takes_rail]
+    for part in sorted(design.catalog.sources.values(), key=lambda it: (it.is_swallowed, abs(it.voltage_v.value - 5.0))):
+        volts = Slot(id="", stage="", label="", unit="V").stated(part.voltage_v)
+        is_fit = all(_suits(it, volts) for it in others)
+        if is_fit and all(it.rated.value is None or it.rated.low <= volts.known <= it.rated.high for it in loads):
+            patch = at_path(("sources", mine.source_id, "choice"), {"part": part.id, "overrides": None})
+            yield Move(label=f"Take {offered(part.label)}", patch=patch)
+            return
+
+
+def _suits(node: NodeDesign, volts: Value) -> bool:
+    window = window_of(node.part, volts.known) if node.part is not None else None
+    return window is None or (window.low <= volts.low and volts.high <= window.high)
+
+
+RULES: Final = (
+    Rule(
+        "SUP-INPUT-WINDOW",
+        "module",
+        nodes_are_fed_inside_their_windows,
+        "a board's or module's rail stands outside what its supply pin or its own regulator takes",
+        "only the rail's worst case does",
+        "board and module parts, from memory",
+    ),
+    Rule("COIN-CAUTION", "whole", coin_cells_are_warned, "", "a coin cell", "common practice"),
+)

@@ -2,13 +2,17 @@
 
 import string
 from collections.abc import Iterator
+from typing import Final
 
 from oddlamp.core.base import Working, first_free
 from oddlamp.core.behaviour.lights import lit_after
-from oddlamp.core.design import Design, HandsetDesign, TalkDesign, VocabularyDesign, WordDesign
-from oddlamp.core.findings import Breach, Move
+from oddlamp.core.checks.findings import Breach, Move, Rule
+from oddlamp.core.design.design import Design
+from oddlamp.core.design.talks import HandsetDesign, TalkDesign, VocabularyDesign, WordDesign
+from oddlamp.core.english import plural
 from oddlamp.core.plan.document import at_path
 from oddlamp.core.plan.text import ENDINGS, shown
+from oddlamp.core.words.framing import parser_of, said_by, sent_bytes
 
 
 def hex_names(content: bytes) -> str:
@@ -16,7 +20,13 @@ def hex_names(content: bytes) -> str:
     return " ".join(f"0x{byte:02X}" for byte in content)
 
 
-def _heard_out(vocabulary: VocabularyDesign, direction: str) -> list[WordDesign]:
+def named(content: bytes) -> str:
+    """Write bytes as a reader knows them: characters where they are, names where they are not."""
+    return "".join(map(shown, content)) if all(33 <= byte < 127 for byte in content) else " ".join(map(shown, content))
+
+
+def heard_out(vocabulary: VocabularyDesign, direction: str) -> list[WordDesign]:
+    """Return the words of one direction."""
     return [word for word in vocabulary.words if word.direction == direction]
 
 
@@ -51,14 +61,14 @@ def words_differ(design: Design) -> Iterator[Breach]:
     for vocabulary in _open(design):
         for direction in ("out", "back"):
             seen: dict[bytes, WordDesign] = {}
-            for word in _heard_out(vocabulary, direction):
+            for word in heard_out(vocabulary, direction):
                 first = seen.setdefault(word.content, word)
                 if first is not word:
                     yield Breach(
                         severity="stop",
                         where=f"{vocabulary.id}.{word.id}",
                         stage=vocabulary.stage,
-                        message=f"{first.label} and {word.label} are both {word.text}.",
+                        message=f"{first.label} and {word.label} are both {named(word.content)}.",
                         working=(
                             Working(
                                 formula="each word its own bytes",
@@ -76,7 +86,7 @@ def no_word_starts_another(design: Design) -> Iterator[Breach]:
     for vocabulary in _open(design):
         if vocabulary.terminator:
             continue
-        words = _heard_out(vocabulary, "out")
+        words = heard_out(vocabulary, "out")
         for short in words:
             for long in words:
                 if len(short.content) < len(long.content) and long.content.startswith(short.content):
@@ -84,7 +94,7 @@ def no_word_starts_another(design: Design) -> Iterator[Breach]:
                         severity="stop",
                         where=f"{vocabulary.id}.{long.id}",
                         stage=vocabulary.stage,
-                        message=f"{short.text} starts {long.text}, and nothing ends a word: sending {long.text} does {short.label} first.",
+                        message=f"{named(short.content)} starts {named(long.content)}, and nothing ends a word: sending {named(long.content)} does {short.label} first.",
                         working=(
                             Working(
                                 formula="no word is the start of another",
@@ -108,7 +118,7 @@ def endings_fit(design: Design) -> Iterator[Breach]:
 
 
 def _unended(vocabulary: VocabularyDesign) -> Iterator[Breach]:
-    words = _heard_out(vocabulary, "out")
+    words = heard_out(vocabulary, "out")
     for word in words:
         starts = any(word.content.startswith(other.content) and len(other.content) < len(word.content) for other in words)
         if not vocabulary.terminator and len(word.content) > 1 and not starts:
@@ -116,7 +126,7 @@ def _unended(vocabulary: VocabularyDesign) -> Iterator[Breach]:
                 severity="stop",
                 where=f"{vocabulary.id}.{word.id}",
                 stage=vocabulary.stage,
-                message=f"{word.text} is {len(word.content)} bytes, and each byte is read by itself: it is never heard.",
+                message=f"{named(word.content)} is {len(word.content)} bytes, and each byte is read by itself: it is never heard.",
                 working=(
                     Working(
                         formula="one byte a word where nothing ends it",
@@ -132,7 +142,7 @@ def _unended(vocabulary: VocabularyDesign) -> Iterator[Breach]:
                 severity="stop",
                 where=f"{vocabulary.id}.{word.id}",
                 stage=vocabulary.stage,
-                message=f"{word.text} holds its own terminator {hex_names(vocabulary.terminator)}: it ends too soon.",
+                message=f"{named(word.content)} holds its own terminator {hex_names(vocabulary.terminator)}: it ends too soon.",
                 working=(
                     Working(formula="no terminator inside a word", substituted=hex_names(word.content), source="common-practice"),
                 ),
@@ -142,35 +152,30 @@ def _unended(vocabulary: VocabularyDesign) -> Iterator[Breach]:
 
 
 def _ending_of(talk: TalkDesign, handset: HandsetDesign) -> Iterator[Breach]:
+    """Let the listener's own parser hear what the phone says: every word must come out, and nothing else."""
     vocabulary, added = talk.vocabulary, ENDINGS[handset.appends.id]
     wanted = vocabulary.terminator if vocabulary.terminator in ENDINGS.values() else b""
     if added == wanted:
         return
+    is_heard = all(_comes_out(handset, vocabulary, word) for word in heard_out(vocabulary, "out"))
     names = " ".join(f"{shown(byte)} (0x{byte:02X})" for byte in added) or "nothing"
     want = " ".join(f"{shown(byte)} (0x{byte:02X})" for byte in wanted) or "none"
-    harmless = not vocabulary.terminator and not any(
-        bytes((byte,)) == word.content for byte in added for word in vocabulary.words
-    )
-    if not vocabulary.terminator:
-        what = "ignores them as unknown" if harmless else "takes them for words"
-        message = f"The phone adds {names} to every message. These words are single bytes, so the listener {what}."
+    if is_heard:
+        spare = plural(len(added), "byte")
+        message = f"The phone adds {names} to every message. No word uses it, so the listener passes over it: {spare} more on the wire each time."
+    elif not vocabulary.terminator:
+        message = f"The phone adds {names} to every message. These words are single bytes, so the listener takes them for words."
     else:
         message = f"The phone adds {names}; these words want {want}. The listener never hears a whole word."
     ending = next(name for name, content in ENDINGS.items() if content == wanted)
-    fixes = [
-        Move(label=f"Let the phone add {want if wanted else 'nothing'}", patch=at_path(("nodes", handset.id, "appends"), ending))
-    ]
+    let_add = at_path(("nodes", handset.id, "appends"), ending)
+    fixes = [Move(label=f"Let the phone add {want if wanted else 'nothing'}", patch=let_add)]
     if added:
-        fixes.append(
-            Move(
-                label=f"End words with {handset.appends.label}",
-                patch=at_path(
-                    ("vocabularies", vocabulary.id, "framing"), {"kind": "terminated", "terminator": handset.appends.id}
-                ),
-            )
-        )
+        framing = {"kind": "terminated", "terminator": handset.appends.id}
+        patch = at_path(("vocabularies", vocabulary.id, "framing"), framing)
+        fixes.append(Move(label=f"End words with {handset.appends.label}", patch=patch))
     yield Breach(
-        severity="look" if harmless else "stop",
+        severity="look" if is_heard else "stop",
         where=f"{talk.id}.{handset.id}",
         stage=vocabulary.stage,
         message=message,
@@ -186,23 +191,36 @@ def _ending_of(talk: TalkDesign, handset: HandsetDesign) -> Iterator[Breach]:
     )
 
 
+def _comes_out(handset: HandsetDesign, vocabulary: VocabularyDesign, word: WordDesign) -> bool:
+    """Tell whether what follows a word, said twice, spoils nothing: a number for a character is another rule's."""
+    ending = said_by(handset, vocabulary, word)[len(sent_bytes(word, handset)) :]
+    parser = parser_of(vocabulary, "out")
+    heard = [it.taken for _, it in parser.feed((word.content + ending) * 2)]
+    expected = [word.content] if vocabulary.terminator else [bytes((byte,)) for byte in word.content]
+    return heard == expected * 2 and not parser.pending
+
+
 def characters_are_characters(design: Design) -> Iterator[Breach]:
     """A phone that sends numbers does not send the characters of the words, and the reverse."""
     for talk in design.talks.values():
         handset = design.handsets.get(talk.a)
         if handset is None or talk.vocabulary.open_because is not None:
             continue
-        for word in _heard_out(talk.vocabulary, "out"):
+        for word in heard_out(talk.vocabulary, "out"):
             sent = sent_bytes(word, handset)
             if sent == word.content and not (
                 handset.sends_as.id == "characters" and len(word.content) == 1 and word.content[0] < 10
             ):
                 continue
             if handset.sends_as.id == "numbers":
-                message = f"The phone sends {word.text} as the number {sent[0]} (0x{sent[0]:02X}). The listener waits for the character {word.text} (0x{word.content[0]:02X})."
+                waits = (
+                    f"{'character' if len(word.content) == 1 else 'characters'} {named(word.content)} ({hex_names(word.content)})"
+                )
+                message = f"The phone sends {named(word.content)} as the number {sent[0]} (0x{sent[0]:02X}). The listener waits for the {waits}."
                 fix = Move(label="Let the phone send characters", patch=at_path(("nodes", handset.id, "sends_as"), "characters"))
             else:
                 digit = chr(48 + word.content[0])
+                sent = digit.encode()
                 message = f"{word.label} is the number {word.content[0]} (0x{word.content[0]:02X}). A phone that sends characters sends {digit} as 0x{48 + word.content[0]:02X}."
                 fix = Move(
                     label=f"Listen for the character {digit}",
@@ -225,20 +243,13 @@ def characters_are_characters(design: Design) -> Iterator[Breach]:
             )
 
 
-def sent_bytes(word: WordDesign, handset: HandsetDesign) -> bytes:
-    """Return the bytes a handset sends for a word, without what it adds: a number where it sends numbers."""
-    if handset.sends_as.id == "numbers" and word.text.isdigit() and int(word.text) < 256:
-        return bytes((int(word.text),))
-    return word.content
-
-
 def there_is_a_way_to_dark(design: Design) -> Iterator[Breach]:
     """Some word switches everything off that the words can switch on."""
     for vocabulary in _open(design):
         for host in dict.fromkeys(talk.b for talk in design.vocabulary_talks(vocabulary.id)):
             heard = {
                 word.id: [action for _, rule in design.rules_of(host) if rule.when.heard == word.id for action in rule.do]
-                for word in _heard_out(vocabulary, "out")
+                for word in heard_out(vocabulary, "out")
             }
             lights = {lamp for actions in heard.values() for lamp, lit in lit_after(design, actions).items() if lit}
             dark_by = [
@@ -267,7 +278,7 @@ def there_is_a_way_to_dark(design: Design) -> Iterator[Breach]:
 def _add_dark(design: Design, vocabulary: VocabularyDesign, host: str, lamps: list[str]) -> Move:
     unused = [
         word.id
-        for word in _heard_out(vocabulary, "out")
+        for word in heard_out(vocabulary, "out")
         if word.id in ("off", "dark") and not any(rule.when.heard == word.id for rule in design.plan.rules.values())
     ]
     word_id = unused[0] if unused else first_free("dark", lambda name: any(word.id == name for word in vocabulary.words))
@@ -281,3 +292,95 @@ def _add_dark(design: Design, vocabulary: VocabularyDesign, host: str, lamps: li
     return Move(
         label=f"Let {label} switch everything off" if unused else f"Add {label}, which switches everything off", patch=patch
     )
+
+
+def there_are_words(design: Design) -> Iterator[Breach]:
+    """A talk has something to say."""
+    for vocabulary in _open(design):
+        talks = design.vocabulary_talks(vocabulary.id)
+        if vocabulary.words or not talks:
+            continue
+        yield Breach(
+            severity="look",
+            where=vocabulary.id,
+            stage=vocabulary.stage,
+            message="There are no words: the phone has nothing to send, and nothing to light with.",
+            working=(Working(formula="at least one word", substituted="none", source="common-practice"),),
+            fixes=tuple(_first_words(design, vocabulary, talks[0].b)),
+            numbers={"words": 1},
+        )
+
+
+def _first_words(design: Design, vocabulary: VocabularyDesign, host: str) -> Iterator[Move]:
+    lamps = [lamp.id for lamp in design.lamps.values() if lamp.host == host]
+    rules: dict[str, object] = {}
+    for word in ("on", "off"):
+        rule_id = first_free(f"when_{word}", design.plan.rules.__contains__)
+        rules[rule_id] = {"host": host, "when": {"heard": word}, "do": [{"verb": word, "target": lamp} for lamp in lamps]}
+    if lamps:
+        patch = {"vocabularies": {vocabulary.id: {"words": {"on": {}, "off": {}}}}, "rules": rules}
+        yield Move(label="Add On and Off for all lamps", patch=patch)
+
+
+def words_are_obeyed(design: Design) -> Iterator[Breach]:
+    """Every word does something where it is heard."""
+    for vocabulary in _open(design):
+        for host in dict.fromkeys(talk.b for talk in design.vocabulary_talks(vocabulary.id)):
+            obeyed = {rule.when.heard for _, rule in design.rules_of(host) if rule.do}
+            for word in heard_out(vocabulary, "out"):
+                if word.id in obeyed:
+                    continue
+                yield Breach(
+                    severity="look",
+                    where=f"{vocabulary.id}.{word.id}",
+                    stage=vocabulary.stage,
+                    message=f"{word.label} is heard and does nothing: no rule obeys it.",
+                    working=(
+                        Working(formula="a rule for every word", substituted=f"none for {word.label}", source="common-practice"),
+                    ),
+                    fixes=tuple(_obey(design, vocabulary, word, host)),
+                    numbers={"rules": 1},
+                )
+
+
+def _obey(design: Design, vocabulary: VocabularyDesign, word: WordDesign, host: str) -> Iterator[Move]:
+    """Offer what the word's name says, a lamp to switch to and fro, or to take it out."""
+    lamps = [lamp for lamp in design.lamps.values() if lamp.host == host]
+    rule_id = first_free(f"when_{word.id}"[:38], design.plan.rules.__contains__)
+    if lamps and word.id in ("on", "off", "dark"):
+        verb = "on" if word.id == "on" else "off"
+        do = [{"verb": verb, "target": lamp.id} for lamp in lamps]
+        patch = at_path(("rules", rule_id), {"host": host, "when": {"heard": word.id}, "do": do})
+        yield Move(label=f"Let {word.label} switch everything {verb}", patch=patch)
+    elif lamps:
+        do = [{"verb": "toggle", "target": lamps[0].id}]
+        patch = at_path(("rules", rule_id), {"host": host, "when": {"heard": word.id}, "do": do})
+        yield Move(label=f"Let {word.label} switch {lamps[0].label} on and off", patch=patch)
+    yield Move(label=f"Take {word.label} out", patch=design.taking_out.without_word(vocabulary.id, word.id))
+
+
+RULES: Final = (
+    Rule("CMD-DUP", "words", words_differ, "two words of one direction are the same bytes", "", "ISO/IEC 646"),
+    Rule("CMD-PREFIX", "words", no_word_starts_another, "nothing ends a word and one starts another", "", "common practice"),
+    Rule(
+        "CMD-ENDING",
+        "words",
+        endings_fit,
+        "what the phone adds is not what the words want and a word is lost or a byte is taken for one; a word of several bytes without an ending; a word that holds its own terminator",
+        "single bytes, and the phone adds bytes that no word is",
+        "ISO/IEC 646",
+    ),
+    Rule(
+        "CMD-CHAR-NUMBER",
+        "words",
+        characters_are_characters,
+        "the phone sends numbers where characters are listened for, or the reverse",
+        "",
+        "ISO/IEC 646",
+    ),
+    Rule(
+        "CMD-NO-STOP", "words", there_is_a_way_to_dark, "", "no word puts out everything the words can light", "common practice"
+    ),
+    Rule("CMD-NONE", "words", there_are_words, "", "a talk without any word", "common practice"),
+    Rule("CMD-NO-RULE", "words", words_are_obeyed, "", "a word that no rule of its listener obeys", "common practice"),
+)

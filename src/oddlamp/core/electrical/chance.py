@@ -5,9 +5,10 @@ from typing import TYPE_CHECKING, Final
 
 from pydantic import Field
 
-from oddlamp.core.base import Model, and_list, si
+from oddlamp.core.base import Model, si
 from oddlamp.core.electrical.led import LedBranch, Spread
 from oddlamp.core.electrical.level import Divider
+from oddlamp.core.english import and_list
 
 if TYPE_CHECKING:
     import numpy as np

@@ -1,6 +1,6 @@
 """LED branches: the series resistor, the current it really gives, and the worst case of it."""
 
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 from typing import Annotated, Final
 
 from pydantic import Field
@@ -24,7 +24,6 @@ class Spread:
 
 
 NOTHING: Final = Spread(least=0.0, value=0.0, most=0.0)
-CURVE_BELOW_RATIO: Final = 1 / 3
 CURVE_BELOW_V: Final = 0.5
 
 
@@ -144,8 +143,8 @@ def led_point(branch: LedBranch, *, resistance_ohm: float, wanted_current_a: flo
     The most: highest drive, least drop, least resistor, ideal pin. The least: the opposite corner with
     the pin's worst resistance, which the others at their most load too. A corner below the LED's drop gives no current
     by a constant drop. On one shared resistor nothing makes the strings share alike: one may take all, or nothing.
-    Where little is left for the resistor and the constant drop gives under a third of what is wanted, only the
-    curve says anything, and stands in its place.
+    Where under half a volt is left for the resistor only the curve says anything, worst case too, and stands in the
+    place of the constant drop.
     Args:
         branch: the branch with its spreads.
         resistance_ohm: the resistor fitted, ohm; 0 for none.
@@ -168,12 +167,7 @@ def led_point(branch: LedBranch, *, resistance_ohm: float, wanted_current_a: flo
     others_v = (branch.in_parallel - 1) * others_a * driver.most
     least_a = 0.0 if branch.is_shared else max(0.0, least_v - others_v) / (high_ohm + driver.most)
     curve_a = _by_curve(branch, fitted_ohm)
-    is_by_curve = (
-        curve_a is not None
-        and wanted_current_a is not None
-        and branch.left_v < CURVE_BELOW_V
-        and nominal_a < CURVE_BELOW_RATIO * wanted_current_a
-    )
+    is_by_curve = curve_a is not None and wanted_current_a is not None and branch.left_v < CURVE_BELOW_V
     if is_by_curve and curve_a is not None:
         current_a, with_pin_a, working = curve_a, curve_a.value, _curve_working(branch, fitted_ohm, curve_a)
         spread_ratio = curve_a.most / curve_a.least if curve_a.least > 0 else None  # none where one may take nothing
@@ -206,9 +200,16 @@ def _by_curve(branch: LedBranch, fitted_ohm: float) -> Spread | None:
     drive, drop, driver, t = branch.drive_voltage_v, branch.driver_drop_v, branch.driver_resistance_ohm, branch.tolerance_ratio
 
     def at(drive_v: float, string_v: float, kept_v: float, ohm: float) -> float:
-        curve = replace(branch.curve, forward_voltage_v=string_v / branch.in_series) if branch.curve else None
-        if curve is None:
+        known = branch.curve
+        if known is None:
             return 0.0
+        # Built outright: a review makes hundreds, and replacing one field of a record takes ten times as long.
+        curve = DiodeCurve(
+            forward_voltage_v=string_v / branch.in_series,
+            at_current_a=known.at_current_a,
+            ideality=known.ideality,
+            series_ohm=known.series_ohm,
+        )
         return curve_current_a(curve, drive_v=drive_v - kept_v, resistance_ohm=ohm, in_series=branch.in_series)
 
     forward, others, least_a = branch.forward_voltage_v, branch.in_parallel - 1, 0.0

@@ -202,12 +202,13 @@ def rise_time_s(*, resistance_ohm: float, capacitance_f: float) -> float:
 
 
 def shifter_edge_s(
-    *, pull_ohm: float, capacitance_f: float, rail_v: float, gate_v: float, threshold_v: float, sender_ohm: float
+    *, pull_ohm: float, capacitance_f: float, rail_v: float, gate_v: float, threshold_v: float, sender_ohm: float, goes_up: bool
 ) -> float:
     """Return the 10 to 90 % rise time behind a one-MOSFET shifter, s.
 
-    The MOSFET passes the sender's own rise up to its gate less its threshold, or its body diode does up to a diode
-    less, whichever is more; the receiver's pull-up does the rest alone.
+    The MOSFET passes the sender's own rise up to its gate less its threshold. Its body diode points from the lower
+    supply's side to the higher one's: only that way it passes up to a diode less, where that is more. The receiver's
+    pull-up does the rest alone.
     Args:
         pull_ohm: on the receiver's side, ohm.
         capacitance_f: of input and wire, F.
@@ -215,16 +216,53 @@ def shifter_edge_s(
         gate_v: where the gate is tied, the lower of the two supplies, V.
         threshold_v: of the MOSFET, V.
         sender_ohm: what lifts the sender's side to the gate's supply: its output resistance, or its pull-up, ohm.
+        goes_up: the receiver stands at the higher supply.
     Source: RC edges in two stretches, R C ln((V - V_1) / (V - V_2)).
     """
     begins_v, ends_v = 0.1 * rail_v, 0.9 * rail_v
-    passed_v = min(max(gate_v - min(threshold_v, BODY_DIODE_V), begins_v), ends_v)
+    passed_v = min(max(shifter_passes_v(gate_v=gate_v, threshold_v=threshold_v, goes_up=goes_up), begins_v), ends_v)
     first_s = 0.0
     if passed_v > begins_v:
         together_ohm = parallel_ohm(pull_ohm, sender_ohm)
         towards_v = together_ohm * (rail_v / pull_ohm + gate_v / sender_ohm)
         first_s = together_ohm * capacitance_f * math.log((towards_v - begins_v) / (towards_v - passed_v))
     return first_s + pull_ohm * capacitance_f * math.log((rail_v - passed_v) / (rail_v - ends_v))
+
+
+def shifter_passes_v(*, gate_v: float, threshold_v: float, goes_up: bool) -> float:
+    """Return up to where a one-MOSFET shifter passes a rising edge by itself, V. Source: V_GS = V_th; body diode from memory."""
+    return gate_v - (min(threshold_v, BODY_DIODE_V) if goes_up else threshold_v)
+
+
+def pulled_between(level_v: Spread, *, source_ohm: Spread, pull_v: Spread, pull_ohm: float, tolerance_ratio: float) -> Level:
+    """Return where a line stands that a sender drives through a resistance while a resistor pulls it to a rail.
+
+    Every corner is tried: either end of both volts, of what the sender's level comes through, and of the pull.
+    Args:
+        level_v: what would arrive without the pull, V.
+        source_ohm: what it comes through, ohm; all over 0.
+        pull_v: the volts it is pulled to.
+        pull_ohm: of the pull, ohm, within ``tolerance_ratio``.
+    Source: Kirchhoff's law at the node, V = (V_s R_p + V_p R_s) / (R_s + R_p).
+    """
+
+    def stands_v(from_v: float, through_ohm: float, to_v: float, by_ohm: float) -> float:
+        return (from_v * by_ohm + to_v * through_ohm) / (through_ohm + by_ohm)
+
+    nominal = stands_v(level_v.value, source_ohm.value, pull_v.value, pull_ohm)
+    ohms = [(through, pull_ohm * side) for through in (source_ohm.least, source_ohm.most) for side in (1 - tolerance_ratio, 1 + tolerance_ratio)]  # fmt: skip
+    least = min(stands_v(level_v.least, through, pull_v.least, by) for through, by in ohms)
+    most = max(stands_v(level_v.most, through, pull_v.most, by) for through, by in ohms)
+    put_in = f"({si(level_v.value, 'V')} · {si(pull_ohm, 'ohm')} + {si(pull_v.value, 'V')} · {si(source_ohm.value, 'ohm')}) / ({si(source_ohm.value, 'ohm')} + {si(pull_ohm, 'ohm')}) = {si(nominal, 'V')}"
+    return Level(
+        voltage_v=Spread(least=least, value=nominal, most=most),
+        working=(
+            Working(formula="V = (V_s R_pull + V_pull R_s) / (R_s + R_pull)", substituted=put_in, source=DIVIDER),
+            Working(
+                formula="at worst: both ends of all four", substituted=f"{si(least, 'V')} to {si(most, 'V')}", source=DIVIDER
+            ),
+        ),
+    )
 
 
 def parallel_ohm(one_ohm: float, other_ohm: float) -> float:

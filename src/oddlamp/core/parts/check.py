@@ -7,6 +7,7 @@ from oddlamp.core.electrical.diode import ideality_of
 from oddlamp.core.errors import FieldProblem, PlanInvalid
 from oddlamp.core.parts.models import Catalog, LedPart, LoadPart
 from oddlamp.core.parts.own import as_used, figures_of, with_own_parts
+from oddlamp.core.plan.built import as_built, path_of
 from oddlamp.core.plan.fields import OwnValue, PartChoice
 from oddlamp.core.plan.model import Plan
 
@@ -15,8 +16,9 @@ def check_parts(plan: Plan, catalog: Catalog) -> None:
     """Refuse a plan that names parts the catalogue does not hold.
 
     Raises:
-        PlanInvalid: lists every unknown part with the ids there are.
+        PlanInvalid: lists every unknown part with the ids there are, or what a built line keeps that cannot be read.
     """
+    as_built(plan)
     problems = (*_own_problems(plan, catalog), *_choice_problems(plan, with_own_parts(catalog, plan.parts)))
     if problems:
         first = problems[0]
@@ -106,10 +108,24 @@ def choices(plan: Plan, catalog: Catalog) -> Iterator[tuple[str, PartChoice | No
             switches = {key: it for key, it in catalog.transistors.items() if drive.school in (None, it.kind)}
             yield f"lamps.{name}.drive.choice", drive.choice, switches or catalog.transistors
     for name, signal in plan.signals.items():
-        if signal.built is not None:
-            yield f"signals.{name}.built.led", PartChoice(part=signal.built.led), catalog.leds
+        for place, value in signal.built.places.items() if signal.built is not None else ():
+            table = _table_at(plan, catalog, path_of(place))
+            if table and isinstance(value, str):
+                yield f"signals.{name}.built.places.{place}", PartChoice(part=value), table
     for name, vocabulary in plan.vocabularies.items():
         yield f"vocabularies.{name}.dialect", PartChoice(part=vocabulary.dialect), catalog.modules
+
+
+def _table_at(plan: Plan, catalog: Catalog, path: tuple[str, ...]) -> Mapping[str, Model]:
+    """Return the parts that may stand at a path of the plan; none where it names no part."""
+    if path[-1] != "part" or path[0] != "lamps" or path[1] not in plan.lamps:
+        return {}
+    if path[-2] == "led":
+        return catalog.leds
+    if "drive" in path:
+        return catalog.transistors
+    kind = plan.lamps[path[1]].kind
+    return {key: it for key, it in catalog.pixels.items() if it.kind == kind} or loads_of(catalog, kind)
 
 
 def loads_of(catalog: Catalog, kind: str) -> dict[str, LoadPart]:

@@ -86,6 +86,9 @@ class LogicPart(InputLevels):
     summary: str
     radios: tuple[Literal["classic", "ble", "wifi"], ...] = ()
     logic_voltage_v: Sourced | None = Field(default=None, description="Level of the pins; absent where it is the rail's own")
+    supply_v: Sourced | None = Field(default=None, description="What feeds it past its own regulator: its pins stand at that")
+    input_window_v: Sourced | None = Field(default=None, description="What its own regulator takes, least to most")
+    regulated_v: Sourced | None = Field(default=None, description="What that makes, where its pins otherwise stand at their rail")
     chip_most_a: Sourced | None = Field(default=None, description="All pins together, absolute")
     port_groups: tuple[PortGroup, ...] = ()
     output_resistance_ohm: Sourced = Field(description="Typical, and most at worst, of a driven pin")
@@ -180,6 +183,9 @@ class LoadPart(Model):
     label: str
     kind: Literal["relay", "relay-module", "buzzer", "strip", "matrix"]
     voltage_v: Sourced
+    works_from_v: Sourced | None = Field(
+        default=None, description="Lowest volts it still works at, dimmer; rated ones are voltage_v"
+    )
     coil_ohm: Sourced | None = None
     current_a: Sourced | None = Field(default=None, description="Current at its volts; for a strip, of one metre")
     is_coil: bool = False
@@ -200,6 +206,9 @@ class PixelPart(InputLevels):
     label: str
     kind: Literal["pixels-one-wire", "pixels-clocked"]
     voltage_v: Sourced
+    works_from_v: Sourced | None = Field(
+        default=None, description="Lowest volts it still works at, dimmer; rated ones are voltage_v"
+    )
     colour_current_a: Sourced = Field(description="One colour of one address at full")
     dark_current_a: Sourced
     edge_most_s: Sourced = Field(description="Longest rise of its data line")

@@ -1,10 +1,13 @@
 """Pins for every line of the plan: settled ones first, then the first pin that can, marked proposed."""
 
-from oddlamp.core.design import CrossingDesign, LampDesign, NodeDesign, PinDesign
-from oddlamp.core.electrical.crossings import key_line
+from collections.abc import Mapping
+from typing import Literal, NamedTuple
+
+from oddlamp.core.design.lines import PinDesign
+from oddlamp.core.design.supplies import NodeDesign
 from oddlamp.core.parts.models import LogicPart, Pin
-from oddlamp.core.plan.lights import SIGNALS_BY_KIND
 from oddlamp.core.plan.model import Plan, Signal
+from oddlamp.core.plan.signals import Line, Needs
 
 ABILITY_NAMES = {
     "digital-out": "an output",
@@ -16,95 +19,92 @@ ABILITY_NAMES = {
 }
 
 
-def assign_pins(
-    plan: Plan, nodes: dict[str, NodeDesign], lamps: dict[str, LampDesign], crossings: dict[str, CrossingDesign]
-) -> dict[str, PinDesign]:
-    """Give every line that ends at a pin its pin.
+class _Request(NamedTuple):
+    """One end of a line that takes a pin."""
 
-    Takes the requests that the fewest pins can serve first, and of the pins that can, the calmest:
-    not on the upload or the status LED, not read or moving at start-up, with the fewest other abilities.
+    line: Line
+    field: Literal["pin", "far_pin"]
+    host: str
+    needs: Needs
+    wishes: Needs
+    signal: Signal
+
+    @property
+    def settled(self) -> str | None:
+        """The pin the plan names."""
+        return self.signal.pin if self.field == "pin" else self.signal.far_pin
+
+
+def assign_pins(plan: Plan, nodes: Mapping[str, NodeDesign], lines: Mapping[str, Line]) -> tuple[PinDesign, ...]:
+    """Give every end of a line that takes a pin its pin, in the order of the lines.
+
+    Takes the requests that the fewest pins can serve first, and of the pins that can, the calmest: not read at
+    start-up, not on the upload or the status LED, not moving at start-up, with the fewest other abilities. What a line
+    only wishes for is looked for first, and done without where no pin is left that can.
     """
-    requests = _requests(plan, nodes, lamps, crossings)
-    pins: dict[str, PinDesign] = {}
-    for host_id in dict.fromkeys(host for _, host, _ in requests):
-        part = nodes[host_id].part
-        mine = [(signal_id, needs) for signal_id, host, needs in requests if host == host_id]
-        taken = {label for signal_id, _ in mine if (label := (plan.signals.get(signal_id) or Signal()).pin)}
-        for signal_id, needs in sorted(mine, key=lambda it: len(_able(part, it[1]))):
-            signal = plan.signals.get(signal_id) or Signal()
-            if signal.pin is not None:
-                pins[signal_id] = PinDesign(signal_id, host_id, needs, signal.pin, "own", "", signal)
-                continue
-            free = [pin for pin in _able(part, needs) if pin.label not in taken]
-            best = min(free, key=_unease) if free else None
-            if best is not None:
-                taken.add(best.label)
-            why = "the first calm pin that can" if best else _why_none(part, needs)
-            pins[signal_id] = PinDesign(signal_id, host_id, needs, best.label if best else None, "proposed", why, signal)
-    return {signal_id: pins[signal_id] for signal_id, _, _ in requests}
+    requests = _requests(plan, nodes, lines)
+    pins: dict[tuple[str, str], PinDesign] = {}
+    for host in dict.fromkeys(request.host for request in requests):
+        part = nodes[host].part
+        mine = [request for request in requests if request.host == host]
+        taken = {label for request in mine if (label := request.settled)}
+        # Lines that need the same are many, and what can serve them is the same pins in the same order.
+        able = {needs: _able(part, needs) for it in mine for needs in (it.needs, it.needs | it.wishes)}
+        for request in sorted(mine, key=lambda it: len(able[it.needs | it.wishes] or able[it.needs])):
+            pins[request.line.id, request.field] = _assign(able, request, taken)
+    return tuple(pins[request.line.id, request.field] for request in requests)
 
 
-def first_free_pin(part: LogicPart, needs: frozenset[str], taken: set[str]) -> Pin | None:
+def _assign(able: Mapping[Needs, list[Pin]], request: _Request, taken: set[str]) -> PinDesign:
+    line, field, host, needs, wishes, signal = request
+    if request.settled is not None:
+        return PinDesign(line, field, host, needs, request.settled, "own", "", signal)
+    best = next((pin for pin in (*able[needs | wishes], *able[needs]) if pin.label not in taken), None)
+    if best is not None:
+        taken.add(best.label)
+    why = "the first calm pin that can" if best else _why_none(len(able[needs]), needs)
+    return PinDesign(line, field, host, needs, best.label if best else None, "proposed", why, signal)
+
+
+def first_free_pin(part: LogicPart, needs: Needs, taken: set[str]) -> Pin | None:
     """Return the calmest pin that can and is not taken, or None."""
-    return min((pin for pin in _able(part, needs) if pin.label not in taken), key=_unease, default=None)
+    return next((pin for pin in _able(part, needs) if pin.label not in taken), None)
 
 
-def needs_in_words(needs: frozenset[str]) -> str:
+def needs_in_words(needs: Needs) -> str:
     """Name what a line needs of its pin."""
     return " and ".join(ABILITY_NAMES[need] for need in sorted(needs - {"digital-out"} if "pwm" in needs else needs))
 
 
-def _able(part: LogicPart | None, needs: frozenset[str]) -> list[Pin]:
-    return [pin for pin in part.pins if needs <= set(pin.can)] if part else []
+def _able(part: LogicPart | None, needs: Needs) -> list[Pin]:
+    """List the pins that can, the calmest first."""
+    return sorted((pin for pin in part.pins if needs <= set(pin.can)), key=unease) if part else []
 
 
-def _unease(pin: Pin) -> tuple[bool, bool, bool, int]:
-    return pin.busy_with is not None, pin.strap is not None, not pin.is_quiet_at_start, len(pin.can)
+def unease(pin: Pin) -> tuple[bool, bool, bool, bool, int]:
+    """Put pins in order, the calmest first."""
+    return (pin.strap is not None, pin.busy_with == "upload", pin.busy_with is not None, not pin.is_quiet_at_start, len(pin.can))
 
 
-def _why_none(part: LogicPart | None, needs: frozenset[str]) -> str:
-    able = _able(part, needs)
-    if not able:
+def _why_none(count: int, needs: Needs) -> str:
+    if not count:
         return f"no pin here can be {needs_in_words(needs)}"
-    return (
-        f"all {len(able)} pins that can be {needs_in_words(needs)} are taken"
-        if len(able) > 1
-        else f"the one pin that can be {needs_in_words(needs)} is taken"
+    what = (
+        f"all {count} pins that can be {needs_in_words(needs)} are"
+        if count > 1
+        else f"the one pin that can be {needs_in_words(needs)} is"
     )
+    return f"{what} taken"
 
 
-def _requests(
-    plan: Plan, nodes: dict[str, NodeDesign], lamps: dict[str, LampDesign], crossings: dict[str, CrossingDesign]
-) -> list[tuple[str, str, frozenset[str]]]:
-    """List (line, host, what it needs of a pin) for every line that takes one."""
-    out: list[tuple[str, str, frozenset[str]]] = []
-    for crossing in crossings.values():
-        ends = [(crossing.sender, "digital-out"), (crossing.receiver, "digital-in")]
-        boards = [(node, need) for node, need in ends if node.node.kind == "board"]
-        # A wire between two boards has a pin at each end, and one place in the plan: not assigned yet.
-        if len(boards) == 1 and not crossing.is_omitted:
-            out.append((crossing.id, boards[0][0].id, frozenset({boards[0][1]})))
-    dimmed = _dimmed(plan)
-    for lamp in lamps.values():
-        need = frozenset({"digital-out", "pwm"} if lamp.id in dimmed else {"digital-out"})
-        out += [(f"{lamp.id}.{lead}", lamp.host, need) for lead in SIGNALS_BY_KIND[lamp.kind]]
-    for name in plan.nodes:
-        key = key_line(plan, name)
-        if key is not None:
-            out.append((f"{name}.key", key[1], frozenset({"digital-out"})))
-    for name, it in plan.inputs.items():
-        out.append((f"{name}.in", it.host, frozenset({"analog-in" if it.kind == "knob" else "digital-in"})))
-    return [request for request in out if nodes[request[1]].part is not None]
-
-
-def _dimmed(plan: Plan) -> set[str]:
-    """Return the lamps some rule sets between dark and full, which takes PWM."""
-    dimmed: set[str] = set()
-    for rule in plan.rules.values():
-        for action in rule.do:
-            values = action.values
-            shades = () if values is None else (values.level, values.red, values.green, values.blue)
-            if action.verb in ("level", "colour") and any(shade not in (None, 0, 1) for shade in shades):
-                group = plan.groups.get(action.target or "")
-                dimmed |= set(group.members) if group else {action.target or ""}
-    return dimmed & {name for name, lamp in plan.lamps.items() if lamp.kind in ("led", "rgb", "buzzer")}
+def _requests(plan: Plan, nodes: Mapping[str, NodeDesign], lines: Mapping[str, Line]) -> list[_Request]:
+    found: list[_Request] = []
+    for line in lines.values():
+        signal = plan.signals.get(line.id) or Signal()
+        if signal.is_omitted:
+            continue
+        if line.near is not None and nodes[line.near].part is not None:
+            found.append(_Request(line, "pin", line.near, line.near_needs, line.near_wishes, signal))
+        if line.far_needs and nodes[line.far[0]].part is not None:
+            found.append(_Request(line, "far_pin", line.far[0], line.far_needs, frozenset(), signal))
+    return found

@@ -1,98 +1,93 @@
 """What is soldered stays as it is: built lines keep their values, whatever the plan says later."""
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Mapping
 from typing import Any, NamedTuple
 
+from oddlamp.core.plan.changes import value_at
 from oddlamp.core.plan.document import Document, at_path, dump_plan, join_patches, load_plan, merge_patch
-from oddlamp.core.plan.model import Built, Plan, Signal
+from oddlamp.core.plan.model import Plan, Settled
+from oddlamp.core.plan.signals import signals
+
+Path = tuple[str, ...]
 
 
-class Drift(NamedTuple):
+class BuiltDifference(NamedTuple):
     """One value of a built line that the plan now wants otherwise, in the unit of the path's last step."""
 
     signal_id: str
-    path: tuple[str, ...]
-    field: str
-    built: float | str
-    wanted: float | str
+    path: Path
+    built: Settled
+    wanted: Settled
 
 
-def as_built(plan: Plan) -> tuple[Plan, tuple[Drift, ...]]:
+def place_of(path: Path) -> str:
+    """Write a path as one text, as built lines keep it; ids may hold dots, never slashes."""
+    return "/".join(path)
+
+
+def path_of(place: str) -> Path:
+    """Read such a text."""
+    return tuple(place.split("/"))
+
+
+def as_built(plan: Plan) -> tuple[Plan, tuple[BuiltDifference, ...]]:
     """Put the values of built lines in the place of what the plan says of them.
 
     Returns:
         The plan as it stands on the bench, and every value of a built line that was edited since.
     """
-    lines = {name: signal for name, signal in plan.signals.items() if signal.is_built and signal.built}
-    if not lines:
+    frozen = list(_frozen(plan))
+    if not frozen:
         return plan, ()
-    document, drifts = dump_plan(plan), []
-    for name, signal in lines.items():
-        for field, path, value in _frozen(plan, name, signal):
-            wanted = _at(document, path)
-            if wanted is not None and wanted != value:
-                drifts.append(Drift(name, path, field, value, wanted))
-            document = merge_patch(document, at_path(path, value))
-    return load_plan(document), tuple(drifts)
+    document, found = dump_plan(plan), dict[Path, BuiltDifference]()
+    before = document
+    for signal_id, path, value in frozen:
+        wanted = value_at(before, path)
+        if wanted is not None and wanted != value:
+            found.setdefault(path, BuiltDifference(signal_id, path, value, wanted))
+        document = merge_patch(document, at_path(path, value))
+    return load_plan(document), tuple(found.values())
 
 
-def _frozen(plan: Plan, name: str, signal: Signal) -> Iterator[tuple[str, tuple[str, ...], float | str]]:
-    owner, _, lead = name.partition(".")
-    for field, value in (signal.built or Built()).model_dump(exclude_none=True).items():
-        path = built_path(name, field)
-        # A lamp taken out of the plan, or without channels, has nowhere to keep its resistor.
-        if path[0] != "lamps" or lead in _channels(plan, owner):
-            yield field, path, value
+def _frozen(plan: Plan) -> Iterator[tuple[str, Path, Settled]]:
+    """Walk what built lines keep; of a lamp that is something else now only the pins stay."""
+    lines = {name for name, signal in plan.signals.items() if signal.is_built and signal.built is not None}
+    if not lines:
+        return
+    there = signals(plan)
+    for name in plan.signals:
+        built = plan.signals[name].built
+        if name not in lines or built is None:
+            continue
+        for place, value in built.places.items():
+            path = path_of(place)
+            if path[0] == "signals" or (path[0] == "lamps" and name in there and fits(plan, path)):
+                yield name, path, value
 
 
-def _channels(plan: Plan, owner: str) -> tuple[str, ...]:
-    lamp = plan.lamps.get(owner)
-    return {"led": ("main",), "rgb": ("red", "green", "blue")}.get(lamp.kind, ()) if lamp else ()
+def fits(plan: Plan, path: Path) -> bool:
+    """Tell whether the plan has a place of this path: its lamp, and a field of that name in a lamp of that kind."""
+    lamp = plan.lamps.get(path[1])
+    return lamp is not None and path[2] in type(lamp).model_fields
 
 
-def built_path(signal_id: str, field: str) -> tuple[str, ...]:
-    """Return where the plan keeps a value that a built line freezes."""
-    owner, _, lead = signal_id.partition(".")
-    line = ("signals", signal_id)
-    return {
-        "pin": (*line, "pin"),
-        "resistor_ohm": ("lamps", owner, "channels", lead, "resistor_ohm"),
-        "led": ("lamps", owner, "channels", lead, "led", "part"),
-        "school": (*line, "shift", "school"),
-        "upper_ohm": (*line, "shift", "values", "upper_ohm"),
-        "lower_ohm": (*line, "shift", "values", "lower_ohm"),
-        "series_ohm": (*line, "shift", "values", "series_ohm"),
-        "pull_ohm": (*line, "shift", "values", "pull_ohm"),
-        "diode_v": (*line, "shift", "values", "diode_v"),
-        "tolerance_ratio": (*line, "shift", "values", "tolerance_ratio"),
-    }[field]
-
-
-def _at(document: Any, path: tuple[str, ...]) -> Any:
-    for step in path:
-        document = document.get(step) if isinstance(document, dict) else None
-    return document
-
-
-def freeze_patch(signal_id: str, built: dict[str, float | str]) -> Document:
-    """Build the merge patch that marks a line as built with these values, and settles them in the plan."""
-    settled = (at_path(built_path(signal_id, field), value) for field, value in built.items())
-    return join_patches([at_path(("signals", signal_id), {"is_built": True, "built": built}), *settled])
+def freeze_patch(signal_id: str, built: Mapping[Path, Settled]) -> Document:
+    """Build the merge patch that marks a line as built with these values, by their paths, and settles them in the plan."""
+    kept = {place_of(path): value for path, value in built.items()}
+    settled = (at_path(path, value) for path, value in built.items())
+    return join_patches([at_path(("signals", signal_id), {"is_built": True, "built": {"places": kept}}), *settled])
 
 
 def rework_patch(plan: Plan, patch: Document) -> Document | None:
     """Return a patch that rebuilds what it moves of built lines, or None where it moves none, or says itself what is built."""
     rebuilt = []
-    for name, signal in plan.signals.items():
-        if not signal.is_built or _reached(patch, ("signals", name, "built")):
-            continue
-        for field, path, value in _frozen(plan, name, signal):
-            if _reached(patch, path) and _at(patch, path) != value:
-                rebuilt.append(at_path(("signals", name, "built", field), _at(patch, path)))
+    for name, path, value in _frozen(plan):
+        if reaches(patch, path) and not reaches(patch, ("signals", name, "built")) and value_at(patch, path) != value:
+            rebuilt.append(at_path(("signals", name, "built", "places", place_of(path)), value_at(patch, path)))
     return join_patches([patch, *rebuilt]) if rebuilt else None
 
 
-def _reached(patch: Document, path: tuple[str, ...]) -> bool:
+def reaches(patch: Document, path: Path) -> bool:
     """Tell whether a merge patch says anything of a path: a value, or a null at it or above it."""
     here: Any = patch
     for step in path:

@@ -158,6 +158,12 @@ def _words(step: str) -> str:
     return (stem if stem and suffix in SUFFIX_UNITS else step).replace("_", " ")
 
 
+def unit_of(path: Path) -> str:
+    """Return the unit that the last step of a path which says what a number is ends in; empty where it ends in none."""
+    step = next((it for it in reversed(path) if it not in ("value", "least", "most")), "")
+    return SUFFIX_UNITS.get(step.rpartition("_")[2], "")
+
+
 def _told(value: Mapping[str, Any], path: Path) -> str:
     """Write a map: what its entries are called, its fields with what they hold, or else only its fields."""
     labels = [inner.get("label") for inner in value.values() if isinstance(inner, Mapping)]
@@ -175,8 +181,7 @@ def _shown(value: Any, path: Path) -> str:
         case bool():
             return "yes" if value else "no"
         case int() | float():
-            step = next((it for it in reversed(path) if it not in ("value", "least", "most")), "")
-            return si(float(value), SUFFIX_UNITS.get(step.rpartition("_")[2], ""))
+            return si(float(value), unit_of(path))
         case str():
             text = value
         case Mapping():

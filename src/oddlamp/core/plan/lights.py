@@ -1,12 +1,12 @@
 """Lamps as the plan knows them: kinds, channels, drives and layouts."""
 
-from typing import Annotated, Literal
+from typing import Annotated, Final, Literal
 
 from pydantic import BeforeValidator, Field
 
 from oddlamp.core.base import Model
 from oddlamp.core.plan.fields import Id, Label, PartChoice
-from oddlamp.core.plan.quantities import Ampere, Metre, Ohm, Ratio, Tolerance, Tone
+from oddlamp.core.plan.quantities import Ampere, Metre, Ohm, Ratio, Tolerance, Tone, Watt
 
 Few = Annotated[int, Field(ge=1, le=500)]
 
@@ -21,6 +21,7 @@ class Channel(Model):
     wanted_current_a: Ampere | None = None
     resistor_ohm: Ohm | None = None
     tolerance_ratio: Tolerance | None = None
+    rating_w: Watt | None = Field(default=None, description="What its resistor is rated for, W")
 
 
 class DriveValues(Model):
@@ -122,7 +123,8 @@ class PixelLamp(Model):
     rail: Id | None = None
     choice: PartChoice | None = None
     layout: Layout | None = None
-    colour_order: ColourOrder | None = Field(default=None, description="As a test showed it")
+    colour_order: ColourOrder | None = Field(default=None, description="The order its colours are sent in")
+    order_seen: ColourOrder | None = Field(default=None, description="The order a test at the bench showed")
     ladder: Ladder | None = None
     watched: Watched | None = None
     brightness_cap_ratio: Ratio | None = None
@@ -157,7 +159,8 @@ class MatrixLamp(Model):
 
 Lamp = Annotated[LedLamp | RgbLamp | PixelLamp | LoadLamp | MatrixLamp, Field(discriminator="kind")]
 
-SIGNALS_BY_KIND: dict[str, tuple[str, ...]] = {
+# The lines of each kind of lamp. Those of LEDs are channels, each with a resistor; those of LEVEL_KINDS carry words of bits.
+LEADS: Final[dict[str, tuple[str, ...]]] = {
     "led": ("main",),
     "rgb": ("red", "green", "blue"),
     "pixels-one-wire": ("data",),
@@ -167,3 +170,8 @@ SIGNALS_BY_KIND: dict[str, tuple[str, ...]] = {
     "strip": ("main",),
     "matrix": ("data", "clock", "select"),
 }
+CHANNEL_KINDS: Final = ("led", "rgb")
+PIXEL_KINDS: Final = ("pixels-one-wire", "pixels-clocked")
+LEVEL_KINDS: Final = (*PIXEL_KINDS, "matrix")
+LOAD_KINDS: Final = ("buzzer", "relay", "strip")
+DIMMED_KINDS: Final = ("led", "rgb", "strip")

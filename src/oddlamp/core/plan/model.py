@@ -9,8 +9,10 @@ from oddlamp.core.base import Model
 from oddlamp.core.electrical.preferred import Series
 from oddlamp.core.plan.fields import Figures, Id, Label, LineEnding, Moment, Note, OwnPartId, PartChoice, PartId, Saying, SignalId
 from oddlamp.core.plan.lights import Channel, Lamp, WireRun
-from oddlamp.core.plan.quantities import Baud, Celsius, Farad, Ohm, Ratio, Second, Tolerance, Volt
+from oddlamp.core.plan.old_built import by_place
+from oddlamp.core.plan.quantities import Baud, Celsius, Farad, Ohm, Second, Tolerance, Volt
 from oddlamp.core.plan.references import dangling
+from oddlamp.core.plan.rules import Cue, Group, Rule, Standing
 from oddlamp.core.plan.text import SentText, TerminatorText
 
 PinLabel = Annotated[str, Field(min_length=1, max_length=12)]
@@ -222,25 +224,22 @@ class Shift(Model):
     values: ShiftValues | None = None
 
 
-class Built(Model):
-    """What a built line was made with; these values hold whatever the plan says later."""
+Settled = bool | int | float | Annotated[str, Field(max_length=200)]
 
-    pin: PinLabel | None = None
-    resistor_ohm: Ohm | None = None
-    led: PartId | None = None
-    school: School | None = None
-    upper_ohm: Ohm | None = None
-    lower_ohm: Ohm | None = None
-    series_ohm: Ohm | None = None
-    pull_ohm: Ohm | None = None
-    diode_v: Volt | None = None
-    tolerance_ratio: Tolerance | None = None
+
+class Built(Model):
+    """What a built line was made with, by its places in the plan; these values hold whatever the plan says later."""
+
+    places: dict[Annotated[str, Field(max_length=300, pattern=r"^(signals|lamps)(/[a-z0-9_.-]+){2,8}$")], Settled] = Field(
+        default_factory=dict, description="Path in the plan, its steps joined by slashes, to the value that stands there"
+    )
 
 
 class Signal(Model):
     """One physical line, such as ``serial.b_to_a``, ``moon.red`` or ``cue.in``."""
 
     pin: PinLabel | None = None
+    far_pin: PinLabel | None = Field(default=None, description="At the other end, where that is a board too")
     is_omitted: bool | None = None
     is_built: bool | None = Field(
         default=None, description="Soldered: its values are those in built, and later edits never move it"
@@ -253,76 +252,6 @@ class Signal(Model):
         default=None, description="A rail id, or ground"
     )
     wire: WireRun | None = None
-
-
-class When(Model):
-    """What sets a rule off: a word heard, an input's event, or an event of a link."""
-
-    heard: Id | None = None
-    input: Id | None = None
-    event: Literal["pressed", "released", "on", "off", "moved", "link-lost", "link-back", "power-up"] | None = None
-    link: Id | None = None
-
-
-class ActionValues(Model):
-    """How bright, 0 to 1 or the input's own value, and what colour, each 0 to 1."""
-
-    level: Ratio | Literal["input"] | None = None
-    red: Ratio | None = None
-    green: Ratio | None = None
-    blue: Ratio | None = None
-
-
-class Action(Model):
-    """One thing a rule does to a lamp, a group or a cue, or says back."""
-
-    verb: Literal["on", "off", "toggle", "level", "colour", "cue", "say"]
-    target: Id | None = None
-    values: ActionValues | None = None
-    say: Saying | None = None
-
-
-class Rule(Model):
-    """When this, do that, on one host."""
-
-    host: Id
-    when: When
-    do: tuple[Action, ...] = ()
-
-
-class Group(Model):
-    """Lamps spoken of together."""
-
-    label: Label | None = None
-    members: tuple[Id, ...] = ()
-    never_together: bool | None = None
-
-
-class CueStep(Model):
-    """One step of a cue."""
-
-    after_s: Second = 0.0
-    fade_s: Second | None = None
-    level: Ratio | None = None
-    target: Id
-
-
-class Cue(Model):
-    """Steps with times, once or over and over."""
-
-    label: Label | None = None
-    steps: tuple[CueStep, ...] = ()
-    loop: bool | None = None
-
-
-class Standing(Model):
-    """What a lamp does when nobody tells it."""
-
-    power_up: Literal["off", "on", "last"] | None = None
-    link_lost: Literal["off", "on", "keep"] | None = None
-    power_cut: Literal["off", "on", "last"] | None = None
-    winner: Literal["last-moved", "phone", "local"] | None = None
-    thresholds: dict[Id, Ratio] = Field(default_factory=dict)
 
 
 class Reading(Model):
@@ -397,6 +326,12 @@ class Plan(Model):
     accepted: dict[Annotated[str, Field(pattern=r"^[A-Z0-9]+(-[A-Z0-9]+)*@[a-z0-9_.]+$", max_length=160)], Risk] = Field(
         default_factory=dict
     )
+
+    @model_validator(mode="before")
+    @classmethod
+    def _built_by_place(cls, given: object) -> object:
+        """Read what earlier versions wrote of built lines."""
+        return by_place(given)
 
     @model_validator(mode="after")
     def _references_stand(self) -> "Plan":

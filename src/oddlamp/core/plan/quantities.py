@@ -148,6 +148,7 @@ def _read_tone(given: object) -> object:
 
 
 Ohm = Annotated[float, _reader("ohm"), Field(gt=0, le=1e8)]
+Watt = Annotated[float, _reader("W"), Field(gt=0, le=1000)]
 Volt = Annotated[float, _reader("V"), Field(ge=0, le=1000)]
 Ampere = Annotated[float, _reader("A"), Field(gt=0, le=100)]
 Second = Annotated[float, _reader("s"), Field(ge=0, le=1e6)]

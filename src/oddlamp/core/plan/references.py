@@ -1,102 +1,156 @@
-"""Which ids a plan speaks of, and whether it holds them."""
+"""Where a plan speaks of its own ids: the one list behind what must stand, and what goes when something is taken out."""
 
 from collections.abc import Collection, Iterator
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, NamedTuple
 
-from oddlamp.core.plan.lights import SIGNALS_BY_KIND
+from oddlamp.core.plan.signals import signal_ids
 
 if TYPE_CHECKING:
+    from oddlamp.core.plan.fields import Saying
     from oddlamp.core.plan.model import Plan, Talk
+    from oddlamp.core.plan.rules import Action
 
+Step = str | int
+Place = tuple[Step, ...]
 Dangling = tuple[str, object, str]
+TARGETS = ("lamps", "groups")
 
 
-def signal_ids(plan: "Plan") -> set[str]:
-    """Return every physical line the plan can have: two a wire, one for each lead of a lamp, one an input, one a module's key."""
-    wires = {f"{link}.{way}" for link, it in plan.links.items() if it.kind == "wire" for way in ("a_to_b", "b_to_a")}
-    lamps = {f"{lamp}.{lead}" for lamp, it in plan.lamps.items() for lead in SIGNALS_BY_KIND[it.kind]}
-    keys = {f"{node}.key" for node, it in plan.nodes.items() if it.kind == "module"}
-    return wires | lamps | keys | {f"{name}.in" for name in plan.inputs}
+class Mention(NamedTuple):
+    """One place of a plan that names something of it.
+
+    ``of`` are the collections it may name, ``known`` the ids there are, None where any text may stand; ``goes`` is
+    what goes with the thing named: an item of a list, an entry of a map, or the mention itself.
+    """
+
+    at: Place
+    given: object
+    of: tuple[str, ...]
+    known: Collection[str] | None
+    goes: Place
 
 
 def dangling(plan: "Plan") -> Iterator[Dangling]:
     """Yield (field, given, allowed) for every mention of something the plan does not hold."""
-    for where, given, known in _mentions(plan):
-        if given is not None and given not in known:
-            yield where, given, "one of " + ", ".join(sorted(known)) if known else "nothing yet: add it first"
+    for it in mentions(plan):
+        if it.given is not None and it.known is not None and it.given not in it.known:
+            allowed = "one of " + ", ".join(sorted(it.known)) if it.known else "nothing yet: add it first"
+            yield ".".join(map(str, it.at)), it.given, allowed
     for name, talk in plan.talks.items():
         yield from _broken_path(plan, name, talk)
 
 
-def _mentions(plan: "Plan") -> Iterator[tuple[str, object, Collection[str]]]:
-    hosts = [name for name, node in plan.nodes.items() if node.kind in ("board", "module")]
-    feeds = {
-        *plan.sources,
-        *plan.converters,
-        *(f"{name}.supply_3v3" for name, node in plan.nodes.items() if node.kind == "board"),
-    }
-    targets = {*plan.lamps, *plan.groups}
-    words = {word for vocabulary in plan.vocabularies.values() for word in vocabulary.words}
+def mentions(plan: "Plan") -> Iterator[Mention]:
+    """Walk every mention of a plan, in plan order."""
+    yield from _of_supplies(plan)
+    yield from _of_nodes(plan)
+    yield from _of_talks(plan)
+    yield from _of_lights(plan)
+    yield from _of_signals(plan)
+    yield from _of_behaviour(plan)
+
+
+def _alone(at: Place, given: object, of: str, known: Collection[str]) -> Mention:
+    return Mention(at, given, (of,), known, at)
+
+
+def _of_supplies(plan: "Plan") -> Iterator[Mention]:
+    outputs = [f"{name}.supply_3v3" for name, node in plan.nodes.items() if node.kind == "board"]
+    feeds = {*plan.sources, *plan.converters, *outputs}
     for name, source in plan.sources.items():
-        yield f"sources.{name}.end", source.end, plan.ends
+        yield _alone(("sources", name, "end"), source.end, "ends", plan.ends)
     for name, converter in plan.converters.items():
-        yield f"converters.{name}.from_rail", converter.from_rail, plan.rails
+        yield _alone(("converters", name, "from_rail"), converter.from_rail, "rails", plan.rails)
     for name, rail in plan.rails.items():
-        yield f"rails.{name}.end", rail.end, plan.ends
-        yield f"rails.{name}.fed_by", rail.fed_by, feeds
+        yield _alone(("rails", name, "end"), rail.end, "ends", plan.ends)
+        yield _alone(("rails", name, "fed_by"), rail.fed_by, "sources", feeds)
+
+
+def _of_nodes(plan: "Plan") -> Iterator[Mention]:
+    words = {word for vocabulary in plan.vocabularies.values() for word in vocabulary.words}
     for name, node in plan.nodes.items():
         if node.kind in ("board", "module", "chip"):
-            yield f"nodes.{name}.end", getattr(node, "end", None), plan.ends
-            yield f"nodes.{name}.rail", getattr(node, "rail", None), plan.rails
+            yield _alone(("nodes", name, "end"), getattr(node, "end", None), "ends", plan.ends)
+            yield _alone(("nodes", name, "rail"), getattr(node, "rail", None), "rails", plan.rails)
         if node.kind == "module" and node.setup is not None:
-            yield f"nodes.{name}.setup.bound_to", node.setup.bound_to, plan.nodes
+            yield _alone(("nodes", name, "setup", "bound_to"), node.setup.bound_to, "nodes", plan.nodes)
         for control_id, control in getattr(node, "controls", {}).items():
+            at: Place = ("nodes", name, "controls", control_id)
             for gesture, saying in control.says.items():
-                yield from _saying(plan, f"nodes.{name}.controls.{control_id}.says.{gesture}", saying.talk, saying.word)
+                yield from _saying(plan, (*at, "says", gesture), saying, (*at, "says", gesture))
             for word in control.shows:
-                yield f"nodes.{name}.controls.{control_id}.shows.{word}", word, words
+                yield _alone((*at, "shows", word), word, "words", words)
+
+
+def _of_talks(plan: "Plan") -> Iterator[Mention]:
     for name, link in plan.links.items():
-        yield f"links.{name}.a", link.a, plan.nodes
-        yield f"links.{name}.b", link.b, [node for node in plan.nodes if node != link.a]
+        others = [node for node in plan.nodes if node != link.a]
+        yield Mention(("links", name, "a"), link.a, ("nodes",), plan.nodes, ("links", name))
+        yield Mention(("links", name, "b"), link.b, ("nodes",), others, ("links", name))
     for name, talk in plan.talks.items():
-        yield f"talks.{name}.a", talk.a, plan.nodes
-        yield f"talks.{name}.b", talk.b, plan.nodes
-        yield f"talks.{name}.vocabulary", talk.vocabulary, plan.vocabularies
+        goes: Place = ("talks", name)
+        yield Mention((*goes, "a"), talk.a, ("nodes",), plan.nodes, goes)
+        yield Mention((*goes, "b"), talk.b, ("nodes",), plan.nodes, goes)
+        yield Mention((*goes, "vocabulary"), talk.vocabulary, ("vocabularies",), plan.vocabularies, goes)
         for link_id in talk.via:
-            yield f"talks.{name}.via", link_id, plan.links
-    for name, lamp in plan.lamps.items():
-        yield f"lamps.{name}.host", lamp.host, hosts
-        yield f"lamps.{name}.rail", lamp.rail, plan.rails
-    for name, an_input in plan.inputs.items():
-        yield f"inputs.{name}.host", an_input.host, hosts
-        yield f"inputs.{name}.rail", an_input.rail, plan.rails
-    known_signals = signal_ids(plan)
+            yield Mention((*goes, "via"), link_id, ("links",), plan.links, goes)
+
+
+def _hosts(plan: "Plan") -> list[str]:
+    return [name for name, node in plan.nodes.items() if node.kind in ("board", "module")]
+
+
+def _of_lights(plan: "Plan") -> Iterator[Mention]:
+    hosts = _hosts(plan)
+    for collection in ("lamps", "inputs"):
+        for name, it in getattr(plan, collection).items():
+            yield Mention((collection, name, "host"), it.host, ("nodes",), hosts, (collection, name))
+            yield _alone((collection, name, "rail"), it.rail, "rails", plan.rails)
+        for at, name in enumerate(plan.order.get(collection, ())):
+            yield Mention(("order", collection, at), name, (collection,), None, ("order", collection, at))
+
+
+def _of_signals(plan: "Plan") -> Iterator[Mention]:
+    known = signal_ids(plan)
     for name, signal in plan.signals.items():
-        yield f"signals.{name}", name, known_signals
-        yield f"signals.{name}.pull_to", signal.pull_to, {*plan.rails, "ground"}
+        yield _alone(("signals", name), name, "signals", known)
+        yield _alone(("signals", name, "pull_to"), signal.pull_to, "rails", {*plan.rails, "ground"})
+
+
+def _of_behaviour(plan: "Plan") -> Iterator[Mention]:
+    targets, hosts = {*plan.lamps, *plan.groups}, _hosts(plan)
+    words = {word for vocabulary in plan.vocabularies.values() for word in vocabulary.words}
     for name, group in plan.groups.items():
-        for member in group.members:
-            yield f"groups.{name}.members", member, plan.lamps
+        for at, member in enumerate(group.members):
+            yield Mention(("groups", name, "members"), member, ("lamps",), plan.lamps, ("groups", name, "members", at))
     for name, cue in plan.cues.items():
-        for step in cue.steps:
-            yield f"cues.{name}.steps", step.target, targets
+        for at, step in enumerate(cue.steps):
+            yield Mention(("cues", name, "steps"), step.target, TARGETS, targets, ("cues", name, "steps", at))
     for name in plan.standing:
-        yield f"standing.{name}", name, plan.lamps
+        yield Mention(("standing", name), name, ("lamps",), plan.lamps, ("standing", name))
     for name, rule in plan.rules.items():
-        yield f"rules.{name}.host", rule.host, hosts
-        yield f"rules.{name}.when.heard", rule.when.heard, words
-        yield f"rules.{name}.when.input", rule.when.input, plan.inputs
-        yield f"rules.{name}.when.link", rule.when.link, plan.links
+        goes: Place = ("rules", name)
+        yield Mention((*goes, "host"), rule.host, ("nodes",), hosts, goes)
+        yield Mention((*goes, "when", "heard"), rule.when.heard, ("words",), words, goes)
+        yield Mention((*goes, "when", "input"), rule.when.input, ("inputs",), plan.inputs, goes)
+        yield Mention((*goes, "when", "link"), rule.when.link, ("links",), plan.links, goes)
         for at, action in enumerate(rule.do):
-            yield f"rules.{name}.do.{at}.target", action.target, plan.cues if action.verb == "cue" else targets
-            if action.say is not None:
-                yield from _saying(plan, f"rules.{name}.do.{at}.say", action.say.talk, action.say.word)
+            yield from _of_action(plan, name, at, action, targets)
 
 
-def _saying(plan: "Plan", where: str, talk: str, word: str) -> Iterator[tuple[str, object, Collection[str]]]:
-    yield f"{where}.talk", talk, plan.talks
-    if talk in plan.talks and plan.talks[talk].vocabulary in plan.vocabularies:
-        yield f"{where}.word", word, plan.vocabularies[plan.talks[talk].vocabulary].words
+def _of_action(plan: "Plan", rule: str, at: int, action: "Action", targets: Collection[str]) -> Iterator[Mention]:
+    goes: Place = ("rules", rule, "do", at)
+    of = ("cues",) if action.verb == "cue" else TARGETS
+    yield Mention((*goes, "target"), action.target, of, plan.cues if action.verb == "cue" else targets, goes)
+    if action.say is not None:
+        yield from _saying(plan, (*goes, "say"), action.say, goes)
+
+
+def _saying(plan: "Plan", at: Place, saying: "Saying", goes: Place) -> Iterator[Mention]:
+    yield Mention((*at, "talk"), saying.talk, ("talks",), plan.talks, goes)
+    if saying.talk in plan.talks and plan.talks[saying.talk].vocabulary in plan.vocabularies:
+        vocabulary = plan.talks[saying.talk].vocabulary
+        yield Mention((*at, "word"), saying.word, (f"words.{vocabulary}",), plan.vocabularies[vocabulary].words, goes)
 
 
 def _broken_path(plan: "Plan", name: str, talk: "Talk") -> Iterator[Dangling]:

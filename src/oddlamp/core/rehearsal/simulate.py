@@ -7,25 +7,28 @@ from itertools import count
 from operator import itemgetter
 from typing import Final, NamedTuple
 
-from oddlamp.core.base import inner, si
-from oddlamp.core.behaviour.lights import LampState, act, seen_light, step_duty
-from oddlamp.core.checks.words import sent_bytes
-from oddlamp.core.design import ControlDesign, Design, Hop, LampDesign, NodeDesign, TalkDesign
+from oddlamp.core.behaviour.lights import LampState, act
+from oddlamp.core.design.design import Design
+from oddlamp.core.design.lines import Way
+from oddlamp.core.design.supplies import NodeDesign
+from oddlamp.core.design.talks import ControlDesign, Hop, TalkDesign
+from oddlamp.core.design.values import NOT_YET
 from oddlamp.core.parts.models import Catalog
 from oddlamp.core.plan.fields import Saying
-from oddlamp.core.plan.model import Action, Plan
+from oddlamp.core.plan.model import Plan
+from oddlamp.core.plan.rules import Action
 from oddlamp.core.plan.text import ENDINGS, bytes_of, shown
 from oddlamp.core.rehearsal.events import ControlEvent, Event, InputEvent, LineEvent, WordEvent
+from oddlamp.core.rehearsal.outlets import Effect, effect_of, lost_or_doubted, outlets_of
 from oddlamp.core.rehearsal.trace import LampPoint, Trace, TraceEvent
-from oddlamp.core.resolve import resolve
-from oddlamp.core.values import NOT_YET
-from oddlamp.core.words.framing import Heard, Parser, byte_time_s
+from oddlamp.core.resolve.resolve import resolve
+from oddlamp.core.words.framing import Heard, Parser, byte_time_s, parser_of, said_by
 
 MOST_MESSAGES: Final = 50_000
 DARK: Final = LampState()
 _HEX: Final = tuple(f"{byte:02x}" for byte in range(256))
 # A named tuple made from a row at once, a third of the time that naming its fields takes: the many events of a run are.
-Row = tuple[float, str, str, str, float | None, str | None, str, float | None, float | None, int]
+Row = tuple[float, str, str, str, float | None, str | None, str, float | None, float | None, int, str | None]
 _event: Final[Callable[[Row], TraceEvent]] = partial(tuple.__new__, TraceEvent)
 _point: Final[Callable[[tuple[float, float, float]], LampPoint]] = partial(tuple.__new__, LampPoint)
 Arrival = tuple[float, int, TalkDesign, int, bytes | Heard, bool, int]
@@ -34,7 +37,8 @@ Arrival = tuple[float, int, TalkDesign, int, bytes | Heard, bool, int]
 def rehearse(plan: Plan, catalog: Catalog, events: Sequence[Event]) -> Trace:
     """Play events through a plan, byte by byte, from the hand to the light.
 
-    Every radio takes its typical latency, every host acts the moment a word is whole. Bytes on a wire
+    Whether something gets through is not judged here: the design's passages say so. What may not get through does, and
+    is told. Every radio takes its typical latency, every host acts the moment a word is whole. Bytes on a wire
     queue one behind the other at ten bits each; the air before it is told apart.
     Args:
         plan: a plan whose parts are all in the catalogue.
@@ -59,20 +63,21 @@ class _Run:
         self.trace: list[TraceEvent] = []
         self.states: dict[str, LampState] = {}
         self.parsers: dict[tuple[str, bool], Parser] = {}
+        self.last_said: dict[tuple[str, bool], int] = {}
         self.wire_free_s: dict[str, float] = {}
         self.queue: list[Arrival] = []
         self.order = count()
         self.messages = count(1)
         self.message = 0
         self.controls = {control.id: control for handset in design.handsets.values() for control in handset.controls}
-        self.outlets = {lamp.id: _outlets(design, lamp) for lamp in design.lamps.values()}
+        self.outlets = {lamp.id: outlets_of(design, lamp) for lamp in design.lamps.values()}
         self.deeds: dict[tuple[str, str | None, str | None, str | None], list[_Deed]] = {}
         for rule in design.plan.rules.values():
             mine = self.deeds.setdefault((rule.host, rule.when.heard, rule.when.input, rule.when.event), [])
             mine += [_deed(design, rule.host, action) for action in rule.do]
         # The same few links and words come up thousands of times in a run: each is looked up once.
         self.flight, self.passage, self.content = cache(self._flight), cache(self._passage), cache(self._content)
-        self.effects: dict[tuple[str, LampState], list[_Effect]] = {}
+        self.effects: dict[tuple[str, LampState], list[Effect]] = {}
         dark = LampPoint(0.0, 0.0, 0.0)
         self.lamps = {it.signal_id: [dark] for mine in self.outlets.values() for it in mine if it.current_a is not None}
 
@@ -87,6 +92,7 @@ class _Run:
                 is_cut_short = handled >= MOST_MESSAGES
             if event is not None and not is_cut_short:
                 self._start(event)
+        self._lose_unended(max((it.until_s or it.t_s for it in self.trace), default=0.0))
         self.trace.sort(key=itemgetter(0))  # by t_s
         ends_at_s = max((it.until_s or it.t_s for it in self.trace), default=0.0)
         # Made here and nowhere else, tuple by tuple: checking them again would take longer than the run.
@@ -125,8 +131,19 @@ class _Run:
                     self._lose(event.t_s, self._hand(None), event.input, f"there is no input {event.input}")
                     return
                 host = self.design.plan.inputs[event.input].host
+                lost_because, may_not = lost_or_doubted(self.design.passages[f"{event.input}.in"])
+                if lost_because is not None:
+                    self._lose(event.t_s, f"inputs.{event.input}", event.input, lost_because)
+                    return
                 self.trace.append(
-                    TraceEvent(event.t_s, f"inputs.{event.input}", event.input, says=event.event, message=self.message)
+                    TraceEvent(
+                        event.t_s,
+                        f"inputs.{event.input}",
+                        event.input,
+                        says=event.event,
+                        message=self.message,
+                        may_not_because=may_not,
+                    )
                 )
                 self._do(event.t_s, self.deeds.get((host, None, event.input, event.event), ()))
 
@@ -161,15 +178,13 @@ class _Run:
         handset = self.design.handsets.get(talk.a)
         if handset is None or word.direction != "out":
             return word.content + vocabulary.terminator, word.direction == "out"
-        # A line ending is the phone's habit; any other terminator is typed with the word.
-        typed = b"" if vocabulary.terminator in ENDINGS.values() else vocabulary.terminator
-        return sent_bytes(word, handset) + typed + ENDINGS[handset.appends.id], True
+        return said_by(handset, vocabulary, word), True
 
     def _send(self, t_s: float, talk: TalkDesign, content: bytes, what: str, *, goes_out: bool) -> None:
         if not content:
             return
         start = self.design.nodes[talk.a if goes_out else talk.b]
-        self.trace.append(_event((t_s, start.stage, talk.id, content.hex(), None, None, what, None, None, self.message)))
+        self.trace.append(_event((t_s, start.stage, talk.id, content.hex(), None, None, what, None, None, self.message, None)))
         if talk.vocabulary.open_because is not None:
             self._lose(t_s, talk.vocabulary.stage, talk.id, talk.vocabulary.open_because, content)
             return
@@ -195,8 +210,8 @@ class _Run:
             self._wire(t_s, talk, hops_done, content, goes_out, hop)
 
     def _fly(self, t_s: float, talk: TalkDesign, hops_done: int, content: bytes, goes_out: bool, hop: Hop) -> None:
-        flight = self.flight(hop.link_id, hop.to_node if goes_out else hop.from_node)
-        stage, ref, lost_because, most_bytes, latency_s, module = flight
+        flight = self.flight(hop.link_id, _way(hop, goes_out), hop.to_node if goes_out else hop.from_node)
+        stage, ref, lost_because, may_not, most_bytes, latency_s, module = flight
         if lost_because is not None:
             self._lose(t_s, stage, ref, lost_because, content)
             return
@@ -204,31 +219,38 @@ class _Run:
         for at in range(0, len(content), most_bytes):
             packet = content[at : at + most_bytes]
             sent, lands_s = packet.hex(), lands_s + latency_s
-            self.trace.append(_event((t_s, stage, ref, sent, None, None, "in the air", lands_s, None, message)))
+            self.trace.append(_event((t_s, stage, ref, sent, None, None, "in the air", lands_s, None, message, may_not)))
             if module is not None:
-                self.trace.append(_event((lands_s, module.stage, module.id, sent, None, None, "", None, None, message)))
+                self.trace.append(_event((lands_s, module.stage, module.id, sent, None, None, "", None, None, message, None)))
             self._push(lands_s, talk, hops_done + 1, packet, goes_out)
 
-    def _flight(self, link_id: str, to_node: str) -> "_Flight":
-        air, link, nodes = self.design.airs[link_id], self.design.plan.links[link_id], self.design.nodes
-        lost_because = None
-        for end in (link.b, link.a):
-            handset, part = self.design.handsets.get(end), nodes[end].part
-            if air.radio not in (handset.speaks if handset else part.radios if part else ()):
-                lost_because = f"the {inner(nodes[end].label)} does not speak this radio"
-        to = nodes[to_node]
+    def _flight(self, link_id: str, way: Way, to_node: str) -> "_Flight":
+        air, passage, to = self.design.airs[link_id], self.design.passages[f"{link_id}.{way}"], self.design.nodes[to_node]
         module = to if to.node.kind == "module" else None
-        return _Flight(air.stage, link_id, lost_because, air.packet_most_bytes, air.latency.known, module)
+        return _Flight(air.stage, link_id, *lost_or_doubted(passage), air.packet_most_bytes, air.latency.known, module)
 
     def _wire(self, t_s: float, talk: TalkDesign, hops_done: int, content: bytes, goes_out: bool, hop: Hop) -> None:
-        way = hop.way if goes_out else ("b_to_a" if hop.way == "a_to_b" else "a_to_b")
-        stage, ref, lost_because, volts, byte_s, module = self.passage(hop.link_id, way)
+        stage, ref, lost_because, may_not, volts, byte_s, module = self.passage(hop.link_id, _way(hop, goes_out))
         if lost_because is not None:
             self._lose(t_s, stage, ref, lost_because, content)
             return
         start_s, message = max(t_s, self.wire_free_s.get(ref, 0.0)), self.message
         self.trace += [
-            _event((start_s + at * byte_s, stage, ref, _HEX[byte], volts, None, "", start_s + (at + 1) * byte_s, None, message))
+            _event(
+                (
+                    start_s + at * byte_s,
+                    stage,
+                    ref,
+                    _HEX[byte],
+                    volts,
+                    None,
+                    "",
+                    start_s + (at + 1) * byte_s,
+                    None,
+                    message,
+                    may_not,
+                )
+            )
             for at, byte in enumerate(content)
         ]
         if hops_done + 1 == len(talk.hops):
@@ -240,27 +262,32 @@ class _Run:
                 self._push(start_s + (at + 1) * byte_s, talk, hops_done + 1, content[at : at + 1], goes_out)
         ends_s = self.wire_free_s[ref] = start_s + len(content) * byte_s
         if module is not None:
-            self.trace.append(_event((ends_s, module.stage, module.id, content.hex(), None, None, "", None, None, message)))
+            self.trace.append(_event((ends_s, module.stage, module.id, content.hex(), None, None, "", None, None, message, None)))
 
-    def _passage(self, link_id: str, way: str) -> "_Passage":
-        crossing = self.design.crossings[f"{link_id}.{way}"]
-        got, high = crossing.received.value, crossing.high.value
-        lost_because = None
-        if crossing.is_omitted or got is None or high is None:
-            lost_because = crossing.received.because or NOT_YET
-        elif got < high:
-            lost_because = f"{crossing.received.text} never counts as high, that begins at {crossing.high.text}"
-        module = crossing.receiver if crossing.receiver.node.kind == "module" else None
-        byte_s = byte_time_s(self.design.wires[link_id].baud.known)
-        return _Passage(crossing.stage, crossing.id, lost_because, got or 0.0, byte_s, module)
+    def _passage(self, link_id: str, way: Way) -> "_Passage":
+        wire, byte_s = self.design.level(f"{link_id}.{way}"), byte_time_s(self.design.wires[link_id].baud.known)
+        if wire is None:
+            return _Passage(f"links.{link_id}", f"{link_id}.{way}", NOT_YET, None, 0.0, byte_s, None)
+        module = wire.receiver if wire.receiver.node.kind == "module" else None
+        told = lost_or_doubted(self.design.passages[wire.id])
+        return _Passage(wire.stage, wire.id, *told, wire.received.value or 0.0, byte_s, module)
 
     def _parser(self, talk: TalkDesign, goes_out: bool) -> Parser:
+        self.last_said[talk.id, goes_out] = self.message
         parser = self.parsers.get((talk.id, goes_out))
         if parser is None:
-            direction = "out" if goes_out else "back"
-            words = {word.content: word for word in reversed(talk.vocabulary.words) if word.direction == direction}
-            parser = self.parsers[(talk.id, goes_out)] = Parser(words, talk.vocabulary.terminator)
+            parser = self.parsers[talk.id, goes_out] = parser_of(talk.vocabulary, "out" if goes_out else "back")
         return parser
+
+    def _lose_unended(self, t_s: float) -> None:
+        """Tell of bytes that no ending came for: they wait in the buffer and are no word."""
+        for (talk_id, goes_out), parser in self.parsers.items():
+            if parser.pending:
+                talk, names = self.design.talks[talk_id], " ".join(map(shown, parser.pending))
+                stage = talk.vocabulary.stage if goes_out else self.design.nodes[talk.a].stage
+                self.message = self.last_said[talk_id, goes_out]
+                ending = " ".join(map(shown, talk.vocabulary.terminator))
+                self._lose(t_s, stage, talk_id, f"{names} is not whole: {ending} never came", bytes(parser.pending))
 
     def _hear(self, t_s: float, talk: TalkDesign, heard: Heard, goes_out: bool) -> None:
         listener = talk.b if goes_out else talk.a
@@ -270,7 +297,9 @@ class _Run:
             names = " ".join(shown(it) for it in heard.taken) or "nothing"
             self._lose(t_s, stage, talk.id, f"{names} is no word here", heard.taken)
             return
-        self.trace.append(_event((t_s, stage, word.id, heard.taken.hex(), None, None, word.label, None, None, self.message)))
+        self.trace.append(
+            _event((t_s, stage, word.id, heard.taken.hex(), None, None, word.label, None, None, self.message, None))
+        )
         self._do(t_s, self.deeds.get((listener, word.id, None, None), ()))
 
     def _do(self, t_s: float, deeds: Sequence["_Deed"]) -> None:
@@ -285,7 +314,7 @@ class _Run:
             if lost_because is not None:
                 self._lose(t_s, stage, ref, lost_because)
                 continue
-            self.trace.append(_event((t_s, stage, ref, "", None, None, says, None, None, self.message)))
+            self.trace.append(_event((t_s, stage, ref, "", None, None, says, None, None, self.message, None)))
             for lamp_id in lamps:
                 states[lamp_id] = act(states.get(lamp_id, DARK), action)
                 self._light(t_s, lamp_id)
@@ -295,29 +324,24 @@ class _Run:
         state, append, message = self.states[lamp_id], self.trace.append, self.message
         effects = self.effects.get((lamp_id, state))
         if effects is None:
-            effects = self.effects[(lamp_id, state)] = [_effect(outlet, state) for outlet in self.outlets[lamp_id]]
+            effects = self.effects[(lamp_id, state)] = [effect_of(outlet, state) for outlet in self.outlets[lamp_id]]
         for outlet, volts, pin_duty, duty, current_a, seen, flow in effects:
-            append(_event((t_s, outlet.pin_stage, outlet.signal_id, "", volts, None, outlet.pin, None, pin_duty, message)))
+            if outlet.lost_at != outlet.pin_stage:
+                append(
+                    _event((t_s, outlet.pin_stage, outlet.signal_id, "", volts, None, outlet.pin, None, pin_duty, message, None))
+                )
             if current_a is None:
-                self._lose(t_s, outlet.stage, outlet.signal_id, outlet.because)
+                # What never lights is told where it should; putting it out needs no telling.
+                if duty:
+                    self._lose(t_s, outlet.lost_at or outlet.stage, outlet.signal_id, outlet.because)
                 continue
             self.lamps[outlet.signal_id].append(_point((t_s, current_a, seen)))
-            append(_event((t_s, outlet.stage, outlet.signal_id, "", None, None, flow, None, duty, message)))
+            may_not = outlet.may_not if duty else None
+            append(_event((t_s, outlet.stage, outlet.signal_id, "", None, None, flow, None, duty, message, may_not)))
         if not effects:
             lamp = self.design.lamps[lamp_id]
-            self._lose(t_s, lamp.stage, lamp_id, lamp.open_because or NOT_YET)
-
-
-def _effect(outlet: "_Outlet", state: LampState) -> "_Effect":
-    duty = step_duty(state.share(outlet.channel_id))
-    # A common anode is lit by a low pin: the share of time the pin is high is the rest.
-    pin_duty = 1.0 - duty if outlet.is_inverted else duty
-    volts = None if outlet.high_v is None else pin_duty * outlet.high_v
-    if outlet.current_a is None:
-        return _Effect(outlet, volts, pin_duty, duty, None, 0.0, "")
-    current_a = duty * outlet.current_a
-    flow = si(current_a, "A") if current_a else "dark"
-    return _Effect(outlet, volts, pin_duty, duty, current_a, seen_light(current_a / outlet.wanted_a), flow)
+            blocked = next((it.because for it in self.design.passages_of(lamp) if it.verdict == "does not"), None)
+            self._lose(t_s, lamp.stage, lamp_id, blocked or lamp.open_because or NOT_YET)
 
 
 class _Flight(NamedTuple):
@@ -326,6 +350,7 @@ class _Flight(NamedTuple):
     stage: str
     ref: str
     lost_because: str | None
+    may_not: str | None
     most_bytes: int
     latency_s: float
     module: NodeDesign | None
@@ -337,6 +362,7 @@ class _Passage(NamedTuple):
     stage: str
     ref: str
     lost_because: str | None
+    may_not: str | None
     volts: float
     byte_s: float
     module: NodeDesign | None
@@ -362,69 +388,8 @@ def _deed(design: Design, host: str, action: Action) -> _Deed:
     return _Deed(action, say, f"rules.{host}", says, design.targets(action.target), lost_because)
 
 
-class _Effect(NamedTuple):
-    """What one state of a lamp does to one channel."""
-
-    outlet: "_Outlet"
-    volts: float | None
-    pin_duty: float
-    duty: float
-    current_a: float | None
-    seen: float
-    flow: str
-
-
-class _Outlet(NamedTuple):
-    """What a run needs to know of a channel, looked up once."""
-
-    channel_id: str
-    signal_id: str
-    is_inverted: bool
-    stage: str
-    pin_stage: str
-    pin: str
-    high_v: float | None
-    current_a: float | None
-    wanted_a: float
-    because: str
-
-
-def _outlets(design: Design, lamp: LampDesign) -> tuple[_Outlet, ...]:
-    logic = design.nodes[lamp.host].logic
-    high_v = logic.value if logic else None
-    if lamp.load is not None and lamp.school is not None:
-        signal_id, load = f"{lamp.id}.main", lamp.load
-        pin = design.pins.get(signal_id)
-        label = f"pin {pin.label if pin and pin.label else '?'}"
-        # An opto-input is on when its pin is low, as is a lamp on a common anode.
-        is_inverted, current_a = load.on_when == "low", load.current.value
-        because = load.current.because or NOT_YET
-        return (
-            _Outlet(
-                "main",
-                signal_id,
-                is_inverted,
-                lamp.stage,
-                f"pins.{lamp.host}",
-                label,
-                high_v,
-                current_a,
-                current_a or 1.0,
-                because,
-            ),
-        )
-    return tuple(
-        _Outlet(
-            channel.id,
-            channel.signal_id,
-            channel.is_inverted,
-            lamp.stage,
-            f"pins.{lamp.host}",
-            f"pin {pin.label if (pin := design.pins.get(channel.signal_id)) and pin.label else '?'}",
-            high_v,
-            channel.current.value,
-            channel.wanted.known,
-            channel.current.because or NOT_YET,
-        )
-        for channel in lamp.channels
-    )
+def _way(hop: Hop, goes_out: bool) -> Way:
+    """Return the direction of a link that a message takes over a hop."""
+    if goes_out:
+        return hop.way
+    return "b_to_a" if hop.way == "a_to_b" else "a_to_b"

@@ -8,7 +8,10 @@ from oddlamp.core.base import Model
 
 
 class TraceEvent(NamedTuple):
-    """One thing that happened at a stage. A tuple, because a minute of talk makes thousands."""
+    """One thing that happened at a stage. A tuple, because a minute of talk makes thousands.
+
+    ``lost_because`` says why it went no further, ``may_not_because`` why it might not have.
+    """
 
     t_s: float
     stage: str
@@ -20,6 +23,7 @@ class TraceEvent(NamedTuple):
     until_s: float | None = None
     duty_ratio: float | None = None
     message: int = 0
+    may_not_because: str | None = None
 
 
 class LampPoint(NamedTuple):
@@ -62,6 +66,7 @@ class Leg(Model):
     at_s: float
     text: str = Field(description="What is read off here: bytes, time, volts, word, pin or current")
     lost_because: str | None = None
+    may_not_because: str | None = Field(default=None, description="Why it may not get through here, where that is not sure")
 
 
 class Journey(Model):
@@ -72,12 +77,13 @@ class Journey(Model):
     legs: tuple[Leg, ...]
     sentence: str
     is_lost: bool
+    is_doubted: bool = Field(description="It may not get through everywhere")
 
 
 class Run(Model):
     """A trace as it is shown: the journeys of its last messages, and what the lamps look like."""
 
     journeys: tuple[Journey, ...]
-    looks: dict[str, tuple[LampLook, ...]] = Field(description="By lamp: what it looks like, and from when on")
+    looks: dict[str, tuple[LampLook, ...]] = Field(description="By the stage of a lamp: what it looks like, and from when on")
     ends_at_s: float
     is_cut_short: bool

@@ -1,11 +1,14 @@
 """How bytes become words: a parser for single bytes and for words with a terminator."""
 
+from collections.abc import Iterable
 from typing import Final, NamedTuple
 
-from oddlamp.core.design import WordDesign
+from oddlamp.core.design.talks import HandsetDesign, VocabularyDesign, WordDesign
+from oddlamp.core.plan.text import ENDINGS
 
 BITS_PER_BYTE: Final = 10  # 8N1: start bit, eight data bits, stop bit
 BUFFER_MOST: Final = 64
+LINE_ENDS: Final = frozenset(b"\r\n")
 
 
 class Heard(NamedTuple):
@@ -26,15 +29,20 @@ class Parser:
     def __init__(self, words: dict[bytes, WordDesign], terminator: bytes) -> None:
         self._words = words
         self._terminator = terminator
-        self._pending = bytearray()
+        self._ignored = ignored(words, terminator)
+        self.pending = bytearray()
 
     def feed(self, content: bytes) -> list[tuple[int, Heard]]:
         """Take bytes; return each whole word, or what is none, with the count of bytes taken when it was complete."""
-        if not self._terminator:
-            return [(at, Heard(self._words.get(taken), taken)) for at, taken in enumerate(_one_by_one(content), 1)]
         out: list[tuple[int, Heard]] = []
-        pending, terminator = self._pending, self._terminator
+        pending, terminator, passed_over = self.pending, self._terminator, self._ignored
         for at, byte in enumerate(content, 1):
+            if byte in passed_over:
+                continue
+            if not terminator:
+                taken = bytes((byte,))
+                out.append((at, Heard(self._words.get(taken), taken)))
+                continue
             pending.append(byte)
             if byte == terminator[-1] and pending.endswith(terminator):
                 taken = bytes(pending[: -len(terminator)])
@@ -46,8 +54,28 @@ class Parser:
         return out
 
 
-def _one_by_one(content: bytes) -> list[bytes]:
-    return [content[at : at + 1] for at in range(len(content))]
+def ignored(words: Iterable[bytes], terminator: bytes) -> frozenset[int]:
+    """Return which of CR and LF are passed over in silence: those that neither a word nor the ending uses."""
+    return LINE_ENDS - set(terminator) - {byte for word in words for byte in word}
+
+
+def parser_of(vocabulary: VocabularyDesign, direction: str) -> Parser:
+    """Make the parser of one direction of a vocabulary."""
+    words = {word.content: word for word in reversed(vocabulary.words) if word.direction == direction}
+    return Parser(words, vocabulary.terminator)
+
+
+def sent_bytes(word: WordDesign, handset: HandsetDesign) -> bytes:
+    """Return the bytes a handset sends for a word, without what it adds: a number where it sends numbers."""
+    if handset.sends_as.id == "numbers" and word.text.isdigit() and int(word.text) < 256:
+        return bytes((int(word.text),))
+    return word.content
+
+
+def said_by(handset: HandsetDesign, vocabulary: VocabularyDesign, word: WordDesign) -> bytes:
+    """Return all that leaves a handset for a word: an ending that is no line ending is typed with it, then it adds its own."""
+    typed = b"" if vocabulary.terminator in ENDINGS.values() else vocabulary.terminator
+    return sent_bytes(word, handset) + typed + ENDINGS[handset.appends.id]
 
 
 def byte_time_s(baud_rate_bd: float) -> float:

@@ -1,0 +1,116 @@
+"""Talks of a design: links, words with their bytes, and what the phone adds."""
+
+from dataclasses import dataclass
+from typing import Literal
+
+from oddlamp.core.design.lines import Way
+from oddlamp.core.design.supplies import Picked
+from oddlamp.core.design.values import Origin, Value
+
+
+@dataclass(frozen=True, slots=True)
+class WordDesign:
+    """A word and the bytes that stand for it, without what ends them."""
+
+    id: str
+    label: str
+    text: str
+    content: bytes
+    origin: Origin
+    direction: Literal["out", "back"]
+
+
+@dataclass(frozen=True, slots=True)
+class VocabularyDesign:
+    """Words with their framing. ``open_because`` where they are the module's own commands."""
+
+    id: str
+    framing: Picked
+    terminator: bytes
+    terminator_name: str
+    words: tuple[WordDesign, ...]
+    open_because: str | None
+
+    @property
+    def stage(self) -> str:
+        """The vocabulary's stage on the line."""
+        return f"vocabularies.{self.id}"
+
+    def word(self, word_id: str) -> WordDesign:
+        """Return a word of this vocabulary."""
+        return next(word for word in self.words if word.id == word_id)
+
+
+@dataclass(frozen=True, slots=True)
+class Hop:
+    """One link of a talk's path, walked from its first node to its second."""
+
+    link_id: str
+    kind: Literal["air", "wire"]
+    from_node: str
+    to_node: str
+    way: Way
+
+
+@dataclass(frozen=True, slots=True)
+class TalkDesign:
+    """A talk with its path."""
+
+    id: str
+    a: str
+    b: str
+    hops: tuple[Hop, ...]
+    vocabulary: VocabularyDesign
+
+
+@dataclass(frozen=True, slots=True)
+class ControlDesign:
+    """Something to press on the phone; proposed where the plan gives a word none."""
+
+    id: str
+    node_id: str
+    kind: str
+    label: str
+    says: dict[str, tuple[str, str]]
+    origin: Origin
+
+
+@dataclass(frozen=True, slots=True)
+class HandsetDesign:
+    """How the phone behaves."""
+
+    id: str
+    speaks: tuple[str, ...]
+    speaks_picked: Picked
+    sends_as: Picked
+    appends: Picked
+    controls: tuple[ControlDesign, ...]
+
+
+@dataclass(frozen=True, slots=True)
+class AirDesign:
+    """A radio link: its kind, and how long a message is in the air."""
+
+    id: str
+    transport: Picked
+    radio: str
+    latency: Value
+    packet_most_bytes: int
+
+    @property
+    def stage(self) -> str:
+        """The link's stage on the line."""
+        return f"links.{self.id}"
+
+
+@dataclass(frozen=True, slots=True)
+class WireDesign:
+    """A wired link and its speed."""
+
+    id: str
+    baud: Value
+
+    @property
+    def stage(self) -> str:
+        """The link's stage on the line."""
+        return f"links.{self.id}"

@@ -1,0 +1,94 @@
+"""What a rehearsal needs to know of the lines it lights, looked up once: each as its passage lets it."""
+
+from typing import NamedTuple
+
+from oddlamp.core.base import si
+from oddlamp.core.behaviour.lights import LampState, seen_light, step_duty
+from oddlamp.core.design.design import Design
+from oddlamp.core.design.lamps import LampDesign
+from oddlamp.core.design.passages import Passage
+from oddlamp.core.design.values import NOT_YET, Value
+
+
+class Outlet(NamedTuple):
+    """What a run needs to know of a channel, looked up once. ``current_a`` is None where it never lights, ``lost_at`` says where that shows."""
+
+    channel_id: str
+    signal_id: str
+    is_inverted: bool
+    stage: str
+    pin_stage: str
+    pin: str
+    high_v: float | None
+    current_a: float | None
+    wanted_a: float
+    because: str
+    may_not: str | None
+    lost_at: str | None
+
+
+class Effect(NamedTuple):
+    """What one state of a lamp does to one channel."""
+
+    outlet: Outlet
+    volts: float | None
+    pin_duty: float
+    duty: float
+    current_a: float | None
+    seen: float
+    flow: str
+
+
+def effect_of(outlet: Outlet, state: LampState) -> Effect:
+    """Return what one state of a lamp does to one channel."""
+    duty = step_duty(state.share(outlet.channel_id))
+    # A common anode is lit by a low pin: the share of time the pin is high is the rest.
+    pin_duty = 1.0 - duty if outlet.is_inverted else duty
+    volts = None if outlet.high_v is None else pin_duty * outlet.high_v
+    if outlet.current_a is None:
+        return Effect(outlet, volts, pin_duty, duty, None, 0.0, "")
+    current_a = duty * outlet.current_a
+    flow = si(current_a, "A") if current_a else "dark"
+    return Effect(outlet, volts, pin_duty, duty, current_a, seen_light(current_a / outlet.wanted_a), flow)
+
+
+def outlets_of(design: Design, lamp: LampDesign) -> tuple[Outlet, ...]:
+    """List the lines of a lamp that a run lights, each as its passage lets it."""
+    if lamp.load is not None and lamp.school is not None:
+        load = lamp.load
+        # An opto-input is on when its pin is low, as is a lamp on a common anode.
+        return (_outlet(design, lamp, "main", load.on_when == "low", load.current, load.current.value or 1.0),)
+    return tuple(_outlet(design, lamp, it.id, it.is_inverted, it.current_with_pin, it.wanted.known) for it in lamp.channels)
+
+
+def _outlet(design: Design, lamp: LampDesign, channel_id: str, is_inverted: bool, current: Value, wanted_a: float) -> Outlet:
+    signal_id, logic = f"{lamp.id}.{channel_id}", design.nodes[lamp.host].logic
+    signal, passage = design.signals[signal_id], design.passages[signal_id]
+    lost_because, may_not = lost_or_doubted(passage)
+    is_at_pin = passage.worst is not None and passage.worst.code.startswith("PIN-")
+    pin_stage = f"pins.{lamp.host}"
+    return Outlet(
+        channel_id,
+        signal_id,
+        is_inverted,
+        lamp.stage,
+        pin_stage,
+        f"pin {signal.pin.label if signal.pin and signal.pin.label else '?'}",
+        logic.value if logic else None,
+        None if lost_because is not None else current.value,
+        wanted_a,
+        lost_because or current.because or NOT_YET,
+        may_not,
+        None if lost_because is None else pin_stage if is_at_pin else lamp.stage,
+    )
+
+
+def lost_or_doubted(passage: Passage) -> tuple[str | None, str | None]:
+    """Return why something does not get through, and why it may not."""
+    match passage.verdict:
+        case "does not":
+            return passage.because, None
+        case "may not":
+            return None, passage.because
+        case _:
+            return None, None

@@ -1,0 +1,155 @@
+"""Whether each hop, line and output pin lets something through: every judgement there is, made once."""
+
+from collections.abc import Iterator, Mapping
+from itertools import chain
+from typing import Final
+
+from oddlamp.core.base import si
+from oddlamp.core.design.design import Design
+from oddlamp.core.design.lines import PinDesign, SignalDesign
+from oddlamp.core.design.passages import Obstacle, Passage
+from oddlamp.core.design.supplies import NodeDesign
+from oddlamp.core.design.values import NOT_YET
+from oddlamp.core.english import inner
+from oddlamp.core.parts.models import ModulePart
+from oddlamp.core.pins.assign import needs_in_words
+from oddlamp.core.plan.signals import WIRE_WAYS
+from oddlamp.core.resolve.judge_lamps import judge_channel, judge_load, judge_pin_load
+from oddlamp.core.resolve.judge_levels import Scene, judge_level
+from oddlamp.core.resolve.straps import judge_strap
+from oddlamp.core.resolve.supplies import window_of
+
+RADIO_NAMES: Final = {"classic": "classic serial", "ble": "BLE", "wifi": "Wi-Fi"}
+
+
+def resolve_passages(design: Design) -> dict[str, Passage]:
+    """Judge every direction of every radio link, and every physical line.
+
+    Returns:
+        Passages by line, and by ``<link>.a_to_b`` and ``<link>.b_to_a`` for radio links.
+    """
+    scene = Scene(design.plan, design.rails)
+    users: dict[tuple[str, str], list[PinDesign]] = {}
+    for pin in design.pins:
+        if pin.label is not None:
+            users.setdefault((pin.host, pin.label), []).append(pin)
+    passages = {name: _line(design, scene, signal, users) for name, signal in design.signals.items()}
+    for link_id, air in design.airs.items():
+        obstacles = tuple(_air(design, link_id))
+        passages |= {f"{link_id}.{way}": Passage(f"{link_id}.{way}", air.stage, obstacles) for way in WIRE_WAYS}
+    return passages
+
+
+def _line(design: Design, scene: Scene, signal: SignalDesign, users: Mapping[tuple[str, str], list[PinDesign]]) -> Passage:
+    line, level = signal.line, signal.level
+    found: list[Iterator[Obstacle]] = [_pins(design, signal, users)]
+    open_because = None
+    if level is not None:
+        found.append(iter(judge_level(scene, level)))
+        if level.is_omitted or level.received.value is None or level.high.value is None:
+            open_because = level.received.because or level.high.because or NOT_YET
+    if line.kind == "wire":
+        found.append(_speed(design, line.owner_id))
+    for node_id in dict.fromkeys((line.sender, line.receiver)):
+        if node_id is not None:
+            found.append(judge_supply(design, design.nodes[node_id]))
+    lamp = design.lamps.get(line.owner_id) if line.owner[0] == "lamps" else None
+    if lamp is not None:
+        host = design.nodes[lamp.host]
+        rail = design.rails.get(lamp.rail_id or "")
+        if level is None:
+            found.append(_lamp_ground(scene, host, design, lamp.rail_id if lamp.takes_rail else None))
+        channel = next((it for it in lamp.channels if it.signal_id == line.id), None)
+        if channel is not None:
+            found.append(judge_channel(lamp, channel, host, rail, design.rails.get(host.rail_id or "")))
+            open_because = lamp.open_because or (channel.current.because if channel.current.value is None else None)
+        if lamp.load is not None:
+            found.append(judge_load(lamp, lamp.load, host))
+            if lamp.load.current.value is None:
+                open_because = open_because or lamp.load.current.because
+        if signal.load is not None:
+            found.append(judge_pin_load(lamp, signal.load, host))
+    return Passage(line.id, line.stage, tuple(chain.from_iterable(found)), open_because)
+
+
+def _lamp_ground(scene: Scene, host: NodeDesign, design: Design, rail_id: str | None) -> Iterator[Obstacle]:
+    """What is fed at one place and switched from another has no way back for its current without a common ground."""
+    rail = design.rails.get(rail_id or "")
+    if rail is not None and rail.end and host.end and rail.end != host.end:
+        names = [
+            (it.label if (it := scene.plan.ends.get(end)) else None) or end.replace("_", " ") for end in (rail.end, host.end)
+        ]
+        yield Obstacle("LVL-GROUND", "stop", f"{names[0]} and {names[1]} have no common ground")
+
+
+def _pins(design: Design, signal: SignalDesign, users: Mapping[tuple[str, str], list[PinDesign]]) -> Iterator[Obstacle]:
+    for pin in (signal.pin, signal.far_pin):
+        if pin is None:
+            continue
+        host = design.nodes[pin.host]
+        if pin.label is None:
+            yield Obstacle("PIN-NO-FIT", "stop", f"it has no pin: {pin.why}", pin.field)
+            continue
+        part = host.part.pin(pin.label) if host.part else None
+        if part is None:
+            yield Obstacle("PIN-CANT", "stop", f"there is no pin {pin.label} on the {inner(host.label)}", pin.field)
+        elif not pin.needs <= set(part.can):
+            yield Obstacle("PIN-CANT", "stop", f"pin {pin.label} cannot be {needs_in_words(pin.needs)}", pin.field)
+        first = users[pin.host, pin.label][0]
+        if first.key != pin.key:
+            yield Obstacle("PIN-TWICE", "stop", f"pin {pin.label} carries {first.name} too", pin.field)
+        yield from judge_strap(signal, pin, host)
+
+
+def judge_supply(design: Design, node: NodeDesign) -> Iterator[Obstacle]:
+    """A board or module is fed inside its window: at its own pin, or through its own regulator."""
+    rail = design.rails.get(node.rail_id or "")
+    if node.part is None or rail is None or rail.voltage.value is None:
+        return
+    window = window_of(node.part, rail.voltage.value)
+    if window is None or (window.low <= rail.voltage.low and rail.voltage.high <= window.high):
+        return
+    is_off = not window.low <= rail.voltage.value <= window.high
+    because = f"the {inner(node.label)} takes {si(window.low, 'V')} to {si(window.high, 'V')} and gets {rail.voltage.text}"
+    is_over = rail.voltage.value > window.high
+    yield Obstacle("SUP-INPUT-WINDOW", "stop" if is_off else "look", because, node.id, harms=is_over or not is_off)
+
+
+def _speed(design: Design, link_id: str) -> Iterator[Obstacle]:
+    """A wire runs at a speed that each module on it can be set to."""
+    wire, link = design.wires[link_id], design.plan.links[link_id]
+    for name in (link.a, link.b):
+        part = design.nodes[name].part
+        if isinstance(part, ModulePart) and wire.baud.known not in part.data_speeds_bd:
+            because = f"the {inner(design.nodes[name].label)} cannot be set to {wire.baud.text}"
+            yield Obstacle("MOD-BAUD-MISMATCH", "stop", because, name)
+
+
+def _air(design: Design, link_id: str) -> Iterator[Obstacle]:
+    """Both ends of a radio link speak its radio; one calls and the other answers."""
+    air, link = design.airs[link_id], design.plan.links[link_id]
+    a, b = design.nodes[link.a], design.nodes[link.b]
+    for node in (a, b):
+        radios = radios_of(design, node)
+        if radios is not None and air.radio not in radios:
+            because = f"the {inner(node.label)} does not speak {RADIO_NAMES[air.radio]}"
+            yield Obstacle("MOD-PHONE", "stop", because, node.id)
+    for node, other in ((a, b), (b, a)):
+        role, theirs = role_of(node), role_of(other)
+        if role == "master" and other.id in design.handsets:
+            because = f"the {inner(node.label)} is a master, which calls and never answers"
+            yield Obstacle("MOD-ROLE", "stop", because, node.id)
+        elif role is not None and role == theirs and node is a:
+            yield Obstacle("MOD-ROLE", "stop", f"both modules are {role}s", node.id)
+
+
+def radios_of(design: Design, node: NodeDesign) -> tuple[str, ...] | None:
+    """Return the radios a node speaks; None where that is not known."""
+    if node.id in design.handsets:
+        return tuple(design.handsets[node.id].speaks)
+    return node.part.radios if node.part else None
+
+
+def role_of(node: NodeDesign) -> str | None:
+    """Return the role a module is set to, or None where it is none or not set."""
+    return node.node.setup.role if node.node.kind == "module" and node.node.setup is not None else None

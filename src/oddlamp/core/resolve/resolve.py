@@ -1,0 +1,80 @@
+"""From plan and catalogue to design: every value filled in, each with its origin."""
+
+from collections.abc import Mapping
+from dataclasses import replace
+
+from oddlamp.core.design.design import Design
+from oddlamp.core.design.lamps import LampDesign
+from oddlamp.core.design.lines import LevelDesign, PinDesign, PinLoad, SignalDesign
+from oddlamp.core.design.supplies import NodeDesign, RailDesign
+from oddlamp.core.parts.models import Catalog
+from oddlamp.core.parts.own import with_own_parts
+from oddlamp.core.pins.assign import assign_pins
+from oddlamp.core.plan.built import as_built
+from oddlamp.core.plan.edits import TakingOut
+from oddlamp.core.plan.model import Plan
+from oddlamp.core.plan.signals import Line, signals
+from oddlamp.core.resolve.lamps import resolve_lamps
+from oddlamp.core.resolve.levels import resolve_levels
+from oddlamp.core.resolve.passages import resolve_passages
+from oddlamp.core.resolve.straps import starts_at
+from oddlamp.core.resolve.supplies import resolve_nodes, resolve_rails
+from oddlamp.core.resolve.words import resolve_handsets, resolve_links, resolve_talks, resolve_vocabularies
+
+
+def resolve(plan: Plan, catalog: Catalog) -> Design:
+    """Fill in what the plan leaves open.
+
+    Args:
+        plan: a plan whose parts are all in the catalogue (``check_parts``).
+        catalog: parts, sources and proposals.
+    Returns:
+        The design; a value that cannot be computed is None with ``because``, never an error.
+    """
+    plan, differences = as_built(plan)
+    catalog = with_own_parts(catalog, plan.parts)
+    rails = resolve_rails(plan, catalog)
+    nodes = resolve_nodes(plan, catalog, rails)
+    vocabularies = resolve_vocabularies(plan, catalog)
+    talks = resolve_talks(plan, vocabularies)
+    airs, wires = resolve_links(plan, catalog, nodes)
+    lamps, loads = resolve_lamps(plan, catalog, nodes, rails)
+    lines = signals(plan)
+    levels = resolve_levels(plan, catalog, nodes, rails, lines)
+    pins: dict[tuple[str, str], PinDesign] = {(pin.line.id, pin.field): pin for pin in assign_pins(plan, nodes, lines)}
+    design = Design(
+        plan=plan,
+        catalog=catalog,
+        rails=rails,
+        nodes=nodes,
+        handsets=resolve_handsets(plan, catalog, talks),
+        airs=airs,
+        wires=wires,
+        talks=talks,
+        vocabularies=vocabularies,
+        lamps=lamps,
+        signals={
+            name: _joined(plan, nodes, rails, lamps, line, pins, levels.get(name), loads.get(name))
+            for name, line in lines.items()
+        },
+        taking_out=TakingOut(plan, lines),
+        built_differences=differences,
+    )
+    return replace(design, passages=resolve_passages(design))
+
+
+def _joined(
+    plan: Plan,
+    nodes: Mapping[str, NodeDesign],
+    rails: Mapping[str, RailDesign],
+    lamps: Mapping[str, LampDesign],
+    line: Line,
+    pins: Mapping[tuple[str, str], PinDesign],
+    level: LevelDesign | None,
+    load: PinLoad | None,
+) -> SignalDesign:
+    """Put together what is worked out of one line."""
+    pin = pins.get((line.id, "pin"))
+    lamp = lamps.get(line.owner_id) if line.owner[0] == "lamps" else None
+    starts = starts_at(plan, nodes, rails, line, pin, level, lamp)
+    return SignalDesign(line, pin, pins.get((line.id, "far_pin")), level, load, starts)

@@ -1,0 +1,181 @@
+"""Rails and the volts of every pin: what a plan says, or what is proposed."""
+
+from collections.abc import Mapping
+from dataclasses import replace
+
+from oddlamp.core.base import Model
+from oddlamp.core.design.supplies import NodeDesign, Picked, RailDesign
+from oddlamp.core.design.values import NOT_YET, Slot, Value, first_known
+from oddlamp.core.parts.models import Catalog, LogicPart, Sourced
+from oddlamp.core.parts.own import as_used
+from oddlamp.core.plan.fields import OwnValue, PartChoice
+from oddlamp.core.plan.model import Node, Plan
+from oddlamp.core.plan.signals import node_label
+
+
+def pick_part(choice: PartChoice | None, *, proposal: str, catalog: Catalog) -> tuple[str, Picked]:
+    """Return the part id a choice names, or the proposed one with its reason."""
+    if choice is not None and choice.part is not None:
+        return choice.part, Picked(id=choice.part, label="", origin="own")
+    proposed = catalog.proposals[proposal]
+    part = proposed.part or ""
+    return part, Picked(id=part, label="", origin="proposed", why=proposed.why)
+
+
+def own_figures(chooser: Model | None) -> dict[str, OwnValue]:
+    """Return the user's own figures that something of a plan gives for the part it chooses."""
+    choice: PartChoice | None = getattr(chooser, "choice", None)
+    return choice.overrides if choice is not None else {}
+
+
+def resolve_rails(plan: Plan, catalog: Catalog) -> dict[str, RailDesign]:
+    """Give every rail its volts: from its source, from a board's output, or say why not."""
+    rails = {}
+    for rail_id, rail in plan.rails.items():
+        slot = Slot(id=f"rails.{rail_id}.voltage_v", stage=f"rails.{rail_id}", label="Rail", unit="V")
+        feed = rail.fed_by or next((name for name, source in plan.sources.items() if source.end == rail.end), None)
+        picked, source_id, resistance = None, None, None
+        if feed in plan.sources:
+            source_id = feed
+            source = plan.sources[feed]
+            part_id, choice = pick_part(source.choice, proposal="supply", catalog=catalog)
+            part = as_used(catalog.source(part_id), own_figures(source))
+            picked = Picked(id=part_id, label=part.label, origin=choice.origin, why=choice.why)
+            told_at = ("sources", feed, "choice", "overrides", "voltage_v")
+            voltage = first_known(
+                replace(slot, path=told_at), reading=plan.measured.get(slot.id), part=part.voltage_v, because=choice.why
+            )
+            if part.resistance_ohm is not None:
+                ohm_slot = Slot(id=f"rails.{rail_id}.resistance_ohm", stage=f"rails.{rail_id}", label="Of the source", unit="ohm")
+                resistance = ohm_slot.stated(part.resistance_ohm)
+            if choice.origin == "proposed" and voltage.origin == "part":
+                voltage = replace(voltage, origin="proposed")
+        elif feed and feed.endswith(".supply_3v3"):
+            node = plan.nodes[feed.partition(".")[0]]
+            part_id, _ = pick_part(getattr(node, "choice", None), proposal="board", catalog=catalog)
+            figure = as_used(catalog.board(part_id), own_figures(node)).supply_3v3_v
+            voltage = slot.stated(figure) if figure else slot.empty("this board gives no 3.3 V")
+        else:
+            voltage = slot.empty(f"converters are {NOT_YET}" if feed else "nothing feeds this rail")
+        rails[rail_id] = RailDesign(
+            id=rail_id, label="", end=rail.end, source_id=source_id, source=picked, voltage=voltage, resistance=resistance
+        )
+    return {rail_id: replace(rail, label=_called(plan, rails, rail)) for rail_id, rail in rails.items()}
+
+
+def supply_behind(plan: Plan, rails: Mapping[str, RailDesign], rail_id: str | None) -> str | None:
+    """Return the source behind a rail, through converters and boards' own outputs; None where it is not known."""
+    seen: set[str] = set()
+    while rail_id in plan.rails and rail_id not in seen:
+        seen.add(str(rail_id))
+        if rails[str(rail_id)].source_id is not None:
+            return rails[str(rail_id)].source_id
+        feed = (plan.rails[str(rail_id)].fed_by or "").partition(".")[0]
+        converter = plan.converters.get(feed)
+        rail_id = converter.from_rail if converter else getattr(plan.nodes.get(feed), "rail", None)
+    return None
+
+
+def _called(plan: Plan, rails: dict[str, RailDesign], rail: RailDesign) -> str:
+    """Name a rail as plainly as the plan allows: its own label, the source that feeds no other like it, or the end it serves."""
+    settled = plan.rails[rail.id]
+    if settled.label:
+        return settled.label
+    board, _, is_output = (settled.fed_by or "").partition(".")
+    if is_output:
+        return f"{plan.nodes[board].label or 'Board'}'s 3.3\u00a0V pin"
+    by_id = rail.id.replace("_", " ").capitalize()
+    source = _kind_of(rail)
+    if not source:
+        return by_id
+    if sum(_kind_of(it) == source for it in rails.values()) == 1:
+        return source
+    end = plan.ends.get(rail.end or "")
+    is_only_one = sum(other.end == rail.end for other in rails.values()) == 1
+    return f"{end.label}, {source}" if end and end.label and is_only_one else by_id
+
+
+def _kind_of(rail: RailDesign) -> str:
+    return rail.source.label.partition(",")[0] if rail.source else ""
+
+
+def resolve_nodes(plan: Plan, catalog: Catalog, rails: dict[str, RailDesign]) -> dict[str, NodeDesign]:
+    """Give every node its part, and the volts its pins stand at."""
+    nodes = {}
+    for node_id, node in plan.nodes.items():
+        part, picked = _part_of(plan, catalog, node_id, node)
+        rail_id = getattr(node, "rail", None)
+        nodes[node_id] = NodeDesign(
+            id=node_id,
+            node=node,
+            label=node_label(plan, node_id),
+            end=getattr(node, "end", None),
+            rail_id=rail_id,
+            part=part,
+            picked=picked,
+            logic=_logic(node_id, node, part, rails.get(rail_id or "")) if part else None,
+        )
+    return nodes
+
+
+def _part_of(plan: Plan, catalog: Catalog, node_id: str, node: Node) -> tuple[LogicPart | None, Picked | None]:
+    overrides = own_figures(node)
+    if node.kind == "board":
+        part_id, picked = pick_part(node.choice, proposal="board", catalog=catalog)
+        part: LogicPart = as_used(catalog.board(part_id), overrides)
+    elif node.kind == "module":
+        part_id, picked = pick_part(
+            node.choice, proposal="module-classic" if _meets_classic(plan, node_id) else "module-ble", catalog=catalog
+        )
+        part = as_used(catalog.module(part_id), overrides)
+    else:
+        return None, None
+    return part, Picked(id=part_id, label=part.label, origin=picked.origin, why=picked.why)
+
+
+def _meets_classic(plan: Plan, node_id: str) -> bool:
+    """Tell whether whoever shares a radio link with this node can speak classic serial."""
+    for link in plan.links.values():
+        if link.kind == "air" and node_id in (link.a, link.b):
+            if link.transport is not None:
+                return link.transport == "classic-serial"
+            other = plan.nodes[link.b if link.a == node_id else link.a]
+            if other.kind in ("phone", "computer", "remote") and other.speaks is not None:
+                return "classic" in other.speaks
+    return True
+
+
+def _logic(node_id: str, node: Node, part: LogicPart, rail: RailDesign | None) -> Value:
+    stage = f"pins.{node_id}" if node.kind == "board" else f"nodes.{node_id}"
+    slot = Slot(id=f"nodes.{node_id}.logic_voltage_v", stage=stage, label="Level of its pins", unit="V")
+    made, fed = part.logic_voltage_v or part.regulated_v, rail.voltage.value if rail is not None else None
+    if part.logic_voltage_v is not None and fed is None:
+        return slot.stated(part.logic_voltage_v)
+    if made is not None and fed is not None and not is_fed_past_regulator(part, fed):
+        why = f"its own regulator makes them of {rail.voltage.text}" if rail is not None else None
+        return slot.stated(made, because=why)
+    if rail is None:
+        return slot.empty("no rail feeds this board")
+    if rail.voltage.value is None:
+        return slot.empty(rail.voltage.because or NOT_YET)
+    return slot.filled(
+        rail.voltage.value,
+        origin=rail.voltage.origin,
+        spread=(rail.voltage.low, rail.voltage.high),
+        because="its pins stand at the rail's own volts"
+        if part.logic_voltage_v is None
+        else "fed past its own regulator, its pins stand at the rail's volts",
+        working=rail.voltage.working,
+    )
+
+
+def is_fed_past_regulator(part: LogicPart, fed_v: float) -> bool:
+    """Tell whether volts go to the pin that a part's own pins stand at, and not through its regulator: where they are no more."""
+    if part.supply_v is not None:
+        return fed_v <= part.supply_v.high
+    return part.logic_voltage_v is None or fed_v < part.logic_voltage_v.value
+
+
+def window_of(part: LogicPart, fed_v: float) -> Sourced | None:
+    """Return the window that volts have to be in: of the supply pin, or of the regulator's input; None where none is stated."""
+    return part.supply_v if is_fed_past_regulator(part, fed_v) else part.input_window_v

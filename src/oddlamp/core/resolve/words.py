@@ -1,0 +1,170 @@
+"""Talks, vocabularies and handsets with every habit and byte filled in."""
+
+from oddlamp.core.base import first_free
+from oddlamp.core.design.supplies import NodeDesign, Picked
+from oddlamp.core.design.talks import (
+    AirDesign,
+    ControlDesign,
+    HandsetDesign,
+    Hop,
+    TalkDesign,
+    VocabularyDesign,
+    WireDesign,
+    WordDesign,
+)
+from oddlamp.core.design.values import NOT_YET, Slot
+from oddlamp.core.parts.models import Catalog
+from oddlamp.core.plan.model import Handset, Plan, Vocabulary
+from oddlamp.core.plan.signals import label_of
+from oddlamp.core.plan.text import bytes_of, terminator_bytes
+
+FRAMINGS = {"single-byte": "Single bytes", "terminated": "Words with an ending"}
+ENDING_NAMES = {"none": "nothing", "cr": "CR", "lf": "LF", "cr-lf": "CR LF"}
+
+
+def resolve_vocabularies(plan: Plan, catalog: Catalog) -> dict[str, VocabularyDesign]:
+    """Give every word its bytes, and every vocabulary its framing."""
+    return {name: _vocabulary(name, vocabulary, catalog) for name, vocabulary in plan.vocabularies.items()}
+
+
+def _vocabulary(name: str, vocabulary: Vocabulary, catalog: Catalog) -> VocabularyDesign:
+    framing = vocabulary.framing
+    kind = framing.kind if framing else "single-byte"
+    if framing is None and any(word.sent is not None and len(bytes_of(word.sent)) > 1 for word in vocabulary.words.values()):
+        kind = "terminated"
+    if vocabulary.dialect is not None:
+        kind = "single-byte"  # a module's own commands bring their own way of ending
+    ending = (framing.terminator if framing and framing.kind == "terminated" else None) or "lf"
+    why = (
+        "one byte a word is the least to type and to go wrong"
+        if kind == "single-byte"
+        else "words of several characters need an ending"
+    )
+    return VocabularyDesign(
+        id=name,
+        framing=Picked(kind, FRAMINGS[kind], "own" if framing else "proposed", None if framing else why),
+        terminator=b"" if kind == "single-byte" else terminator_bytes(ending),
+        terminator_name="none" if kind == "single-byte" else ending,
+        words=_words(vocabulary, catalog),
+        open_because=f"the module's own commands: {NOT_YET}" if vocabulary.dialect else None,
+    )
+
+
+def _words(vocabulary: Vocabulary, catalog: Catalog) -> tuple[WordDesign, ...]:
+    usual = {it.partition(":")[2]: it.partition(":")[0] for it in catalog.proposals["words"].words}
+    used = {word.sent for word in vocabulary.words.values() if word.sent}
+    out = []
+    for word_id, word in vocabulary.words.items():
+        text = word.sent
+        if text is None:
+            letters = [usual.get(word_id, ""), *word_id, *"abcdefghijklmnopqrstuvwxyz23456789"]
+            text = next((it for it in letters if it and it != "_" and it not in used), first_free("w", used.__contains__))
+            used.add(text)
+        label = label_of(word.label, word_id)
+        out.append(WordDesign(word_id, label, text, bytes_of(text), "own" if word.sent else "proposed", word.direction or "out"))
+    return tuple(out)
+
+
+def resolve_talks(plan: Plan, vocabularies: dict[str, VocabularyDesign]) -> dict[str, TalkDesign]:
+    """Walk every talk's path."""
+    talks = {}
+    for name, talk in plan.talks.items():
+        at, hops = talk.a, []
+        for link_id in talk.via:
+            link = plan.links[link_id]
+            forward = link.a == at
+            to = link.b if forward else link.a
+            hops.append(Hop(link_id, link.kind, at, to, "a_to_b" if forward else "b_to_a"))
+            at = to
+        talks[name] = TalkDesign(name, talk.a, talk.b, tuple(hops), vocabularies[talk.vocabulary])
+    return talks
+
+
+def resolve_handsets(plan: Plan, catalog: Catalog, talks: dict[str, TalkDesign]) -> dict[str, HandsetDesign]:
+    """Fill in how each phone behaves, and something to press for every word it can say."""
+    out = {}
+    for node_id, node in plan.nodes.items():
+        if not isinstance(node, Handset):
+            continue
+        proposal = catalog.proposals["speaks"]
+        mine = [talk for talk in talks.values() if talk.a == node_id]
+        ending = next((talk.vocabulary.terminator_name for talk in mine if talk.vocabulary.terminator_name != "none"), "none")
+        added = ending if ending in ENDING_NAMES else "none"
+        appends = (
+            Picked(node.appends, ENDING_NAMES[node.appends], "own")
+            if node.appends
+            else Picked(added, ENDING_NAMES[added], "proposed", "what the words on this talk want")
+        )
+        sends_as = Picked(
+            node.sends_as or "characters",
+            "",
+            "own" if node.sends_as else "proposed",
+            None if node.sends_as else "what nearly all phone terminals send",
+        )
+        speaks = Picked(
+            "speaks",
+            ", ".join(node.speaks or proposal.words),
+            "own" if node.speaks is not None else "proposed",
+            None if node.speaks is not None else proposal.why,
+        )
+        out[node_id] = HandsetDesign(
+            node_id,
+            node.speaks if node.speaks is not None else proposal.words,
+            speaks,
+            sends_as,
+            appends,
+            _controls(node_id, node, mine),
+        )
+    return out
+
+
+def _controls(node_id: str, node: Handset, talks: list[TalkDesign]) -> tuple[ControlDesign, ...]:
+    own = [
+        ControlDesign(
+            name, node_id, it.kind, label_of(it.label, name), {gesture: (s.talk, s.word) for gesture, s in it.says.items()}, "own"
+        )
+        for name, it in node.controls.items()
+    ]
+    said = {pair for control in own for pair in control.says.values()}
+    taken = {control.id for control in own}
+    for talk in talks:
+        for word in talk.vocabulary.words:
+            if word.direction == "out" and (talk.id, word.id) not in said and (talk.vocabulary.id, word.id) not in said:
+                said.add((talk.vocabulary.id, word.id))  # one button a word, however many talks carry it
+                name = first_free(word.id, taken.__contains__)
+                taken.add(name)
+                own.append(ControlDesign(name, node_id, "button", word.label, {"press": (talk.id, word.id)}, "proposed"))
+    return tuple(own)
+
+
+def resolve_links(
+    plan: Plan, catalog: Catalog, nodes: dict[str, NodeDesign]
+) -> tuple[dict[str, AirDesign], dict[str, WireDesign]]:
+    """Give radio links their kind and latency, and wires their speed."""
+    airs, wires = {}, {}
+    for link_id, link in plan.links.items():
+        stage = f"links.{link_id}"
+        if link.kind == "air":
+            radios = [radio for node in (nodes[link.b], nodes[link.a]) if node.part for radio in node.part.radios]
+            usual = {"classic": "classic-serial", "ble": "ble-serial", "wifi": "tcp"}.get(
+                radios[0] if radios else "classic", "classic-serial"
+            )
+            air = catalog.airs[link.transport or usual]
+            picked = Picked(
+                air.id,
+                air.label,
+                "own" if link.transport else "proposed",
+                None if link.transport else "what the module's radio speaks",
+            )
+            latency = Slot(id=f"{link_id}.latency_s", stage=stage, label="In the air", unit="s").stated(air.latency_s)
+            airs[link_id] = AirDesign(link_id, picked, air.radio, latency, air.packet_most_bytes)
+        else:
+            slot = Slot(
+                id=f"{link_id}.baud_rate_bd", stage=stage, label="Speed", unit="Bd", path=("links", link_id, "baud_rate_bd")
+            )
+            proposal = catalog.proposals["baud"]
+            if link.baud_rate_bd is not None:
+                wires[link_id] = WireDesign(link_id, slot.filled(link.baud_rate_bd, origin="own"))
+            else:
+                wires[link_id] = WireDesign(link_id, slot.filled(proposal.value or 9600, origin="proposed", because=proposal.why))
+    return airs, wires

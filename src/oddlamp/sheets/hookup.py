@@ -1,0 +1,115 @@
+"""The sheets of a wire and of an input: what arrives each way, between what is heard and what harms."""
+
+from oddlamp.core.base import si
+from oddlamp.core.checks.findings import Move
+from oddlamp.core.design.design import Design
+from oddlamp.core.design.lines import LevelDesign
+from oddlamp.core.design.values import NOT_YET, Origin
+from oddlamp.core.english import inner
+from oddlamp.core.plan.document import at_path
+from oddlamp.core.resolve.schools import SCHOOLS
+from oddlamp.sheets.built import built_moves
+from oddlamp.sheets.entry import entry
+from oddlamp.sheets.level import level_panel, slowest_edge, window_picture
+from oddlamp.sheets.line import room_v
+from oddlamp.sheets.models import Choice, Entry, Option, Panel, Sheet
+from oddlamp.sheets.plain import open_sheet
+
+
+def hookup_sheet(design: Design, link_id: str) -> Sheet:
+    """Build the sheet of one wire; the tighter direction comes first."""
+    ways = sorted(design.ways(link_id), key=room_v)
+    if not ways:
+        return open_sheet(f"links.{link_id}", "wire", design.plan.links[link_id].label or "Bus")
+    first = ways[0]
+    keys = [level for level in design.levels_at(first.stage) if not level.line.is_spoken]
+    return Sheet(
+        stage=first.stage,
+        kind="wire",
+        title=design.plan.links[link_id].label or "Hook-up",
+        sentence=_sentence(first),
+        detail=_detail(design, first),
+        pictures=tuple(filter(None, (window_picture([*ways, *keys]), slowest_edge(design, ways)))),
+        panels=(
+            *(level_panel(design, way) for way in (*ways, *keys)),
+            Panel(title="Speed", entries=(entry(design.wires[link_id].baud),)),
+        ),
+        moves=built_moves(design, tuple(way.id for way in ways if not way.is_omitted), "this hook-up"),
+    )
+
+
+def _sentence(way: LevelDesign) -> str:
+    who = inner(way.receiver.label)
+    if way.is_omitted:
+        return f"Nothing is wired from {inner(way.sender.label)} to {who}."
+    if way.received.value is None or way.limit.value is None:
+        return f"This hook-up is {NOT_YET}: {way.received.because}."
+    if way.high.value is not None and way.received.value < way.high.value:
+        return f"{way.received.text} reaches the {who}. It hears a high only from {way.high.text.removesuffix(chr(160) + 'V')}."
+    return f"{way.received.text} reaches the {who}. It can stand {way.limit.text.removesuffix(chr(160) + 'V')}."
+
+
+def _detail(design: Design, way: LevelDesign) -> str:
+    if way.received.value is None:
+        return "No level is judged here."
+    pin = design.signals[way.id].pin
+    at = f" pin {pin.label}" if pin and pin.label else ""
+    how = SCHOOLS[way.school.id].how
+    return (
+        f"{way.sender.label}{at} sends {way.sent.text}; the {inner(way.receiver.label)} hears a high from {way.high.text}. {how}"
+    )
+
+
+def input_sheet(design: Design, name: str) -> Sheet:
+    """Build the sheet of a knob, button or sensor: what reaches its pin."""
+    lead = design.signals[f"{name}.in"].level
+    if lead is None:
+        return open_sheet(f"inputs.{name}", "input", name)
+    it = design.plan.inputs[name]
+    fed = design.rails.get(it.rail or "")
+    options = (
+        Option(
+            label=f"The {inner(lead.receiver.label)}'s own supply",
+            detail=lead.receiver.logic.text if lead.receiver.logic else "",
+            patch=at_path(("inputs", name, "rail"), None),
+            is_chosen=it.rail is None,
+        ),
+        *(
+            Option(
+                label=rail.label,
+                detail=rail.voltage.text,
+                patch=at_path(("inputs", name, "rail"), rail.id),
+                is_chosen=it.rail == rail.id,
+            )
+            for rail in design.rails.values()
+        ),
+    )
+    called = Entry(
+        label="Name",
+        text=lead.sender.label,
+        path=("inputs", name, "label"),
+        origin="own" if it.label else "proposed",
+        because=None if it.label else "its id in the plan",
+        settles=None if it.label else lead.sender.label,
+    )
+    origin: Origin = "own" if it.rail else "proposed"
+    because = None if it.rail else "the pin then never sees more than its own supply"
+    choice = Choice(label="Its upper end stands at", origin=origin, because=because, options=options)
+    if lead.received.value is None or lead.limit.value is None:
+        sentence = f"{lead.sender.label} is {NOT_YET}: {lead.received.because}."
+    else:
+        sentence = f"{lead.received.text} at most reaches the pin of {lead.sender.label}. It can stand {si(lead.limit.known, 'V').removesuffix(chr(160) + 'V')}."
+    where = f", fed from {fed.label}" if fed else ""
+    return Sheet(
+        stage=lead.stage,
+        kind="input",
+        title=lead.sender.label,
+        sentence=sentence,
+        detail=f"A {it.kind.replace('-', ' ')} on the {inner(lead.receiver.label)}{where}. What it sets off is {NOT_YET}.",
+        pictures=tuple(filter(None, (window_picture([lead]),))),
+        panels=(Panel(title="", entries=(called,), choices=(choice,)), level_panel(design, lead, "")),
+        moves=(
+            *built_moves(design, (lead.id,), lead.sender.label),
+            Move(label=f"Take {lead.sender.label} out", patch=design.taking_out.without_input(name)),
+        ),
+    )

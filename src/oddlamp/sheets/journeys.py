@@ -1,0 +1,175 @@
+"""The course of each message stage by stage, as it is shown running along the line."""
+
+from collections.abc import Mapping, Sequence
+from typing import Final
+
+from oddlamp.core.base import si
+from oddlamp.core.design.design import Design
+from oddlamp.core.english import inner, plural
+from oddlamp.core.plan.text import shown
+from oddlamp.core.rehearsal.trace import Journey, LampLook, LampPoint, Leg, Run, Trace, TraceEvent
+from oddlamp.sheets.line import GLOW
+
+JOURNEYS_MOST: Final = 20
+DARK: Final = "#000000"
+SCREEN_GAMMA: Final = 2.2
+
+
+def show_run(design: Design, trace: Trace, *, since_s: float) -> Run:
+    """Show a trace from a moment on; what the lamps look like stays whole."""
+    events = tuple(event for event in trace.events if event.t_s >= since_s)
+    return Run(
+        journeys=journeys(design, events),
+        looks=lamp_looks(design, trace.lamps),
+        ends_at_s=trace.ends_at_s,
+        is_cut_short=trace.is_cut_short,
+    )
+
+
+def journeys(design: Design, events: Sequence[TraceEvent]) -> tuple[Journey, ...]:
+    """Gather the last messages of a trace into journeys, at most ``JOURNEYS_MOST``."""
+    last = max((event.message for event in events), default=0)
+    by_message: dict[int, list[TraceEvent]] = {}
+    for event in events:
+        if event.message > last - JOURNEYS_MOST:
+            by_message.setdefault(event.message, []).append(event)
+    return tuple(_journey(design, message, mine) for message, mine in sorted(by_message.items()))
+
+
+def _journey(design: Design, message: int, events: list[TraceEvent]) -> Journey:
+    stages: dict[str, list[TraceEvent]] = {}
+    lamps = {lamp.stage for lamp in design.lamps.values()}
+    for event in events:
+        stages.setdefault(event.stage, []).append(event)
+    legs: list[Leg] = []
+    before: str | None = None
+    for stage, mine in stages.items():
+        fans_out = stage in lamps
+        kept = [event for event in mine if event.lost_because is None]
+        lost = None if kept else mine[0].lost_because
+        legs.append(
+            Leg(
+                stage=stage,
+                comes_from=before,
+                at_s=(kept or mine)[0].t_s,
+                text=_reading(stage, kept) if kept else "lost",
+                lost_because=lost,
+                may_not_because=next((event.may_not_because for event in kept if event.may_not_because), None),
+            )
+        )
+        before = before if fans_out else stage
+    is_lost = any(leg.lost_because is not None for leg in legs)
+    return Journey(
+        message=message,
+        starts_s=events[0].t_s,
+        legs=tuple(legs),
+        is_lost=is_lost,
+        is_doubted=any(leg.may_not_because is not None for leg in legs),
+        sentence=_sentence(design, events, stages, is_lost),
+    )
+
+
+def _reading(stage: str, events: list[TraceEvent]) -> str:
+    first = events[0]
+    collection = stage.partition(".")[0]
+    content = bytes.fromhex("".join(event.bytes_hex for event in events))
+    if collection == "links" and first.volts is not None:
+        spent = (events[-1].until_s or 0) - first.t_s
+        return f"{plural(len(content), 'byte')}, {si(spent, 's')}"
+    if collection == "links":
+        return si((events[-1].until_s or 0) - first.t_s, "s")
+    if collection == "pins" and not content:
+        return ", ".join(dict.fromkeys(event.says for event in events)).replace(", pin", ",")
+    if collection == "nodes" and content:
+        return " ".join(f"{byte:02X}" for byte in content)
+    if collection == "lamps":
+        return " / ".join(event.says.removesuffix("\u00a0mA") if len(events) > 1 else event.says for event in events)
+    return ", ".join(dict.fromkeys(event.says for event in events if event.says)) or " ".join(shown(byte) for byte in content)
+
+
+def _sentence(design: Design, events: list[TraceEvent], stages: Mapping[str, list[TraceEvent]], is_lost: bool) -> str:
+    lost = [event for event in events if event.lost_because is not None]
+    heard = [event for event in events if event.says and event.stage.partition(".")[0] == "vocabularies"]
+    lit = [lamp.stage for lamp in design.lamps.values() if lamp.stage in stages]
+    if is_lost:
+        first = next(
+            event
+            for event in events
+            if event.stage == next(stage for stage, mine in stages.items() if all(it.lost_because for it in mine))
+        )
+        return f"Lost at {_place(design, first.stage)}: {first.lost_because}."
+    last_s = max((event.until_s or event.t_s for event in events), default=0.0)
+    reached = _lamps(design, lit) if lit else (heard[-1].says if heard else _place(design, events[-1].stage))
+    arrived_s = max((event.t_s for event in events if event.stage in lit), default=last_s)
+    flights = [(event.t_s, min(event.until_s or event.t_s, arrived_s)) for event in events if _is_air(design, event.stage)]
+    air_s = _covered_s(flights)
+    wire_s = max(arrived_s - events[0].t_s - air_s, 0.0)
+    parts = [f"{si(air_s, 's')} in the air"] if air_s else []
+    parts += [f"{si(wire_s, 's')} on the wire"] if wire_s > 1e-6 else []
+    told = f"Reached {reached} after {si(arrived_s - events[0].t_s, 's')}" + (f": {', '.join(parts)}." if parts else ".")
+    ignored = [f"{event.lost_because}" for event in lost]
+    doubts = [f"{_place(design, event.stage)}: {event.may_not_because}" for event in events if event.may_not_because]
+    told += f" It may not, at {'; at '.join(dict.fromkeys(doubts))}." if doubts else ""
+    return told + (f" Ignored: {'; '.join(dict.fromkeys(ignored))}." if ignored else "")
+
+
+def _is_air(design: Design, stage: str) -> bool:
+    return stage.removeprefix("links.") in design.airs
+
+
+def _covered_s(spans: Sequence[tuple[float, float]]) -> float:
+    """Return the time that spans cover together, s: packets overlap, and time that passes twice passes once."""
+    covered, reached = 0.0, float("-inf")
+    for begins, ends in sorted(spans):
+        covered += max(0.0, ends - max(begins, reached))
+        reached = max(reached, ends)
+    return covered
+
+
+def _lamps(design: Design, stages: list[str]) -> str:
+    names = [design.lamps[stage.partition(".")[2]].label for stage in stages]
+    return ", ".join(names) if len(names) < 3 else plural(len(names), "lamp")
+
+
+def _place(design: Design, stage: str) -> str:
+    collection, _, name = stage.partition(".")
+    if collection == "links":
+        return "the air" if name in design.airs else "the hook-up"
+    if collection == "lamps":
+        return design.lamps[name].label
+    return {"vocabularies": "the words", "rules": "the behaviour", "pins": "the pins", "inputs": "the input"}.get(
+        collection
+    ) or f"the {inner(design.nodes[name].label) if name in design.nodes else 'start'}"
+
+
+def lamp_looks(design: Design, points: Mapping[str, Sequence[LampPoint]]) -> dict[str, tuple[LampLook, ...]]:
+    """Mix the channels of every lamp into one colour over time, by its stage on the line."""
+    looks = {}
+    for lamp in design.lamps.values():
+        mine = [
+            (channel.led.glow, channel.wanted.known, points[channel.signal_id])
+            for channel in lamp.channels
+            if channel.signal_id in points
+        ]
+        if lamp.load is not None and lamp.load.current.value and f"{lamp.id}.main" in points:
+            mine = [(GLOW, lamp.load.current.value, points[f"{lamp.id}.main"])]
+        times = sorted({point.t_s for _, _, course in mine for point in course})
+        rows: list[LampLook] = []
+        at = [0] * len(mine)
+        for t_s in times:
+            for index, (_, _, course) in enumerate(mine):
+                while at[index] + 1 < len(course) and course[at[index] + 1].t_s <= t_s:
+                    at[index] += 1
+            now = [(glow, wanted_a, course[at[index]]) for index, (glow, wanted_a, course) in enumerate(mine)]
+            colour = _mix([(glow, point.current_a / wanted_a) for glow, wanted_a, point in now])
+            rows.append(LampLook(t_s=t_s, colour=colour, light_ratio=max(point.light_ratio for _, _, point in now)))
+        if rows:
+            looks[lamp.stage] = tuple(rows)
+    return looks
+
+
+def _mix(shares: list[tuple[str, float]]) -> str:
+    """Add colours by their share of light, as light adds, then bring the sum up to full: brightness stands apart."""
+    sums = [sum((int(glow[at : at + 2], 16) / 255) ** SCREEN_GAMMA * share for glow, share in shares) for at in (1, 3, 5)]
+    top = max(sums)
+    return DARK if top <= 0 else "#" + "".join(f"{round(255 * (part / top) ** (1 / SCREEN_GAMMA)):02x}" for part in sums)

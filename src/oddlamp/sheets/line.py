@@ -1,0 +1,363 @@
+"""The line of a project: stages in columns from thumb to lamp, what joins them, and the supply below."""
+
+from collections.abc import Collection, Iterable, Mapping
+from dataclasses import dataclass
+from itertools import pairwise
+from typing import Annotated, Literal
+
+from pydantic import Field
+
+from oddlamp.core.base import si
+from oddlamp.core.checks.findings import Finding
+from oddlamp.core.design.design import Design
+from oddlamp.core.design.lamps import LampDesign
+from oddlamp.core.design.lines import LevelDesign
+from oddlamp.core.design.values import NOT_YET
+from oddlamp.core.english import plural
+
+Marks = Mapping[str, Collection[str]]
+GLOW = "#ffd56b"
+TWO = 2  # channels that are told one by one; more of them need more room than there is
+State = Literal["clear", "look", "stop", "unknown"]
+StageKind = Literal["handset", "air", "module", "wire", "words", "behaviour", "pins", "lamp", "input", "rail", "parts", "open"]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Stage:
+    """One knot of the line: its name, the one or two numbers that decide it, and its state."""
+
+    id: str
+    kind: StageKind
+    label: str
+    numbers: str
+    state: State
+    column: int
+    row: int
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Segment:
+    """A stretch of thread between two stages; its state is that of the stage it leads to, or of the input it comes from."""
+
+    a: str
+    b: str
+    state: State
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Riser:
+    """Supply that rises from a rail into a stage."""
+
+    rail: str
+    stage: str
+    state: State
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class RailLine:
+    """A rail as it lies under the line: from the first column it feeds to the last."""
+
+    id: str
+    label: str
+    numbers: str
+    state: State
+    first_column: int
+    last_column: int
+    depth: Annotated[int, Field(description="0 for the uppermost rail; rails that overlap lie deeper")]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Line:
+    """What the screen draws, and nothing it would have to work out."""
+
+    stages: tuple[Stage, ...]
+    segments: tuple[Segment, ...]
+    rails: tuple[RailLine, ...]
+    risers: tuple[Riser, ...]
+    columns: int
+
+
+def draw_line(design: Design, findings: tuple[Finding, ...], opens: dict[str, str]) -> Line:
+    """Lay a design out as a line.
+
+    Args:
+        design: the design.
+        findings: what the rules found; they give each stage its state.
+        opens: stage id to what is not worked out yet there.
+    """
+    edges = _edges(design)
+    columns = _columns(design, edges)
+    marks = _marks(findings)
+    states = {stage: _state(stage, marks, opens) for stage in columns}
+    rows = _rows(columns, edges)
+    stages = tuple(_stage(design, stage, columns[stage], rows[stage], states[stage]) for stage in columns)
+    segments = tuple(Segment(a=a, b=b, state=states[a if a.startswith("inputs.") else b]) for a, b in edges)
+    rails, risers = _supply(design, columns, marks, opens)
+    return Line(stages=stages, segments=segments, rails=rails, risers=risers, columns=max(columns.values(), default=-1) + 1)
+
+
+def _marks(findings: Iterable[Finding]) -> Marks:
+    """Gather the marks of every stage; an accepted stop is still worth a look."""
+    marks: dict[str, set[str]] = {}
+    for it in findings:
+        marks.setdefault(it.stage, set()).add(("look" if it.severity == "stop" else "clear") if it.accepted else it.severity)
+    return marks
+
+
+def _state(stage: str, all_marks: Marks, opens: dict[str, str]) -> State:
+    """Worst first; what is not worked out is never clear."""
+    marks = all_marks.get(stage, ())
+    if "stop" in marks:
+        return "stop"
+    if "look" in marks:
+        return "look"
+    return "unknown" if stage in opens else "clear"
+
+
+def _edges(design: Design) -> list[tuple[str, str]]:
+    """Follow every talk from hand to lamp; an edge that would close a ring is left out."""
+    wanted: list[tuple[str, str]] = []
+    for talk in design.talks.values():
+        path = [design.nodes[talk.a].stage]
+        for hop in talk.hops:
+            path += [f"links.{hop.link_id}", design.nodes[hop.to_node].stage]
+        last = design.nodes[talk.b]
+        arrival = [
+            *path[:-1],
+            *([last.stage] if last.node.kind == "module" else []),
+            talk.vocabulary.stage,
+            f"rules.{talk.b}",
+            f"pins.{talk.b}",
+        ]
+        wanted += pairwise(arrival)
+        sender = design.nodes[talk.a]
+        if sender.node.kind in ("board", "module"):
+            wanted.append((f"rules.{talk.a}", sender.stage))
+    wanted += [(f"pins.{lamp.host}", lamp.stage) for lamp in design.lamps.values()]
+    wanted += [(f"rules.{lamp.host}", f"pins.{lamp.host}") for lamp in design.lamps.values()]
+    wanted += [(f"inputs.{name}", f"rules.{it.host}") for name, it in design.plan.inputs.items()]
+    edges: list[tuple[str, str]] = []
+    after: dict[str, set[str]] = {}
+    for a, b in dict.fromkeys(wanted):
+        if a != b and a not in _reach(after, b):
+            edges.append((a, b))
+            after.setdefault(a, set()).add(b)
+    return edges
+
+
+def _reach(after: dict[str, set[str]], start: str) -> set[str]:
+    seen, todo = {start}, [start]
+    while todo:
+        for nxt in after.get(todo.pop(), ()):
+            if nxt not in seen:
+                seen.add(nxt)
+                todo.append(nxt)
+    return seen
+
+
+def _columns(design: Design, edges: list[tuple[str, str]]) -> dict[str, int]:
+    """Put every stage as far right as the longest way to it; inputs stand just before what reads them."""
+    order: dict[str, int] = {}
+    for stage in [*(stage for edge in edges for stage in edge), *_loose(design)]:
+        order.setdefault(stage, 0)
+    for _ in order:
+        moved = False
+        for a, b in edges:
+            if order[b] <= order[a]:
+                order[b], moved = order[a] + 1, True
+        if not moved:
+            break
+    for a, b in edges:
+        if a.startswith("inputs."):
+            order[a] = max(order[a], order[b] - 1)
+    last, lamps = max(order.values(), default=0), {lamp.stage for lamp in design.lamps.values()}
+    return {stage: last if stage in lamps else column for stage, column in sorted(order.items(), key=lambda it: it[1])}
+
+
+def _loose(design: Design) -> list[str]:
+    """List stages of things that no talk joins yet, so that nothing of the plan is left undrawn."""
+    links = [f"links.{name}" for name in design.plan.links]
+    return [*(node.stage for node in design.nodes.values()), *links, *(it.stage for it in design.vocabularies.values())]
+
+
+def _rows(columns: dict[str, int], edges: list[tuple[str, str]]) -> dict[str, int]:
+    """Number the stages of a column; the thread's own stage first, then inputs and side links."""
+    rows: dict[str, int] = {}
+    used: dict[int, int] = {}
+    for stage in sorted(columns, key=lambda it: it.startswith("inputs.")):
+        column = columns[stage]
+        rows[stage] = used.get(column, 0)
+        used[column] = rows[stage] + 1
+    return rows
+
+
+def _stage(design: Design, stage: str, column: int, row: int, state: State) -> Stage:
+    collection, _, name = stage.partition(".")
+    kind, label, numbers = _DRAWN[collection](design, name)
+    if state == "unknown" and not numbers:
+        numbers = NOT_YET
+    return Stage(id=stage, kind=kind, label=label, numbers=numbers, state=state, column=column, row=row)
+
+
+Drawn = tuple[StageKind, str, str]
+
+
+def _draw_node(design: Design, name: str) -> Drawn:
+    node = design.nodes[name]
+    if node.node.kind == "module":
+        setup = node.node.setup
+        wires = [
+            wire.baud.text
+            for link_id, wire in design.wires.items()
+            if name in (design.plan.links[link_id].a, design.plan.links[link_id].b)
+        ]
+        role = (setup.role if setup else None) or "slave"
+        return "module", node.label, ", ".join([*wires[:1], role])
+    if name in design.handsets:
+        handset = design.handsets[name]
+        return "handset", node.label, f"adds {handset.appends.label}"
+    return "open", node.label, NOT_YET
+
+
+def _draw_link(design: Design, name: str) -> Drawn:
+    if name in design.airs:
+        air = design.airs[name]
+        return "air", design.plan.links[name].label or "Air", f"about {si(air.latency.known, 's', digits=2)}"
+    ways = design.ways(name)
+    numbers = _level_numbers(min(ways, key=room_v)) if ways else NOT_YET
+    return "wire", design.plan.links[name].label or ("Hook-up" if ways else "Bus"), numbers
+
+
+def _level_numbers(way: LevelDesign) -> str:
+    """Write what decides a level: against where a high begins where it is not heard, else against what harms."""
+    got, high, limit = way.received, way.high, way.limit
+    if got.value is None or limit.value is None or high.value is None:
+        return got.text
+    bound, word = (high, "wants") if got.value < high.value else (limit, "limit")
+    return f"{got.text}, {word} {bound.text.removesuffix(chr(160) + 'V')}"
+
+
+def room_v(way: LevelDesign) -> float:
+    """Return how far the worst case stays from what harms and, for what must be heard, from what is not, V.
+
+    Lines without numbers come last.
+    """
+    if way.received.value is None or way.limit.value is None or way.high.value is None:
+        return float("inf")
+    unheard_v = way.received.value - way.high.value
+    return unheard_v if unheard_v < 0 else way.limit.value - way.received.high
+
+
+def _draw_words(design: Design, name: str) -> Drawn:
+    vocabulary = design.vocabularies[name]
+    ending = {"none": "no ending", "cr": "end CR", "lf": "end LF", "cr-lf": "end CR LF"}.get(
+        vocabulary.terminator_name, f"end {vocabulary.terminator_name}"
+    )
+    return ("words", design.plan.vocabularies[name].label or "Words", f"{plural(len(vocabulary.words), 'word')}, {ending}")
+
+
+def _draw_rules(design: Design, name: str) -> Drawn:
+    return "behaviour", "Behaviour", plural(len(design.rules_of(name)), "rule")
+
+
+def _draw_pins(design: Design, name: str) -> Drawn:
+    node = design.nodes[name]
+    mine = [pin for pin in design.pins if pin.host == name]
+    count = len(node.part.pins) if node.part else 0
+    label = node.label if node.node.kind == "board" and node.label != "Board" else "Pins"
+    return "pins", label, f"{sum(pin.label is not None for pin in mine)} of {count}"
+
+
+def _draw_lamp(design: Design, name: str) -> Drawn:
+    lamp = design.lamps[name]
+    return "lamp", lamp.label, lamp_numbers(lamp)
+
+
+def lamp_numbers(lamp: LampDesign) -> str:
+    """Write what decides a lamp: ``18.7 of 20 mA``, for two channels both, for more from least to most; for loads what they take."""
+    if lamp.load is not None and lamp.load.current.value is not None:
+        return f"{lamp.load.current.text}" + (" all white" if lamp.kind.startswith("pixels") else "")
+    if lamp.open_because is not None or not lamp.channels:
+        return NOT_YET
+    if any(channel.current.value is None for channel in lamp.channels):
+        return "no current to state"
+    parts = [channel.current_with_pin.text for channel in lamp.channels]
+    if len(parts) == 1:
+        return f"{_bare(parts[0])} of {lamp.channels[0].wanted.text}"
+    if len(parts) == TWO:
+        return f"{_bare(parts[0])} / {parts[1]}"
+    ordered = [it.current_with_pin.text for it in sorted(lamp.channels, key=lambda it: it.current_with_pin.known)]
+    return ordered[0] if ordered[0] == ordered[-1] else f"{_bare(ordered[0])} to {ordered[-1]}"
+
+
+def _bare(text: str) -> str:
+    return text.removesuffix("\u00a0mA")
+
+
+def _draw_input(design: Design, name: str) -> Drawn:
+    line, lead = design.signals[f"{name}.in"].line, design.level(f"{name}.in")
+    numbers = (
+        NOT_YET
+        if lead is None or lead.received.value is None
+        else f"{lead.received.text}, limit {si(lead.limit.known, 'V')}"
+        if lead.limit.value
+        else lead.received.text
+    )
+    return "input", line.name, numbers
+
+
+_DRAWN = {
+    "nodes": _draw_node,
+    "links": _draw_link,
+    "vocabularies": _draw_words,
+    "rules": _draw_rules,
+    "pins": _draw_pins,
+    "lamps": _draw_lamp,
+    "inputs": _draw_input,
+}
+
+
+def _supply(
+    design: Design, columns: dict[str, int], marks: Marks, opens: dict[str, str]
+) -> tuple[tuple[RailLine, ...], tuple[Riser, ...]]:
+    """Lay each rail under what it feeds; rails that share columns, or stand side by side, lie one below the other."""
+    risers: list[Riser] = []
+    for node in design.nodes.values():
+        if node.rail_id in design.rails and node.stage in columns:
+            risers.append(
+                Riser(rail=f"rails.{node.rail_id}", stage=node.stage, state=_state(f"rails.{node.rail_id}", marks, opens))
+            )
+    for lamp in design.lamps.values():
+        if lamp.rail_id in design.rails and lamp.takes_rail:
+            risers.append(
+                Riser(rail=f"rails.{lamp.rail_id}", stage=lamp.stage, state=_state(f"rails.{lamp.rail_id}", marks, opens))
+            )
+    rails: list[RailLine] = []
+    last = max(columns.values(), default=0)
+    for rail in design.rails.values():
+        fed = [columns[riser.stage] for riser in risers if riser.rail == rail.stage]
+        ends = [
+            columns[node.stage]
+            for node in design.nodes.values()
+            if node.end == rail.end and node.end is not None and node.stage in columns
+        ]
+        span = (min(fed or ends or [0]), max(fed or ends or [last]))
+        depth = next(
+            level
+            for level in range(len(design.rails) + 1)
+            # A rail reaches past its stages to either side, so that two beside each other would run into one.
+            if not any(it.depth == level and it.first_column <= span[1] + 1 and span[0] <= it.last_column + 1 for it in rails)
+        )
+        numbers = rail.voltage.text + ("" if rail.voltage.value is None else f", load {NOT_YET}")
+        rails.append(
+            RailLine(
+                id=rail.stage,
+                label=rail.label,
+                numbers=numbers,
+                state=_state(rail.stage, marks, opens),
+                first_column=span[0],
+                last_column=span[1],
+                depth=depth,
+            )
+        )
+    return tuple(rails), tuple(risers)

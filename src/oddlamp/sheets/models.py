@@ -1,0 +1,209 @@
+"""What a sheet holds: a sentence that is the answer, one picture, choices, and values to turn."""
+
+from dataclasses import dataclass
+from typing import Annotated, Literal
+
+from pydantic import Field
+
+from oddlamp.core.base import Model
+from oddlamp.core.checks.findings import Move
+from oddlamp.core.design.values import Origin, Value
+from oddlamp.sheets.charts import ChartPicture, Tick
+from oddlamp.sheets.line import StageKind, State
+
+
+class Entry(Model):
+    """A value that can be turned in place. ``path`` is where the typed text goes in the plan."""
+
+    label: str
+    text: str
+    path: tuple[str, ...]
+    origin: Origin
+    because: str | None = None
+    value: Value | None = Field(default=None, description="The number behind it, with working; None for plain text")
+    settles: float | str | None = Field(
+        default=None, description="What keeping the proposal writes; None where nothing is proposed"
+    )
+    lower: float | None = Field(default=None, description="The next usual value down, in the value's own unit")
+    higher: float | None = Field(default=None, description="The next usual value up")
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Option(Move):
+    """One way to settle a choice, with what it would give."""
+
+    detail: str = ""
+    state: State | None = None
+    is_chosen: bool = False
+    glow: Annotated[str | None, Field(description="Colour of the light, #rrggbb, where it is about one")] = None
+
+
+class Choice(Model):
+    """A decision with its schools side by side."""
+
+    label: str
+    origin: Origin
+    because: str | None = None
+    options: tuple[Option, ...]
+
+
+Symbol = Literal["resistor", "led", "coil", "buzzer", "load"]
+
+
+class SchematicPart(Model):
+    """One part of a circuit, drawn with its standard symbol."""
+
+    symbol: Symbol
+    label: str
+
+
+class Schematic(Model):
+    """A drive's small circuit: parts from the top down, and the switch below them where there is one."""
+
+    kind: Literal["circuit"] = "circuit"
+    text: str
+    top: str
+    chain: tuple[SchematicPart, ...]
+    switch: Literal["npn", "mosfet"] | None = None
+    series: str | None = None
+    pull_down: str | None = None
+    has_flyback: bool = False
+    lacks_flyback: bool = False
+    across: str | None = Field(default=None, description="A resistor beside the load")
+    bottom: Literal["ground", "pin"]
+
+
+class MarkedResistor(Model):
+    """A resistor to reach for: its bands, and the mark it has as a chip."""
+
+    label: str
+    bands: tuple[str, ...]
+    smd: str
+
+
+class OutlinePin(Model):
+    """One pin on the outline of the board."""
+
+    label: str
+    row: Literal["top", "bottom"]
+    line: str = Field(description="What it carries; empty where free")
+    state: State
+    is_proposed: bool
+    remark: str
+
+
+class OutlinePicture(Model):
+    """The board seen from above with what is used."""
+
+    kind: Literal["outline"] = "outline"
+    text: str
+    label: str
+    pins: tuple[OutlinePin, ...]
+
+
+class TimedByte(Model):
+    """One byte on the wire."""
+
+    shown: str
+    hex: str
+    decimal: int
+    bits: str = Field(description="The ten bits as they stand on the wire: start, eight data bits from the lowest, stop")
+    starts_s: float
+    ends_s: float
+    role: Literal["word", "ending", "unwanted"]
+
+
+class ByteRow(Model):
+    """One word as it goes over the wire."""
+
+    word: str
+    bytes: tuple[TimedByte, ...]
+    takes: str
+
+
+class BytesPicture(Model):
+    """Words as bytes on a time axis."""
+
+    kind: Literal["bytes"] = "bytes"
+    text: str
+    axis_most_s: float
+    ticks: tuple[Tick, ...]
+    rows: tuple[ByteRow, ...]
+
+
+Picture = Annotated[ChartPicture | Schematic | OutlinePicture | BytesPicture, Field(discriminator="kind")]
+
+
+class Panel(Model):
+    """Values that belong together, such as one colour of a lamp or one direction of a wire."""
+
+    title: str
+    note: str = ""
+    choices: tuple[Choice, ...] = ()
+    entries: tuple[Entry, ...] = ()
+    facts: tuple[Value, ...] = ()
+    resistors: tuple[MarkedResistor, ...] = ()
+    moves: tuple[Move, ...] = ()
+    pictures: tuple[Picture, ...] = ()
+    is_folded: bool = Field(default=False, description="Shown as its title only, until it is opened")
+    builds: str | None = Field(default=None, description="The line that can be built many times over")
+
+
+class WordRow(Model):
+    """One word: what is sent, its bytes in three notations, and what it does."""
+
+    id: str
+    label: str
+    sent: Entry
+    characters: str
+    hex: str
+    decimal: str
+    direction: Literal["out", "back"]
+    does: Choice
+    remove: Move
+
+
+class PinRow(Model):
+    """One line that needs a pin."""
+
+    id: str
+    label: str
+    needs: str
+    pin: Choice
+    remark: str
+
+
+class Sheet(Model):
+    """Everything under one stage of the line."""
+
+    stage: str
+    kind: StageKind
+    title: str
+    sentence: str
+    detail: str
+    pictures: tuple[Picture, ...] = Field(default=(), description="The one that answers first, then those that explain")
+    panels: tuple[Panel, ...] = ()
+    words: tuple[WordRow, ...] = ()
+    pins: tuple[PinRow, ...] = ()
+    moves: tuple[Move, ...] = ()
+    keep: Move | None = Field(default=None, description="Settles everything proposed on this sheet")
+
+
+class Opening(Model):
+    """The first questions of an empty project."""
+
+    sentence: str
+    lamps: tuple[Option, ...]
+    others: tuple[Option, ...]
+    choices: tuple[Choice, ...]
+    leads_to: str = Field(description="The stage to look at once something is picked")
+
+
+class PhoneButton(Model):
+    """Something to press on the phone tongue, for each gesture it knows."""
+
+    control: str
+    label: str
+    gestures: tuple[str, ...]
+    says: str = Field(description="The bytes as people read them")
+    is_proposed: bool

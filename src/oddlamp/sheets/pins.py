@@ -1,0 +1,140 @@
+"""The sheet of a board's pins: the outline with what is used, and every line that needs a pin."""
+
+from collections.abc import Mapping
+
+from oddlamp.core.checks.findings import Finding
+from oddlamp.core.design.design import Design
+from oddlamp.core.design.lines import PinDesign
+from oddlamp.core.design.supplies import NodeDesign
+from oddlamp.core.english import plural
+from oddlamp.core.parts.models import BoardPart, Pin
+from oddlamp.core.pins.assign import needs_in_words
+from oddlamp.core.plan.document import at_path
+from oddlamp.sheets.line import State
+from oddlamp.sheets.models import Choice, Option, OutlinePicture, OutlinePin, Panel, PinRow, Sheet
+from oddlamp.sheets.opening import add_input_moves, add_lamp_moves
+from oddlamp.sheets.parts import own_move
+
+
+def pins_sheet(design: Design, node: NodeDesign, findings: tuple[Finding, ...]) -> Sheet:
+    """Build the sheet of one host's pins."""
+    mine = [pin for pin in design.pins if pin.host == node.id]
+    without = [pin for pin in mine if pin.label is None]
+    bad = {
+        finding.where: finding.severity
+        for finding in reversed(findings)
+        if finding.code.startswith("PIN-") and finding.accepted is None
+    }
+    wrong = [pin for pin in mine if pin.label is not None and bad.get(pin.key) == "stop"]
+    if without:
+        sentence = f"{plural(len(without), 'line')} of {len(mine)} {'has' if len(without) == 1 else 'have'} no pin."
+    elif wrong:
+        sentence = f"{wrong[0].name} cannot stay on pin {wrong[0].label}."
+    else:
+        sentence = (
+            f"All {len(mine)} lines have a pin."
+            if len(mine) > 1
+            else "The one line has its pin."
+            if mine
+            else "No line needs a pin yet."
+        )
+    proposed = sum(pin.origin == "proposed" for pin in mine)
+    part = node.part
+    free = [pin.label for pin in part.pins if pin.label not in {it.label for it in mine}] if part else []
+    detail = f"{part.label if part else node.label}. {plural(proposed, 'pin')} proposed; free: {', '.join(free) or 'none'}."
+    return Sheet(
+        stage=f"pins.{node.id}",
+        kind="pins",
+        title=node.label,
+        sentence=sentence,
+        detail=detail,
+        pictures=tuple(filter(None, (_outline(design, node, mine, bad),))),
+        panels=(_board_panel(design, node),) if node.node.kind == "board" else (),
+        pins=tuple(_row(design, node, pin) for pin in mine),
+        moves=(*add_lamp_moves(design, node.id), *add_input_moves(design, node.id)),
+    )
+
+
+def remark(pin: Pin) -> str:
+    """Say what hangs on a pin or happens there."""
+    said = []
+    if pin.strap is not None:
+        said.append(f"must be {pin.strap} at start-up")
+    if pin.busy_with is not None:
+        said.append({"upload": "USB upload", "status-led": "status LED"}[pin.busy_with])
+    if not pin.is_quiet_at_start:
+        said.append("moves at start-up")
+    return ", ".join(said)
+
+
+def _outline(design: Design, node: NodeDesign, mine: list[PinDesign], bad: Mapping[str, str]) -> OutlinePicture | None:
+    if node.part is None or not node.part.pins:
+        return None
+    used: dict[str, list[PinDesign]] = {}
+    for line in mine:
+        used.setdefault(line.label or "", []).append(line)
+    pins = []
+    for pin in node.part.pins:
+        lines = used.get(pin.label, [])
+        marks = {bad.get(line.key) for line in lines}
+        state: State = "stop" if "stop" in marks else "look" if "look" in marks else "clear"
+        names = " and ".join(line.name for line in lines)
+        pins.append(
+            OutlinePin(
+                label=pin.label,
+                row=pin.row,
+                line=names,
+                state=state,
+                is_proposed=any(line.origin == "proposed" for line in lines),
+                remark=remark(pin),
+            )
+        )
+    text = "; ".join(f"{pin.label}: {pin.line}" for pin in pins if pin.line)
+    return OutlinePicture(text=text or "No pin is used yet", label=node.part.label, pins=tuple(pins))
+
+
+def _board_panel(design: Design, node: NodeDesign) -> Panel:
+    options = tuple(
+        Option(
+            label=board.label,
+            detail=board.summary,
+            patch=at_path(("nodes", node.id, "choice"), {"part": board_id, "overrides": None}),
+            is_chosen=node.picked is not None and node.picked.id == board_id,
+        )
+        for board_id, board in design.catalog.boards.items()
+    )
+    origin = node.picked.origin if node.picked else "proposed"
+    return Panel(
+        title="",
+        choices=(Choice(label="Board", origin=origin, because=node.picked.why if node.picked else None, options=options),),
+        moves=(own_move(design, "boards", node.part, ("nodes", node.id, "choice")),) if isinstance(node.part, BoardPart) else (),
+    )
+
+
+def _row(design: Design, node: NodeDesign, pin: PinDesign) -> PinRow:
+    able = [it for it in node.part.pins if pin.needs <= set(it.can)] if node.part else []
+    taken = {other.label: other for other in design.pins if other.host == node.id and other is not pin and other.label}
+    path = pin.path
+    options = [
+        Option(
+            label=it.label,
+            detail=", ".join(filter(None, (f"used by {taken[it.label].name}" if it.label in taken else "", remark(it)))),
+            patch=at_path(path, it.label),
+            is_chosen=it.label == pin.label,
+        )
+        for it in able
+    ]
+    if pin.label is not None and not any(option.is_chosen for option in options):
+        options.insert(
+            0, Option(label=pin.label, detail="cannot do this", state="stop", patch=at_path(path, pin.label), is_chosen=True)
+        )
+    if pin.origin == "own":
+        options.append(Option(label="Let it be proposed", detail="", patch=at_path(path, None)))
+    at = node.part.pin(pin.label) if node.part and pin.label else None
+    return PinRow(
+        id=pin.key,
+        label=pin.name,
+        needs=needs_in_words(pin.needs),
+        pin=Choice(label=f"Pin for {pin.name}", origin=pin.origin, because=pin.why or None, options=tuple(options)),
+        remark=remark(at) if at else "",
+    )

@@ -1,0 +1,284 @@
+"""The sheets of the other stages: phone, air, module, behaviour, rail, input."""
+
+from oddlamp.core.base import si
+from oddlamp.core.checks.findings import Move
+from oddlamp.core.design.design import Design
+from oddlamp.core.design.supplies import NodeDesign, RailDesign
+from oddlamp.core.design.values import NOT_YET
+from oddlamp.core.english import and_list, inner, plural
+from oddlamp.core.parts.models import ModulePart
+from oddlamp.core.parts.own import as_used
+from oddlamp.core.plan.document import at_path
+from oddlamp.core.resolve.passages import RADIO_NAMES
+from oddlamp.core.resolve.supplies import own_figures
+from oddlamp.sheets.entry import entry
+from oddlamp.sheets.models import Choice, Entry, Option, Panel, Sheet
+from oddlamp.sheets.parts import figures_panel, own_move
+from oddlamp.sheets.words import appends_choice, describe
+
+SPEAKS = (
+    (("classic", "ble", "wifi"), "All three radios"),
+    (("ble", "wifi"), "BLE and Wi-Fi only"),
+    (("classic",), "Classic serial only"),
+    (("wifi",), "Wi-Fi only"),
+)
+
+
+def phone_sheet(design: Design, node: NodeDesign) -> Sheet:
+    """Build the sheet of the phone: what it speaks, and how it sends what is typed."""
+    handset = design.handsets[node.id]
+    radios = and_list([RADIO_NAMES[radio] for radio in handset.speaks]) or "nothing"
+    speaks = tuple(
+        Option(
+            label=label, patch=at_path(("nodes", node.id, "speaks"), list(radios_)), is_chosen=radios_ == tuple(handset.speaks)
+        )
+        for radios_, label in SPEAKS
+    )
+    sends = tuple(
+        Option(
+            label=label, detail=detail, patch=at_path(("nodes", node.id, "sends_as"), key), is_chosen=handset.sends_as.id == key
+        )
+        for key, label, detail in (
+            ("characters", "Characters", "1 goes out as 0x31"),
+            ("numbers", "Numbers", "1 goes out as 0x01"),
+        )
+    )
+    panel = Panel(
+        title="",
+        choices=(
+            Choice(label="Speaks", origin=handset.speaks_picked.origin, because=handset.speaks_picked.why, options=speaks),
+            Choice(label="Sends what is typed as", origin=handset.sends_as.origin, because=handset.sends_as.why, options=sends),
+            appends_choice(node.id, handset.appends.id, handset.appends.origin == "own", handset.appends.why),
+        ),
+    )
+    return Sheet(
+        stage=node.stage,
+        kind="handset",
+        title=node.label,
+        sentence=f"The {inner(node.label)} sends {handset.sends_as.id} and adds {handset.appends.label}.",
+        detail=f"It speaks {radios}. {plural(len(handset.controls), 'control')} to press.",
+        panels=(panel,),
+    )
+
+
+def air_sheet(design: Design, link_id: str) -> Sheet:
+    """Build the sheet of a radio link."""
+    air, link = design.airs[link_id], design.plan.links[link_id]
+    options = tuple(
+        Option(
+            label=part.label,
+            detail=f"about {si(part.latency_s.value, 's')}, {part.packet_most_bytes} bytes a packet",
+            patch=at_path(("links", link_id, "transport"), name),
+            is_chosen=name == air.transport.id,
+        )
+        for name, part in design.catalog.airs.items()
+    )
+    return Sheet(
+        stage=air.stage,
+        kind="air",
+        title=link.label or "Air",
+        sentence=f"A message is in the air for about {air.latency.text}.",
+        detail=f"{design.nodes[link.a].label} to {inner(design.nodes[link.b].label)} by {air.transport.label}; {air.latency.spread_text}, apart from the time on the wire.",
+        panels=(
+            Panel(
+                title="",
+                choices=(Choice(label="Carried by", origin=air.transport.origin, because=air.transport.why, options=options),),
+                facts=(air.latency,),
+            ),
+        ),
+    )
+
+
+def module_sheet(design: Design, node: NodeDesign) -> Sheet:
+    """Build the sheet of a module: family, name, role and speed."""
+    part = node.part
+    setup = node.node.setup if node.node.kind == "module" else None
+    path = ("nodes", node.id)
+    families = tuple(
+        Option(
+            label=module.label,
+            detail=module.summary,
+            patch=at_path((*path, "choice"), {"part": name, "overrides": None}),
+            is_chosen=part is not None and part.id == name,
+        )
+        for name, module in design.catalog.modules.items()
+    )
+    role = (setup.role if setup else None) or "slave"
+    roles = tuple(
+        Option(label=label, detail=detail, patch=at_path((*path, "setup", "role"), key), is_chosen=role == key)
+        for key, label, detail in (("slave", "Slave", "waits to be called"), ("master", "Master", "calls another module"))
+    )
+    routes = tuple(
+        Option(
+            label=label,
+            detail=detail,
+            patch=at_path((*path, "setup", "route"), key),
+            is_chosen=(setup.route if setup else None) == key,
+        )
+        for key, label, detail in (
+            ("adapter", "USB-serial adapter", "needs nothing of the board"),
+            ("board", "The board itself", "needs the wire from the board"),
+        )
+    )
+    key_from = (setup.key_from if setup else None) or "hand"
+    keys = tuple(
+        Option(label=label, detail=detail, patch=at_path((*path, "setup", "key_from"), key), is_chosen=key_from == key)
+        for key, label, detail in (
+            ("hand", "A hand", "the button on the carrier, while power comes on"),
+            ("board", "A pin of the board", "its level is judged at the hook-up"),
+        )
+    )
+    settled = setup.name if setup else None
+    name = Entry(
+        label="Name",
+        text=settled or "as it arrives",
+        path=(*path, "setup", "name"),
+        origin="own" if settled else "proposed",
+        because=None if settled else "not set yet",
+    )
+    code = setup.pin_code if setup else None
+    pin = Entry(
+        label="PIN",
+        text=code or "as it arrives",
+        path=(*path, "setup", "pin_code"),
+        origin="own" if code else "proposed",
+        because=None if code else "not set yet",
+    )
+    speeds = tuple(
+        entry(wire.baud)
+        for wire in design.wires.values()
+        if node.id in (design.plan.links[wire.id].a, design.plan.links[wire.id].b)
+    )
+    known = part.name_most_characters if isinstance(part, ModulePart) else 0
+    radios = " and ".join(RADIO_NAMES[radio] for radio in part.radios) if part else "nothing"
+    return Sheet(
+        stage=node.stage,
+        kind="module",
+        title=node.label,
+        sentence=f"It speaks {radios} and {'waits to be called' if role == 'slave' else 'calls another module'}.",
+        detail=f"{part.label if part else node.label}. Its pins stand at {node.logic.text if node.logic else NOT_YET}; its name takes {known} characters. Its set-up script is {NOT_YET}.",
+        panels=(
+            Panel(
+                title="",
+                entries=(name, pin, *speeds),
+                choices=(
+                    Choice(
+                        label="Family",
+                        origin=node.picked.origin if node.picked else "proposed",
+                        because=node.picked.why if node.picked else None,
+                        options=families,
+                    ),
+                    Choice(
+                        label="Role",
+                        origin="own" if setup and setup.role else "proposed",
+                        because=None if setup and setup.role else "a phone calls, the module answers",
+                        options=roles,
+                    ),
+                    Choice(
+                        label="Set up through",
+                        origin="own" if setup and setup.route else "proposed",
+                        because=None if setup and setup.route else "not settled yet",
+                        options=routes,
+                    ),
+                    Choice(
+                        label="Its key pin is held by",
+                        origin="own" if setup and setup.key_from else "proposed",
+                        because=None if setup and setup.key_from else "no wire more, and set-up is rare",
+                        options=keys,
+                    ),
+                ),
+                moves=(own_move(design, "modules", part, (*path, "choice")),) if isinstance(part, ModulePart) else (),
+            ),
+        ),
+    )
+
+
+def behaviour_sheet(design: Design, host: str) -> Sheet:
+    """Build the sheet of what a host does: one sentence a rule."""
+    rules = design.rules_of(host)
+    panels = []
+    for name, rule in rules:
+        when = rule.when
+        label = next(
+            (word.label for vocabulary in design.vocabularies.values() for word in vocabulary.words if word.id == when.heard),
+            None,
+        )
+        heard = (
+            f"When {label} is heard"
+            if label
+            else f"When {when.input} is {when.event}"
+            if when.input
+            else f"On {when.event or 'nothing'}"
+        )
+        what = describe(design, [action.model_dump(mode="json", exclude_none=True) for action in rule.do]) or "nothing"
+        panels.append(
+            Panel(title=f"{heard}: {what}.", moves=(Move(label="Take this rule out", patch=at_path(("rules", name), None)),))
+        )
+    open_rules = [
+        name
+        for name, rule in rules
+        if any(action.verb == "cue" or (action.values and action.values.level == "input") for action in rule.do)
+        or rule.when.input
+        or rule.when.link
+    ]
+    sentence = (
+        f"{plural(len(rules), 'rule')} from words to lamps." if rules else "Nothing happens yet: no rule says what a word does."
+    )
+    detail = (
+        f"{plural(len(open_rules), 'rule')} with inputs, cues or links: {NOT_YET}."
+        if open_rules
+        else "Each acts the moment its word is whole. Choose what a word does under Words."
+    )
+    return Sheet(
+        stage=f"rules.{host}", kind="behaviour", title="Behaviour", sentence=sentence, detail=detail, panels=tuple(panels)
+    )
+
+
+def rail_sheet(design: Design, rail: RailDesign) -> Sheet:
+    """Build the sheet of a rail: its volts and where they come from."""
+    choices: tuple[Choice, ...] = ()
+    name = rail.label
+    if rail.source_id is not None and rail.source is not None:
+        options = tuple(
+            Option(
+                label=part.label,
+                detail=f"{si(part.voltage_v.low, 'V')} to {si(part.voltage_v.high, 'V')}",
+                patch=at_path(("sources", rail.source_id, "choice"), {"part": name, "overrides": None}),
+                is_chosen=name == rail.source.id,
+            )
+            for name, part in design.catalog.sources.items()
+        )
+        choices = (Choice(label="Fed by", origin=rail.source.origin, because=rail.source.why, options=options),)
+    entries: tuple[Entry, ...] = ()
+    figures: tuple[Panel, ...] = ()
+    if rail.source_id is not None and rail.source is not None:
+        path = ("sources", rail.source_id, "choice")
+        entries = (entry(rail.voltage),)
+        source = as_used(design.catalog.source(rail.source.id), own_figures(design.plan.sources[rail.source_id]))
+        figures = (figures_panel(design, rail.stage, "sources", source, path),)
+    if rail.voltage.value is None:
+        sentence = f"{name} has no volts to state: {rail.voltage.because}."
+    else:
+        sentence = f"{name} stands at {rail.voltage.text}" + (
+            f", {rail.voltage.spread_text} at worst." if rail.voltage.spread_text else "."
+        )
+    fed = ", ".join(inner(node.label) for node in design.nodes.values() if node.rail_id == rail.id)
+    return Sheet(
+        stage=rail.stage,
+        kind="rail",
+        title=name,
+        sentence=sentence,
+        detail=f"It feeds {fed or 'nothing yet'}. Whether it can carry them all is {NOT_YET}.",
+        panels=(Panel(title="", choices=choices, entries=entries), *figures),
+    )
+
+
+def open_sheet(stage: str, kind: str, label: str) -> Sheet:
+    """Build the sheet of something that is kept and drawn, and has no numbers yet."""
+    return Sheet(
+        stage=stage,
+        kind="input" if kind == "input" else "open",
+        title=label,
+        sentence=f"{label} is {NOT_YET}.",
+        detail="It is kept in the plan and drawn; nothing about it is judged.",
+    )

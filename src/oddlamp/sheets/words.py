@@ -1,0 +1,256 @@
+"""The sheet of a vocabulary: words as characters, decimal and hex, on the wire's own time."""
+
+from oddlamp.core.base import first_free, si
+from oddlamp.core.checks.findings import Finding, Move
+from oddlamp.core.design.design import Design
+from oddlamp.core.design.talks import TalkDesign, VocabularyDesign, WordDesign
+from oddlamp.core.english import plural
+from oddlamp.core.plan.document import Document, at_path, join_patches
+from oddlamp.core.plan.text import ENDINGS, shown
+from oddlamp.core.resolve.words import ENDING_NAMES
+from oddlamp.core.words.framing import byte_time_s, sent_bytes
+from oddlamp.sheets.charts import ticks
+from oddlamp.sheets.models import ByteRow, BytesPicture, Choice, Entry, Option, Panel, Sheet, TimedByte, WordRow
+
+Deed = tuple[str, list[dict[str, object]]]
+SHADES = ((0.25, "quarter"), (0.5, "half"), (1.0, "full"))
+COLOURS = {
+    "red": (1.0, 0.0, 0.0),
+    "green": (0.0, 1.0, 0.0),
+    "blue": (0.0, 0.0, 1.0),
+    "amber": (1.0, 0.35, 0.0),
+    "moonlight": (0.6, 0.75, 1.0),
+}
+
+
+def words_sheet(design: Design, vocabulary: VocabularyDesign, findings: tuple[Finding, ...]) -> Sheet:
+    """Build the sheet of one vocabulary."""
+    mine = [finding for finding in findings if finding.stage == vocabulary.stage and finding.accepted is None]
+    count = len(vocabulary.words)
+    if vocabulary.open_because is not None:
+        sentence = f"{plural(count, 'word')} of the module itself. What they do is not worked out yet."
+    elif not count:
+        sentence = "Nothing can be said yet: add a word."
+    elif any(finding.severity == "stop" for finding in mine):
+        sentence = mine[0].message
+    else:
+        sentence = (
+            f"{plural(count, 'word')}, no two alike, none that starts another."
+            if count > 1
+            else "One word, and nothing it could be mistaken for."
+        )
+    talks = design.vocabulary_talks(vocabulary.id)
+    handset = next((design.handsets[talk.a] for talk in talks if talk.a in design.handsets), None)
+    ending = "Nothing ends a word" if not vocabulary.terminator else f"{ending_name(vocabulary)} ends a word"
+    detail = (
+        f"{ending}; the phone adds {handset.appends.label}. `1` is the character 0x31, 49 in decimal, and not the number 1."
+        if handset
+        else f"{ending}."
+    )
+    return Sheet(
+        stage=vocabulary.stage,
+        kind="words",
+        title=design.plan.vocabularies[vocabulary.id].label or "Words",
+        sentence=sentence,
+        detail=detail.replace("`", ""),
+        pictures=tuple(filter(None, (_picture(design, vocabulary, talks),))),
+        panels=(_framing_panel(design, vocabulary, talks),),
+        words=_rows(design, vocabulary),
+        moves=_moves(design, vocabulary),
+    )
+
+
+def ending_name(vocabulary: VocabularyDesign) -> str:
+    """Name the terminator as people say it."""
+    return ENDING_NAMES.get(vocabulary.terminator_name, vocabulary.terminator_name)
+
+
+def _wire_speed(design: Design, talk: TalkDesign) -> float | None:
+    return next((design.wires[hop.link_id].baud.known for hop in talk.hops if hop.link_id in design.wires), None)
+
+
+def _picture(design: Design, vocabulary: VocabularyDesign, talks: list[TalkDesign]) -> BytesPicture | None:
+    talk = next((it for it in talks if _wire_speed(design, it) is not None), None)
+    if talk is None or not vocabulary.words or vocabulary.open_because is not None:
+        return None
+    byte_s = byte_time_s(_wire_speed(design, talk) or 9600)
+    rows = tuple(_byte_row(design, vocabulary, talk, word, byte_s) for word in vocabulary.words[:8])
+    most = max(len(row.bytes) for row in rows) * byte_s
+    text = "; ".join(f"{row.word}: {' '.join(byte.shown for byte in row.bytes)}, {row.takes}" for row in rows)
+    return BytesPicture(text=text, axis_most_s=most, ticks=ticks(most, lambda s: si(s, "s")), rows=rows)
+
+
+def _byte_row(design: Design, vocabulary: VocabularyDesign, talk: TalkDesign, word: WordDesign, byte_s: float) -> ByteRow:
+    handset = design.handsets.get(talk.a) if word.direction == "out" else None
+    added = ENDINGS[handset.appends.id] if handset else vocabulary.terminator
+    typed = vocabulary.terminator if handset and vocabulary.terminator and vocabulary.terminator not in ENDINGS.values() else b""
+    body = sent_bytes(word, handset) if handset else word.content
+    role = "ending" if added == vocabulary.terminator else "unwanted"
+    marked = [*((byte, "word") for byte in body), *((byte, "ending") for byte in typed), *((byte, role) for byte in added)]
+    timed = tuple(
+        TimedByte(
+            shown=shown(byte),
+            hex=f"0x{byte:02X}",
+            decimal=byte,
+            bits="0" + f"{byte:08b}"[::-1] + "1",
+            starts_s=at * byte_s,
+            ends_s=(at + 1) * byte_s,
+            role=kind,
+        )
+        for at, (byte, kind) in enumerate(marked)
+    )
+    return ByteRow(word=word.label, bytes=timed, takes=si(len(timed) * byte_s, "s"))
+
+
+def _framing_panel(design: Design, vocabulary: VocabularyDesign, talks: list[TalkDesign]) -> Panel:
+    path = ("vocabularies", vocabulary.id, "framing")
+    rows = [
+        ("single-byte", None, "Single bytes", "nothing ends a word"),
+        *(
+            ("terminated", key, f"End with {ENDING_NAMES.get(key, key)}", "words of any length")
+            for key in ("lf", "cr", "cr-lf", "#", ";")
+        ),
+    ]
+    options = tuple(
+        Option(
+            label=label,
+            detail=detail,
+            patch=at_path(path, {"kind": kind, "terminator": key}),
+            is_chosen=vocabulary.framing.id == kind and (key is None or vocabulary.terminator_name == key),
+        )
+        for kind, key, label, detail in rows
+    )
+    choices = [
+        Choice(label="What ends a word", origin=vocabulary.framing.origin, because=vocabulary.framing.why, options=options)
+    ]
+    for talk in talks:
+        if (handset := design.handsets.get(talk.a)) is not None:
+            choices.append(appends_choice(handset.id, handset.appends.id, handset.appends.origin == "own", handset.appends.why))
+            break
+    return Panel(title="", choices=() if vocabulary.open_because else tuple(choices))
+
+
+def appends_choice(handset_id: str, current: str, is_own: bool, why: str | None) -> Choice:
+    """Offer what the phone adds after each message."""
+    options = tuple(
+        Option(
+            label=label.capitalize() if key == "none" else label,
+            patch=at_path(("nodes", handset_id, "appends"), key),
+            is_chosen=key == current,
+        )
+        for key, label in ENDING_NAMES.items()
+    )
+    return Choice(label="The phone adds", origin="own" if is_own else "proposed", because=why, options=options)
+
+
+def _rows(design: Design, vocabulary: VocabularyDesign) -> tuple[WordRow, ...]:
+    host = next((talk.b for talk in design.vocabulary_talks(vocabulary.id)), None)
+    deeds = _deeds(design, host) if host is not None else []
+    return tuple(_row(design, vocabulary, word, host, deeds) for word in vocabulary.words)
+
+
+def _row(design: Design, vocabulary: VocabularyDesign, word: WordDesign, host: str | None, deeds: list[Deed]) -> WordRow:
+    sent = Entry(
+        label=f"Sent for {word.label}",
+        text=word.text,
+        path=("vocabularies", vocabulary.id, "words", word.id, "sent"),
+        origin=word.origin,
+        because=None if word.origin == "own" else "short, and no word starts another",
+        settles=word.text if word.origin == "proposed" else None,
+    )
+    return WordRow(
+        id=word.id,
+        label=word.label,
+        sent=sent,
+        characters=" ".join(shown(byte) for byte in word.content),
+        hex=" ".join(f"0x{byte:02X}" for byte in word.content),
+        decimal=" ".join(str(byte) for byte in word.content),
+        direction=word.direction,
+        does=_does(design, word, host, deeds),
+        remove=_remove(design, vocabulary, word),
+    )
+
+
+def _does(design: Design, word: WordDesign, host: str | None, deeds: list[Deed]) -> Choice:
+    """Offer what a word may do; the rule behind it is made or replaced."""
+    if host is None or word.direction == "back":
+        return Choice(label=f"{word.label} does", origin="own", options=(Option(label="is said back", patch={}, is_chosen=True),))
+    mine = [(name, rule) for name, rule in design.plan.rules.items() if rule.when.heard == word.id and rule.host == host]
+    rule_id = mine[0][0] if mine else first_free(f"when_{word.id}", design.plan.rules.__contains__)
+    current = [action.model_dump(mode="json", exclude_none=True) for _, rule in mine for action in rule.do]
+    options = []
+    for label, do in deeds:
+        patch: Document = {"rules": {rule_id: {"host": host, "when": {"heard": word.id}, "do": do}}}
+        options.append(Option(label=label, patch=patch, is_chosen=current == do))
+    if not any(option.is_chosen for option in options):
+        options.insert(0, Option(label=describe(design, current) if current else "nothing yet", patch={}, is_chosen=True))
+    return Choice(label=f"{word.label} does", origin="own", options=tuple(options))
+
+
+def _deeds(design: Design, host: str) -> list[Deed]:
+    lamps = [lamp for lamp in design.lamps.values() if lamp.host == host]
+    deeds: list[Deed] = []
+    if len(lamps) > 1:
+        deeds += [(f"everything {verb}", [{"verb": verb, "target": lamp.id} for lamp in lamps]) for verb in ("on", "off")]
+    for lamp in lamps:
+        deeds += [(f"{lamp.label} {verb}", [{"verb": verb, "target": lamp.id}]) for verb in ("on", "off", "toggle")]
+        deeds += [
+            (f"{lamp.label} to {name}", [{"verb": "level", "target": lamp.id, "values": {"level": level}}])
+            for level, name in SHADES
+        ]
+        if lamp.kind == "rgb":
+            deeds += [
+                (
+                    f"{lamp.label} {name}",
+                    [{"verb": "colour", "target": lamp.id, "values": dict(zip(("red", "green", "blue"), shade, strict=True))}],
+                )
+                for name, shade in COLOURS.items()
+            ]
+    return deeds
+
+
+def describe(design: Design, actions: list[dict[str, object]]) -> str:
+    """Say in words what a list of actions does."""
+    said = []
+    for action in actions:
+        target = str(action.get("target", ""))
+        label = (
+            design.lamps[target].label
+            if target in design.lamps
+            else (design.plan.groups[target].label or target if target in design.plan.groups else target)
+        )
+        values = action.get("values")
+        level = values.get("level") if isinstance(values, dict) else None
+        match action["verb"]:
+            case "say":
+                said.append("says a word back")
+            case "level" if isinstance(level, int | float):
+                said.append(f"{label} to {si(float(level), 'ratio')}")
+            case "level":
+                said.append(f"{label} follows the input")
+            case "colour" if isinstance(values, dict):
+                said.append(f"{label} to " + ", ".join(f"{name} {si(float(share), 'ratio')}" for name, share in values.items()))
+            case "cue":
+                said.append(f"starts {target}")
+            case verb:
+                said.append(f"{label} {verb}")
+    return ", ".join(said)
+
+
+def _remove(design: Design, vocabulary: VocabularyDesign, word: WordDesign) -> Move:
+    return Move(label=f"Take {word.label} out", patch=design.taking_out.without_word(vocabulary.id, word.id))
+
+
+def _moves(design: Design, vocabulary: VocabularyDesign) -> tuple[Move, ...]:
+    """Offer one more word; it switches a lamp to and fro until told otherwise, so that it is not heard for nothing."""
+    if vocabulary.open_because is not None:
+        return ()
+    name = first_free("word", lambda it: any(word.id == it for word in vocabulary.words))
+    patch: Document = at_path(("vocabularies", vocabulary.id, "words", name), {})
+    host = next((talk.b for talk in design.vocabulary_talks(vocabulary.id)), None)
+    lamp = next((it.id for it in design.lamps.values() if it.host == host), None)
+    if host is not None and lamp is not None:
+        rule = first_free(f"when_{name}", design.plan.rules.__contains__)
+        do = [{"verb": "toggle", "target": lamp}]
+        patch = join_patches([patch, at_path(("rules", rule), {"host": host, "when": {"heard": name}, "do": do})])
+    return (Move(label="Add a word", patch=patch),)
