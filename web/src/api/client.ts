@@ -3,7 +3,7 @@ import type { components, paths } from "./schema";
 
 type Schemas = components["schemas"];
 export type ProjectState = Schemas["ProjectState"];
-export type Review = Schemas["Review"];
+export type Review = Schemas["ShownReview"];
 export type Line = Schemas["Line"];
 export type Stage = Schemas["Stage"];
 export type State = Stage["state"];
@@ -13,7 +13,10 @@ export type Choice = Schemas["Choice"];
 export type Option = Schemas["Option"];
 export type Entry = Schemas["Entry"];
 export type Value = Schemas["Value"];
-export type Finding = Schemas["Finding"];
+export type Finding = Schemas["ShownFinding"];
+export type Ways = Schemas["Ways"];
+export type Picture = Sheet["pictures"][number];
+export type Chart = Schemas["ChartPicture"];
 export type Move = Schemas["Move"];
 export type Working = Schemas["Working"];
 export type Opening = Schemas["Opening"];
@@ -24,7 +27,6 @@ export type ShelfItem = Schemas["ShelfItem"];
 export type HistoryItem = Schemas["HistoryItem"];
 export type Comparison = Schemas["Comparison"];
 export type Trial = Schemas["Trial"];
-export type ManyBuilds = Schemas["ManyBuilds"];
 /** One place that two edits want differently, as the server tells it. */
 export type Clash = { label: string; was: string; theirs: string; yours: string };
 export type Patch = Move["patch"];

@@ -1,137 +1,91 @@
-import { createContext, type ReactNode, useCallback, useContext, useEffect, useMemo, useRef, useState } from "react";
-import type { Journey, PhoneButton, Run } from "./client";
-import { type PlayedEvent, playEvents, useCurrent } from "./project";
+import { createContext, type ReactNode, useContext, useEffect, useMemo, useReducer, useRef } from "react";
+import { answered, api, type PhoneButton } from "./client";
+import { useAttempt, useKept } from "./project";
+import { type Leg, type PlayedEvent, reduceTake, stepsOf, type Take, UNPLAYED } from "./take";
 
-type Leg = Journey["legs"][number];
-export type Look = { colour: string; light: number };
-type Playing = { run: Run; journey: number; step: number };
-type Rehearsal = {
-	/** Stages the running message has reached, with what is read off there. */
-	reached: ReadonlyMap<string, Leg>;
-	/** Legs the message is on right now; several where it fans out. */
-	moving: readonly Leg[];
-	moveKey: string;
-	looks: Readonly<Record<string, Look>>;
-	sentence: string;
-	isLost: boolean;
-	error: string;
-	press: (button: PhoneButton, gesture: string) => void;
-	startOver: () => void;
-	hasPlayed: boolean;
-};
+type Hands = { press: (button: PhoneButton, gesture: string) => void; startOver: () => void };
 
 const LEG_MS = 300;
-const DARK: Look = { colour: "#000000", light: 0 };
-const Context = createContext<Rehearsal | null>(null);
+const TakeContext = createContext<Take | null>(null);
+const HandsContext = createContext<Hands | null>(null);
 
-export function useRehearsal(): Rehearsal {
-	const value = useContext(Context);
-	if (value === null) throw new Error("outside a rehearsal");
-	return value;
+/** What can be done with the phone; the same functions for as long as the project is open. */
+export function usePhone(): Hands {
+	const hands = useContext(HandsContext);
+	if (hands === null) throw new Error("outside a rehearsal");
+	return hands;
 }
 
-/** Legs that set out together: one, or all the lamps a message reaches at once. */
-function stepsOf(journey: Journey | undefined): Leg[][] {
-	const steps: Leg[][] = [];
-	for (const leg of journey?.legs ?? []) {
-		const last = steps.at(-1);
-		if (last?.[0] && leg.comes_from !== null && leg.comes_from === last[0].comes_from) last.push(leg);
-		else steps.push([leg]);
-	}
-	return steps;
-}
-
-function looksBefore(run: Run, t_s: number): Record<string, Look> {
-	const looks: Record<string, Look> = {};
-	for (const [lamp, course] of Object.entries(run.looks)) {
-		const last = course.findLast((look) => look.t_s < t_s);
-		if (last) looks[lamp] = { colour: last.colour, light: last.light_ratio };
-	}
-	return looks;
-}
-
-function lastLook(run: Run, lamp: string): Look {
-	const last = run.looks[lamp]?.at(-1);
-	return last ? { colour: last.colour, light: last.light_ratio } : DARK;
-}
-
-export function RehearsalProvider({ children }: { children: ReactNode }) {
-	const { id } = useCurrent();
-	const events = useRef<PlayedEvent[]>([]);
-	const begun = useRef(0);
-	const [playing, setPlaying] = useState<Playing | null>(null);
-	const [looks, setLooks] = useState<Record<string, Look>>({});
-	const [error, setError] = useState("");
-	const isStill = useMemo(() => window.matchMedia("(prefers-reduced-motion: reduce)").matches, []);
-
-	const press = useCallback(
-		async (button: PhoneButton, gesture: string) => {
-			if (!events.current.length) begun.current = performance.now();
-			const t_s = (performance.now() - begun.current) / 1000;
-			const all = [...events.current, { kind: "control" as const, t_s, control: button.control, gesture }];
-			try {
-				const run = await playEvents(id, all, t_s);
-				events.current = all;
-				setError("");
-				// A press may cut an earlier message's run short: its lamps are where they were just before this one.
-				setLooks(looksBefore(run, t_s));
-				setPlaying({ run, journey: 0, step: 0 });
-			} catch (caught) {
-				setError(caught instanceof Error ? caught.message : "The rehearsal could not be played.");
-			}
-		},
-		[id],
-	);
-	const startOver = useCallback(() => {
-		events.current = [];
-		setPlaying(null);
-		setLooks({});
-	}, []);
-
-	const journey = playing?.run.journeys[playing.journey];
-	const steps = useMemo(() => stepsOf(journey), [journey]);
-	useEffect(() => {
-		if (!playing) return;
-		const current = steps[playing.step];
-		const lamps = (current ?? []).filter((leg) => leg.stage.startsWith("lamps."));
-		if (lamps.length)
-			setLooks((before) => {
-				const next = { ...before };
-				for (const leg of lamps) {
-					const lamp = leg.stage.slice("lamps.".length);
-					next[lamp] = lastLook(playing.run, lamp);
-				}
-				return next;
-			});
-		if (playing.step >= steps.length) {
-			if (playing.journey + 1 < playing.run.journeys.length) setPlaying({ ...playing, journey: playing.journey + 1, step: 0 });
-			return;
-		}
-		const wait = isStill ? 0 : playing.step === 0 ? LEG_MS / 2 : LEG_MS;
-		const timer = setTimeout(() => setPlaying({ ...playing, step: playing.step + 1 }), wait);
-		return () => clearTimeout(timer);
-	}, [playing, steps, isStill]);
-
-	const value = useMemo<Rehearsal>(() => {
-		const step = playing?.step ?? 0;
+/** How far the last message has run, what it reached, and what the lamps look like. */
+export function useRehearsal() {
+	const take = useContext(TakeContext);
+	if (take === null) throw new Error("outside a rehearsal");
+	return useMemo(() => {
+		const steps = stepsOf(take);
+		const isRunning = take.run !== null && take.step < steps.length;
 		const reached = new Map<string, Leg>();
-		for (const legs of steps.slice(0, step + 1)) for (const leg of legs) reached.set(leg.stage, leg);
-		const isRunning = playing !== null && step < steps.length;
+		for (const legs of steps.slice(0, take.step + 1)) for (const leg of legs) reached.set(leg.stage, leg);
 		// The press itself is what is summed up; a reply of the board only runs back along the thread.
-		const first = playing?.run.journeys[0];
-		const isTold = playing !== null && (playing.journey > 0 || !isRunning);
+		const first = take.journey > 0 || !isRunning ? take.run?.journeys[0] : undefined;
 		return {
-			reached: playing ? reached : new Map(),
-			moving: isRunning ? (steps[step] ?? []) : [],
-			moveKey: `${journey?.message ?? 0}.${step}`,
-			looks,
-			sentence: isTold && first ? first.sentence : "",
-			isLost: Boolean(isTold && first?.is_lost),
-			error,
-			press,
-			startOver,
-			hasPlayed: playing !== null,
+			reached,
+			moving: isRunning ? (steps[take.step] ?? []) : [],
+			moveKey: `${take.run?.journeys[take.journey]?.message ?? 0}.${take.step}`,
+			looks: take.looks,
+			sentence: first?.sentence ?? "",
+			isLost: first?.is_lost ?? false,
+			isDoubted: first?.is_doubted ?? false,
+			error: take.error,
+			hasPlayed: take.run !== null,
 		};
-	}, [playing, steps, journey, looks, error, press, startOver]);
-	return <Context value={value}>{children}</Context>;
+	}, [take]);
+}
+
+/** Play what is pressed through the plan on the screen: the kept one, or the one an attempt makes of it. */
+export function RehearsalProvider({ children }: { children: ReactNode }) {
+	const { id, revision } = useKept();
+	const attempt = useAttempt();
+	const [take, dispatch] = useReducer(reduceTake, UNPLAYED);
+	const isStill = useMemo(() => window.matchMedia("(prefers-reduced-motion: reduce)").matches, []);
+	const now = useRef({ take, revision, patch: attempt?.patch });
+	now.current = { take, revision, patch: attempt?.patch };
+	const hands = useMemo<Hands>(() => {
+		// Presses quicker than their answers are put together here, so that none is forgotten.
+		let pressed: { events: readonly PlayedEvent[]; begun_ms: number } = UNPLAYED;
+		return {
+			press: async (button, gesture) => {
+				const begun_ms = pressed.events.length ? pressed.begun_ms : performance.now();
+				const since_s = (performance.now() - begun_ms) / 1000;
+				const event: PlayedEvent = { kind: "control", t_s: since_s, control: button.control, gesture };
+				const mine = { events: [...pressed.events, event], begun_ms };
+				pressed = mine;
+				try {
+					const { revision: base_revision, patch = {} } = now.current;
+					const body = { events: mine.events.map((it) => ({ ...it })), since_s, patch, base_revision };
+					const params = { path: { project_id: id } };
+					const run = await answered(api.POST("/api/projects/{project_id}/rehearsals", { params, body }));
+					if (pressed === mine) dispatch({ kind: "played", ...mine, since_s, run });
+				} catch (caught) {
+					if (pressed === mine) pressed = now.current.take;
+					dispatch({ kind: "failed", error: caught instanceof Error ? caught.message : "The rehearsal could not be played." });
+				}
+			},
+			startOver: () => {
+				pressed = UNPLAYED;
+				dispatch({ kind: "over" });
+			},
+		};
+	}, [id]);
+	useEffect(() => {
+		if (take.run === null) return;
+		if (take.step >= stepsOf(take).length && take.journey + 1 >= take.run.journeys.length) return;
+		const wait = isStill ? 0 : take.step === 0 ? LEG_MS / 2 : LEG_MS;
+		const timer = setTimeout(() => dispatch({ kind: "step" }), wait);
+		return () => clearTimeout(timer);
+	}, [take, isStill]);
+	return (
+		<HandsContext value={hands}>
+			<TakeContext value={take}>{children}</TakeContext>
+		</HandsContext>
+	);
 }

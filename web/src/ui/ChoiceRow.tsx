@@ -1,6 +1,5 @@
 import { useId } from "react";
-import type { Choice } from "../api/client";
-import { useEdit } from "../api/project";
+import type { Choice, Option } from "../api/client";
 import { Mark } from "./Mark";
 import { Origin } from "./Origin";
 import { PickOne } from "./PickOne";
@@ -12,12 +11,11 @@ export const folds = (choice: Choice) =>
 	choice.options.length > SIDE_BY_SIDE_MOST && !choice.options.some((option) => option.state);
 
 /** A decision: few schools stand side by side with what each gives; many fold into a list. */
-export function ChoiceRow({ choice }: { choice: Choice }) {
-	const { change } = useEdit();
+export function ChoiceRow({ choice, onPick }: { choice: Choice; onPick: (option: Option) => void }) {
 	const id = useId();
 	const press = (index: number) => {
 		const option = choice.options[index];
-		if (option && !option.is_chosen) change({ patch: option.patch, summary: `${choice.label}: ${option.label}` });
+		if (option && !option.is_chosen) onPick(option);
 	};
 	const proposed = choice.origin === "proposed";
 	return (
@@ -29,7 +27,7 @@ export function ChoiceRow({ choice }: { choice: Choice }) {
 				)}
 			</p>
 			{folds(choice) ? (
-				<PickOne choice={choice} onPick={press} />
+				<PickOne choice={choice} onPick={onPick} />
 			) : (
 				// biome-ignore lint/a11y/useSemanticElements: a fieldset cannot lay its parts out in a row here
 				<div role="group" aria-labelledby={id} className="flex flex-wrap border-hair border-b">

@@ -1,8 +1,18 @@
 import { type KeyboardEvent, useEffect, useId, useRef, useState } from "react";
 import type { Entry } from "../api/client";
 import { Refusal } from "../api/client";
-import { patchAt, useEdit } from "../api/project";
 import { Origin } from "./Origin";
+
+type Props = {
+	entry: Entry;
+	/** Keep what was typed, null for what is proposed; tells the refusal. */
+	onKeep: (value: string | null) => Promise<Error | null>;
+	/** Only look at a value. */
+	onTurn: (value: number) => Promise<Error | null>;
+	/** Looking ends: what is shown is kept, or let go. */
+	onEnd: (isKept: boolean) => void;
+	isWide?: boolean;
+};
 
 const LONGEST = 60;
 const plain = (text: string) => text.replaceAll("\u00a0", " ");
@@ -11,9 +21,8 @@ const plain = (text: string) => text.replaceAll("\u00a0", " ");
  * A value turned in place: typed text goes to the core as it is; an empty field goes back to what is proposed.
  * Up and down walk through the usual values, shown everywhere at once and kept only with Enter or on leaving the field.
  */
-export function EntryField({ entry, isWide = false }: { entry: Entry; isWide?: boolean }) {
+export function EntryField({ entry, onKeep, onTurn, onEnd, isWide = false }: Props) {
 	const id = useId();
-	const { change, turn, keep, letGo, attempt } = useEdit();
 	const [typed, setTyped] = useState<string | null>(null);
 	const [isTurning, setTurning] = useState(false);
 	const [refused, setRefused] = useState("");
@@ -31,23 +40,22 @@ export function EntryField({ entry, isWide = false }: { entry: Entry; isWide?: b
 	const commit = () => {
 		if (isTurning) {
 			setTurning(false);
-			if (attempt && !attempt.isHeld) keep();
+			onEnd(true);
 			return;
 		}
 		if (typed === null || typed.trim() === plain(entry.text)) return setTyped(null);
-		const value = typed.trim() === "" ? null : typed.trim();
-		change({ patch: patchAt(entry.path, value), summary: `${entry.label}: ${value ?? "as proposed"}` }, true).then(tell);
+		onKeep(typed.trim() || null).then(tell);
 	};
 	const step = async (value: number | null | undefined) => {
 		if (value == null) return;
 		setTyped(null);
 		setTurning(true);
-		tell(await turn({ patch: patchAt(entry.path, value), summary: `${entry.label}: ${plain(String(value))}` }));
+		tell(await onTurn(value));
 	};
 	const press = (event: KeyboardEvent<HTMLInputElement>) => {
 		if (event.key === "Enter") commit();
 		if (event.key === "Escape") {
-			if (isTurning && attempt && !attempt.isHeld) letGo();
+			if (isTurning) onEnd(false);
 			setTurning(false);
 			setTyped(null);
 			setRefused("");

@@ -1,6 +1,5 @@
 import { Popover } from "radix-ui";
 import type { Value } from "../api/client";
-import { useCurrent } from "../api/project";
 import { WorkingList } from "./WorkingList";
 
 const WORDS = {
@@ -15,7 +14,6 @@ type Props = { origin: Value["origin"]; because?: string | null; value?: Value |
 
 /** Says where a value comes from; pressed, it says why and shows the working. */
 export function Origin({ origin, because, value, label }: Props) {
-	const { review } = useCurrent();
 	const tone = origin === "proposed" ? "text-coppertext italic" : "text-soft";
 	return (
 		<Popover.Root>
@@ -37,7 +35,7 @@ export function Origin({ origin, because, value, label }: Props) {
 					</p>
 					{because && <p className="mt-1">{because.charAt(0).toUpperCase() + because.slice(1)}.</p>}
 					{value?.spread_text && <p className="mt-1 font-number">At worst {value.spread_text}</p>}
-					{value && <WorkingList working={value.working} sources={review.sources} />}
+					{value && <WorkingList working={value.working} />}
 					{!because && !value?.working.length && <p className="mt-1 text-soft">You settled this.</p>}
 				</Popover.Content>
 			</Popover.Portal>

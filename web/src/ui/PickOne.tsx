@@ -1,12 +1,16 @@
 import { Select } from "radix-ui";
-import type { Choice } from "../api/client";
+import type { Choice, Option } from "../api/client";
 
-/** One of many, by keyboard or pointer. */
-export function PickOne({ choice, onPick }: { choice: Choice; onPick: (index: number) => void }) {
+/** One of many, by keyboard or pointer; tells what was not chosen before. */
+export function PickOne({ choice, onPick }: { choice: Choice; onPick: (option: Option) => void }) {
 	const chosen = choice.options.findIndex((option) => option.is_chosen);
+	const pick = (index: string) => {
+		const option = choice.options[Number(index)];
+		if (option && !option.is_chosen) onPick(option);
+	};
 	const tone = choice.origin === "proposed" ? "border-hair text-soft" : "border-ink";
 	return (
-		<Select.Root value={chosen < 0 ? "" : String(chosen)} onValueChange={(index) => onPick(Number(index))}>
+		<Select.Root value={chosen < 0 ? "" : String(chosen)} onValueChange={pick}>
 			<Select.Trigger
 				aria-label={choice.label}
 				className={`inline-flex min-w-24 items-baseline justify-between gap-3 border-b-2 pb-0.5 text-left hover:border-copper ${tone}`}

@@ -1,7 +1,12 @@
+import { createContext, useContext } from "react";
 import type { Working } from "../api/client";
 
+/** Titles of the sources that workings name, by their key. */
+export const Sources = createContext<Record<string, string>>({});
+
 /** The working of a number: rule, numbers put in, source. */
-export function WorkingList({ working, sources }: { working: readonly Working[]; sources: Record<string, string> }) {
+export function WorkingList({ working }: { working: readonly Working[] }) {
+	const sources = useContext(Sources);
 	if (!working.length) return null;
 	return (
 		<ol className="mt-2 space-y-1.5">

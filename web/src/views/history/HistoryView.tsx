@@ -1,7 +1,7 @@
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { answered, api, type HistoryItem } from "../../api/client";
-import { useEdit } from "../../api/project";
+import { useEdits, useKept } from "../../api/project";
 import { ActionButton } from "../../ui/ActionButton";
 import { ComparisonView } from "../trial/ComparisonView";
 
@@ -9,8 +9,9 @@ const ROW = 58;
 const LANE = 18;
 
 /** Every change as a knot on a thread; side branches stand beside it. Any two can be compared, any one brought back. */
-export function HistoryView() {
-	const { kept, restore } = useEdit();
+export default function HistoryView() {
+	const kept = useKept();
+	const { restore } = useEdits();
 	const [picked, setPicked] = useState<number | null>(null);
 	const path = { project_id: kept.id };
 	const history = useQuery({
@@ -44,7 +45,7 @@ export function HistoryView() {
 							head={kept.revision}
 							isPicked={picked === item.revision}
 							onPick={() => setPicked(picked === item.revision ? null : item.revision)}
-							onRestore={() => restore.mutate(item.revision)}
+							onRestore={() => restore(item.revision)}
 						/>
 					</li>
 				))}
@@ -87,7 +88,7 @@ function Knots({ items, index }: { items: readonly HistoryItem[]; index: number 
 type RowProps = { item: HistoryItem; head: number; isPicked: boolean; onPick: () => void; onRestore: () => void };
 
 function Row({ item, head, isPicked, onPick, onRestore }: RowProps) {
-	const { kept } = useEdit();
+	const kept = useKept();
 	const compared = useQuery({
 		queryKey: ["compare", kept.id, item.revision, head],
 		queryFn: () =>

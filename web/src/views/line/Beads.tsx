@@ -1,21 +1,25 @@
 import { useRehearsal } from "../../api/rehearsal";
+import type { Look } from "../../api/take";
 import { type Layout, segmentKey } from "./layout";
 
+type Props = { layout: Layout; looks: Readonly<Record<string, Look>> };
+
 /** Messages running along the thread, and what is read off at each stage they have passed. */
-export function Beads({ layout }: { layout: Layout }) {
+export function Beads({ layout, looks }: Props) {
 	const { moving, moveKey, reached } = useRehearsal();
 	return (
 		<div aria-hidden="true" className="pointer-events-none absolute inset-0">
 			{[...reached.values()].map((leg) => {
 				const at = layout.points.get(leg.stage);
-				if (!at || leg.stage.startsWith("lamps.")) return null;
+				if (!at || looks[leg.stage]) return null;
 				return (
 					<span
 						key={leg.stage}
 						style={{ left: at.x, top: at.y + 19 }}
-						className={`-translate-x-1/2 absolute max-w-32 rounded-lg px-1.5 text-center font-number text-xs leading-tight ${leg.lost_because ? "bg-cut text-sheet" : "bg-lampsoft text-ink"}`}
+						className={`-translate-x-1/2 absolute max-w-32 rounded-lg px-1.5 text-center font-number text-xs leading-tight ${leg.lost_because ? "bg-cut text-sheet" : leg.may_not_because ? "border border-ink border-dotted bg-lampsoft text-ink" : "bg-lampsoft text-ink"}`}
 					>
 						{leg.text}
+						{leg.may_not_because && ", maybe"}
 					</span>
 				);
 			})}

@@ -1,11 +1,12 @@
-import type { Look } from "../../api/rehearsal";
+import type { Look } from "../../api/take";
 import type { Point } from "./layout";
 
-type Props = { at: Point; isChosen: boolean; isLamp: boolean; isTight: boolean; look?: Look };
+type Props = { at: Point; isChosen: boolean; isTight: boolean; isSmall: boolean; look?: Look };
 
 /** A ring knot; the lamp's own glows with the light the rehearsal worked out. */
-export function Knot({ at, isChosen, isLamp, isTight, look }: Props) {
-	const light = isLamp ? Math.min(1, look?.light ?? 0) : 0;
+export function Knot({ at, isChosen, isTight, isSmall, look }: Props) {
+	const light = Math.min(1, look?.light ?? 0);
+	const radius = (isSmall ? 7 : 10) + (isChosen ? 2 : 0);
 	return (
 		<g transform={`translate(${at.x} ${at.y})`}>
 			{light > 0 && (
@@ -19,12 +20,7 @@ export function Knot({ at, isChosen, isLamp, isTight, look }: Props) {
 					<circle r={11} className="fill-unlit" />
 				</>
 			)}
-			<circle
-				r={isChosen ? 12 : 10}
-				fill={isChosen && !light ? "var(--lamp)" : "var(--unlit)"}
-				className="stroke-ink"
-				strokeWidth="3"
-			/>
+			<circle r={radius} fill={isChosen && !light ? "var(--lamp)" : "var(--unlit)"} className="stroke-ink" strokeWidth="3" />
 			{light > 0 && <circle r={isChosen ? 9.5 : 8} fill={look?.colour} opacity={0.3 + 0.7 * light} />}
 			{isChosen && light > 0 && <circle r={16} fill="none" stroke="var(--lamp)" strokeWidth="3" />}
 		</g>

@@ -1,34 +1,31 @@
-import { type KeyboardEvent, useRef, useState } from "react";
+import { type KeyboardEvent, useLayoutEffect, useRef, useState } from "react";
 import type { Line, Stage } from "../../api/client";
-import { useRehearsal } from "../../api/rehearsal";
 import { useWidth } from "../../ui/useWidth";
-import { Beads } from "./Beads";
 import { FoldedLine } from "./FoldedLine";
-import { Knot } from "./Knot";
-import { isFolded, LAMP_LABEL, type Layout, layOut, segmentKey } from "./layout";
-import { StageLabel } from "./StageLabel";
-import { SupplyLabels, SupplyThreads } from "./Supply";
-import { Thread } from "./Thread";
+import { FullLine } from "./FullLine";
+import { isFolded } from "./layout";
+import { Ribbon } from "./Ribbon";
 
-type Props = { line: Line; chosen: string; onChoose: (stage: string) => void };
+type Props = { line: Line; chosen: string; isRibbon: boolean; onChoose: (stage: string, isStep?: boolean) => void };
 
-/** The line of the project: thumb to lamp as one thread, with the supply below it. */
-export function LineView({ line, chosen, onChoose }: Props) {
+/** The line of the project: thumb to lamp as one thread, whole, as a ribbon while the sheet needs the room, or folded. */
+export function LineView({ line, chosen, isRibbon, onChoose }: Props) {
 	const [box, width] = useWidth<HTMLDivElement>(window.innerWidth);
 	const [isOpen, setOpen] = useState(false);
-	const [scroll, setScroll] = useState(0);
-	const layout = layOut(line, width, scroll);
-	const { looks } = useRehearsal();
+	const [isHeld, setHeld] = useState(false); // the ribbon was entered by keyboard, or opened
 	const labels = useRef(new Map<string, HTMLButtonElement>());
 	const tabStop = line.stages.some((stage) => stage.id === chosen) ? chosen : line.stages[0]?.id;
 	const at = useRef(tabStop);
 	at.current = tabStop;
+	useLayoutEffect(() => {
+		if (isHeld) labels.current.get(at.current ?? "")?.focus();
+	}, [isHeld]);
 	const move = (event: KeyboardEvent) => {
 		const next = neighbour(line, at.current ?? "", event.key);
 		if (!next) return;
 		event.preventDefault();
 		at.current = next.id; // the next press may come before this one is drawn
-		onChoose(next.id);
+		onChoose(next.id, true);
 		labels.current.get(next.id)?.focus();
 	};
 	if (isFolded(line, width))
@@ -37,84 +34,20 @@ export function LineView({ line, chosen, onChoose }: Props) {
 				<FoldedLine line={line} chosen={chosen} onChoose={onChoose} width={width - 24} isOpen={isOpen} onTurn={setOpen} />
 			</nav>
 		);
-	const below = Math.round((layout.lampsTall - scroll - (layout.lampBottom - layout.lampTop)) / layout.pitch);
-	const isSeen = (id: string) => {
-		const at = layout.points.get(id);
-		return at && (!id.startsWith("lamps.") || (at.y > layout.lampTop - 2 && at.y < layout.lampBottom + 2));
-	};
 	return (
 		<nav
 			ref={box}
 			aria-label="The line, thumb to lamp"
-			className="relative select-none"
-			style={{ height: layout.height }}
+			className="shrink-0"
 			onKeyDown={move}
+			onFocus={(event) => isRibbon && event.target.matches(":focus-visible") && setHeld(true)}
+			onBlur={(event) => !event.currentTarget.contains(event.relatedTarget) && setHeld(false)}
 		>
-			<svg width={width} height={layout.height} className="absolute inset-0 overflow-visible" aria-hidden="true">
-				<Pool layout={layout} chosen={chosen} width={width} />
-				<SupplyThreads line={line} layout={layout} chosen={chosen} width={width} />
-				{line.segments.map(({ a, b, state }) => {
-					const path = layout.paths.get(segmentKey(a, b));
-					if (!path || !isSeen(a) || !isSeen(b)) return null;
-					return <Thread key={segmentKey(a, b)} path={path} state={state} />;
-				})}
-				{line.stages.map((stage) => {
-					const at = layout.points.get(stage.id);
-					if (!at || !isSeen(stage.id)) return null;
-					return (
-						<Knot
-							key={stage.id}
-							at={at}
-							isChosen={stage.id === chosen}
-							look={looks[stage.id.slice("lamps.".length)]}
-							isLamp={stage.kind === "lamp"}
-							isTight={layout.isTight}
-						/>
-					);
-				})}
-			</svg>
-			{line.stages
-				.filter((stage) => stage.kind !== "lamp")
-				.map((stage) => (
-					<StageLabel
-						key={stage.id}
-						stage={stage}
-						layout={layout}
-						isChosen={stage.id === chosen}
-						isTabStop={stage.id === tabStop}
-						onChoose={onChoose}
-						labels={labels.current}
-					/>
-				))}
-			<div
-				className="absolute right-0 overflow-y-auto overflow-x-hidden"
-				style={{ top: layout.lampTop, height: layout.lampBottom - layout.lampTop, width: LAMP_LABEL }}
-				onScroll={(event) => setScroll(event.currentTarget.scrollTop)}
-			>
-				<div className="relative" style={{ height: Math.max(layout.lampsTall, layout.lampBottom - layout.lampTop) }}>
-					{line.stages
-						.filter((stage) => stage.kind === "lamp")
-						.map((stage) => (
-							<StageLabel
-								key={stage.id}
-								stage={stage}
-								layout={layout}
-								scroll={scroll}
-								isChosen={stage.id === chosen}
-								isTabStop={stage.id === tabStop}
-								onChoose={onChoose}
-								labels={labels.current}
-							/>
-						))}
-				</div>
-			</div>
-			{below > 0 && (
-				<p className="absolute right-7 text-note text-soft" style={{ top: layout.lampBottom - 2 }}>
-					{below} more below
-				</p>
+			{isRibbon && !isHeld ? (
+				<Ribbon line={line} chosen={chosen} width={width} onChoose={onChoose} onOpen={() => setHeld(true)} />
+			) : (
+				<FullLine line={line} chosen={chosen} tabStop={tabStop} width={width} onChoose={onChoose} labels={labels.current} />
 			)}
-			<SupplyLabels line={line} layout={layout} chosen={chosen} onChoose={onChoose} width={width} />
-			<Beads layout={layout} />
 		</nav>
 	);
 }
@@ -129,25 +62,4 @@ function neighbour(line: Line, chosen: string, key: string): Stage | undefined {
 		return stack[stack.indexOf(here) + step];
 	}
 	return line.stages.find((stage) => stage.column === here.column + step);
-}
-
-/** The light a chosen stage throws down on its sheet. */
-function Pool({ layout, chosen, width }: { layout: Layout; chosen: string; width: number }) {
-	const at = layout.points.get(chosen);
-	if (!at || at.y < layout.lampTop - 2 || at.y > layout.lampBottom + 2) return null;
-	const sheetRight = width * 0.66;
-	const middle = Math.min(Math.max(at.x, 190), sheetRight - 170);
-	const foot = layout.height + 2;
-	return (
-		<g>
-			<defs>
-				<linearGradient id="pool" x1="0" y1="0" x2="0" y2="1">
-					<stop offset="0" stopColor="var(--pool)" stopOpacity="0.15" />
-					<stop offset="0.35" stopColor="var(--pool)" />
-					<stop offset="1" stopColor="var(--pool)" stopOpacity="0.5" />
-				</linearGradient>
-			</defs>
-			<path d={`M${at.x - 6} ${at.y}L${middle - 170} ${foot}H${middle + 170}L${at.x + 6} ${at.y}Z`} fill="url(#pool)" />
-		</g>
-	);
 }

@@ -26,9 +26,8 @@ export function SupplyThreads({ line, layout, chosen, width }: Omit<Props, "onCh
 				const depth = line.rails.find((it) => it.id === rail)?.depth ?? 0;
 				if (!at) return null;
 				const y = layout.railY(depth);
-				const isLamp = stage.startsWith("lamps.");
-				if (isLamp && (at.y < layout.lampTop || at.y > layout.lampBottom)) return null;
-				const d = isLamp
+				if (!layout.isSeen(stage)) return null;
+				const d = layout.stackOf(stage)
 					? `M${at.x - 30} ${y}V${at.y + 22}Q${at.x - 30} ${at.y + 6} ${at.x - 11} ${at.y + 4}`
 					: `M${at.x + depth * 9} ${y}V${at.y + 11}`;
 				return <path key={rail + stage} d={d} strokeWidth="2.6" />;

@@ -3,27 +3,42 @@ import type { Line, Stage } from "../../api/client";
 export type Point = { x: number; y: number };
 /** A stretch of thread, and where on it a cut is shown: on a fan, near its own lamp, where threads lie apart. */
 export type Path = { d: string; cut: Point; cutAt: number };
+/** Lamps or inputs above each other; where they need more room than there is, they scroll in their place. */
+export type Stack = {
+	key: string;
+	ids: readonly string[];
+	x: number;
+	top: number;
+	bottom: number;
+	tall: number;
+	pitch: number;
+	scroll: number;
+};
 export type Layout = {
 	points: Map<string, Point>;
 	paths: Map<string, Path>;
+	stacks: readonly Stack[];
+	/** The stack a stage stands in, where it stands in one. */
+	stackOf: (stage: string) => Stack | undefined;
+	/** Whether a stage is in sight: not scrolled out of its stack. */
+	isSeen: (stage: string) => boolean;
 	railY: (depth: number) => number;
 	height: number;
 	spacing: number;
-	isTight: boolean;
-	lampTop: number;
-	lampBottom: number;
-	lampsTall: number;
-	pitch: number;
 };
 
 export const LEFT = 76;
 export const LAMP_LABEL = 240;
+export const LAMPS = "lamps";
 const THREAD_Y = 104;
 const LAMP_TOP = 22;
 const LAMP_BOTTOM = 216;
 const RAIL_Y = 238;
-const LAMP_PITCH_LEAST = 27;
-const LAMP_PITCH_MOST = 54;
+const PITCH_LEAST = 27;
+const PITCH_MOST = 54;
+const TIGHT_BELOW = 42;
+const INPUTS_FREE = 2; // as many inputs stand freely under their column; more of them are a stack
+const INPUTS_SEEN = 3;
 
 const COLUMN_LEAST = 76;
 const FOLD_BELOW = 720;
@@ -33,46 +48,77 @@ export const isFolded = (line: Line, width: number) =>
 	width < FOLD_BELOW || width < LEFT + LAMP_LABEL + (line.columns - 1) * COLUMN_LEAST;
 
 export const segmentKey = (a: string, b: string) => `${a}>${b}`;
+export const isTight = (stack: Stack) => stack.pitch < TIGHT_BELOW;
+export const hiddenBelow = (stack: Stack) => Math.round((stack.tall - stack.scroll - (stack.bottom - stack.top)) / stack.pitch);
 
 /** Places for every knot and a path for every stretch of thread. Only drawing: nothing here decides anything. */
-export function layOut(line: Line, width: number, scroll: number): Layout {
-	const points = new Map<string, Point>();
+export function layOut(line: Line, width: number, scrolls: Readonly<Record<string, number>>): Layout {
 	const lamps = line.stages.filter((stage) => stage.kind === "lamp");
 	const right = width - (lamps.length ? LAMP_LABEL : LEFT);
 	const spacing = line.columns > 1 ? (right - LEFT) / (line.columns - 1) : 0;
-	const pitch = Math.min(LAMP_PITCH_MOST, Math.max(LAMP_PITCH_LEAST, (LAMP_BOTTOM - LAMP_TOP) / Math.max(1, lamps.length)));
-	const lampsTall = pitch * lamps.length;
-	const room = LAMP_BOTTOM - LAMP_TOP;
-	const top =
-		lampsTall > room ? LAMP_TOP - scroll : lamps.length < 4 ? THREAD_Y - lampsTall / 2 : LAMP_TOP + (room - lampsTall) / 2;
-	const place = (stage: Stage): Point => {
-		const x = LEFT + stage.column * spacing;
-		if (stage.kind === "lamp") return { x, y: top + pitch * (lamps.indexOf(stage) + 0.5) };
-		return { x, y: THREAD_Y + 5 * Math.sin(2.1 * stage.column) + stage.row * 54 };
-	};
-	for (const stage of line.stages) points.set(stage.id, place(stage));
+	const columnX = (column: number) => LEFT + column * spacing;
+	const stacks = [...(lamps.length ? [lampStack(lamps, columnX, scrolls)] : []), ...inputStacks(line.stages, columnX, scrolls)];
+	const owner = new Map(stacks.flatMap((stack) => stack.ids.map((id) => [id, stack] as const)));
+	const points = new Map<string, Point>();
+	for (const stage of line.stages) {
+		const stack = owner.get(stage.id);
+		const y = stack
+			? stack.top - stack.scroll + stack.pitch * (stack.ids.indexOf(stage.id) + 0.5)
+			: THREAD_Y + 5 * Math.sin(2.1 * stage.column) + stage.row * PITCH_MOST;
+		points.set(stage.id, { x: columnX(stage.column), y });
+	}
 	const paths = new Map<string, Path>();
 	line.segments.forEach(({ a, b }, index) => {
 		const from = points.get(a);
 		const to = points.get(b);
-		if (from && to) paths.set(segmentKey(a, b), thread(from, to, index, b.startsWith("lamps.") && lamps.length > 1));
+		const isFan = lamps.length > 1 && owner.get(b)?.key === LAMPS;
+		if (from && to) paths.set(segmentKey(a, b), thread(from, to, index, isFan));
 	});
-	const depths = Math.max(0, ...line.rails.map((rail) => rail.depth));
-	const lowest = Math.max(0, ...line.stages.map((stage) => (stage.kind === "lamp" ? 0 : (points.get(stage.id)?.y ?? 0))));
-	const railTop = Math.max(RAIL_Y, lowest + 48);
+	const free = line.stages.filter((stage) => !owner.has(stage.id)).map((stage) => points.get(stage.id)?.y ?? 0);
+	const feet = stacks.filter((stack) => stack.key !== LAMPS).map((stack) => stack.bottom - 24);
+	const railTop = Math.max(RAIL_Y, ...[...free, ...feet].map((y) => y + 48));
 	const railY = (depth: number) => railTop + depth * 20;
-	return {
-		points,
-		paths,
-		railY,
-		height: railY(depths) + 52,
-		spacing,
-		isTight: pitch < 42,
-		lampTop: LAMP_TOP,
-		lampBottom: LAMP_BOTTOM,
-		lampsTall,
-		pitch,
+	const isSeen = (id: string) => {
+		const stack = owner.get(id);
+		const at = points.get(id);
+		return at !== undefined && (!stack || (at.y > stack.top - 2 && at.y < stack.bottom + 2));
 	};
+	const depths = Math.max(0, ...line.rails.map((rail) => rail.depth));
+	return { points, paths, stacks, stackOf: (id) => owner.get(id), isSeen, railY, height: railY(depths) + 52, spacing };
+}
+
+type Scrolls = Readonly<Record<string, number>>;
+
+function lampStack(lamps: readonly Stage[], columnX: (column: number) => number, scrolls: Scrolls): Stack {
+	const room = LAMP_BOTTOM - LAMP_TOP;
+	const pitch = Math.min(PITCH_MOST, Math.max(PITCH_LEAST, room / lamps.length));
+	const tall = pitch * lamps.length;
+	const top = tall > room ? LAMP_TOP : lamps.length < 4 ? THREAD_Y - tall / 2 : LAMP_TOP + (room - tall) / 2;
+	const bottom = tall > room ? LAMP_BOTTOM : top + tall;
+	const x = columnX(lamps[0]?.column ?? 0);
+	return { key: LAMPS, ids: lamps.map((it) => it.id), x, top, bottom, tall, pitch, scroll: scrolls[LAMPS] ?? 0 };
+}
+
+function inputStacks(stages: readonly Stage[], columnX: (column: number) => number, scrolls: Scrolls): Stack[] {
+	const columns = new Map<number, Stage[]>();
+	for (const stage of stages)
+		if (stage.kind === "input") columns.set(stage.column, [...(columns.get(stage.column) ?? []), stage]);
+	return [...columns]
+		.filter(([, inputs]) => inputs.length > INPUTS_FREE)
+		.map(([column, inputs]) => {
+			const top = THREAD_Y - 20 + PITCH_MOST * Math.min(...inputs.map((it) => it.row));
+			const key = `inputs ${column}`;
+			return {
+				key,
+				ids: inputs.map((it) => it.id),
+				x: columnX(column),
+				top,
+				bottom: top + PITCH_LEAST * INPUTS_SEEN,
+				tall: PITCH_LEAST * inputs.length,
+				pitch: PITCH_LEAST,
+				scroll: scrolls[key] ?? 0,
+			};
+		});
 }
 
 function thread(from: Point, to: Point, index: number, isFan: boolean): Path {

@@ -1,11 +1,11 @@
-import { useCurrent, useEdit } from "../../api/project";
+import { useEdits, useReview } from "../../api/project";
 import { ActionButton } from "../../ui/ActionButton";
 import { Moved } from "../trial/ComparisonView";
 
 /** Numbers that moved because shipped figures changed since the plan was made, and how to stay with the old ones. */
 export function NewsBar() {
-	const { news } = useCurrent().review;
-	const { change } = useEdit();
+	const { news } = useReview();
+	const { change } = useEdits();
 	if (!news) return null;
 	return (
 		<section aria-label="Changed figures" className="mb-4 rounded-3xl bg-lampsoft px-5 py-4">

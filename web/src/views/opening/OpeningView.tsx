@@ -1,10 +1,10 @@
 import type { Opening } from "../../api/client";
-import { useEdit } from "../../api/project";
-import { ChoiceRow } from "../../ui/ChoiceRow";
+import { useEdits } from "../../api/project";
+import { PlanChoice } from "../plan/PlanChoice";
 
 /** The first questions of an empty project. Picking a lamp brings all the rest, proposed. */
 export function OpeningView({ opening, onLamp }: { opening: Opening; onLamp: () => void }) {
-	const { change } = useEdit();
+	const { change } = useEdits();
 	return (
 		<section aria-labelledby="opening" className="mx-auto max-w-3xl space-y-8 px-8 pt-8">
 			<div>
@@ -51,7 +51,7 @@ export function OpeningView({ opening, onLamp }: { opening: Opening; onLamp: () 
 			</div>
 			<div className="space-y-5">
 				{opening.choices.map((choice) => (
-					<ChoiceRow key={choice.label} choice={choice} />
+					<PlanChoice key={choice.label} choice={choice} />
 				))}
 			</div>
 		</section>

@@ -1,49 +1,54 @@
-import { useState } from "react";
+import { type RefObject, useEffect, useState } from "react";
 import type { PhoneButton } from "../../api/client";
-import { useRehearsal } from "../../api/rehearsal";
+import { usePhone, useRehearsal } from "../../api/rehearsal";
 
-type Props = { buttons: readonly PhoneButton[]; isOut: boolean; onTurn: () => void };
+type Props = { buttons: readonly PhoneButton[]; isOut: boolean; onTurn: () => void; row: RefObject<HTMLDivElement | null> };
 
-/** The phone, put out like a tongue from the lower edge: press, and the message runs along the line. */
-export function PhoneTongue({ buttons, isOut, onTurn }: Props) {
-	const { sentence, isLost, error, hasPlayed, startOver } = useRehearsal();
+/** The phone, put out like a tongue from the lower edge: a row of its buttons; press, and the message runs along the line. */
+export function PhoneTongue({ buttons, isOut, onTurn, row }: Props) {
+	const { sentence, isLost, isDoubted, error, hasPlayed } = useRehearsal();
+	const { startOver } = usePhone();
 	if (!buttons.length) return null;
 	return (
-		<section
-			aria-label="Phone"
-			className="tongue fixed inset-x-0 bottom-0 z-30 rounded-t-3xl bg-tongue px-5 pt-3 pb-4 text-tongueink desk:static print:hidden"
-		>
-			<div className="flex items-baseline justify-between gap-3">
-				<button type="button" aria-expanded={isOut} onClick={onTurn} className="text-note text-tonguesoft">
+		<section aria-label="Phone" className="tongue shrink-0 rounded-t-3xl bg-tongue px-5 pt-2.5 pb-3 text-tongueink print:hidden">
+			<div className="flex items-center gap-3">
+				<button type="button" aria-expanded={isOut} onClick={onTurn} className="shrink-0 text-note text-tonguesoft">
 					Phone <span aria-hidden="true">{isOut ? "▾" : "▴"}</span>
 				</button>
-				{hasPlayed && (
-					<button
-						type="button"
-						onClick={startOver}
-						className="text-note text-tonguesoft underline decoration-dotted underline-offset-2"
-					>
-						All dark, start over
-					</button>
-				)}
-			</div>
-			{isOut && (
-				<div className="mt-2 flex max-h-36 flex-wrap gap-2.5 overflow-y-auto p-1">
+				<div
+					ref={row}
+					className={`flex min-w-0 flex-1 gap-2.5 p-1 ${isOut ? "max-h-36 flex-wrap overflow-y-auto" : "overflow-x-auto [scrollbar-width:thin]"}`}
+				>
 					{buttons.map((button) => (
 						<Press key={button.control} button={button} />
 					))}
 				</div>
-			)}
-			<p role="status" className={`mt-1 text-note ${isOut ? "min-h-5" : ""} ${isLost || error ? "font-semibold" : ""}`}>
-				{error || sentence}
-			</p>
+			</div>
+			<div className="flex items-baseline justify-between gap-3">
+				<p role="status" className={`text-note ${isLost || isDoubted || error ? "font-semibold" : ""}`}>
+					{error || sentence}
+				</p>
+				{hasPlayed && (
+					<button
+						type="button"
+						onClick={startOver}
+						className="shrink-0 text-note text-tonguesoft underline decoration-dotted underline-offset-2"
+					>
+						All dark
+					</button>
+				)}
+			</div>
 		</section>
 	);
 }
 
 function Press({ button }: { button: PhoneButton }) {
-	const { press } = useRehearsal();
+	const { press } = usePhone();
+	const { hasPlayed } = useRehearsal();
 	const [isOn, setOn] = useState(false);
+	useEffect(() => {
+		if (!hasPlayed) setOn(false); // all dark, and so is every switch on the phone
+	}, [hasPlayed]);
 	const isToggle = button.gestures.includes("on") && button.gestures.includes("off");
 	const gesture = isToggle ? (isOn ? "off" : "on") : (button.gestures[0] ?? "press");
 	const look = isOn ? "bg-lamp text-[#261c3a] border-lamp" : "border-tongueline";
@@ -56,7 +61,7 @@ function Press({ button }: { button: PhoneButton }) {
 				press(button, gesture);
 				if (isToggle) setOn(!isOn);
 			}}
-			className={`rounded-full border px-4 py-1.5 font-semibold text-note ${look} ${button.is_proposed ? "border-dashed" : ""}`}
+			className={`shrink-0 whitespace-nowrap rounded-full border px-4 py-1.5 font-semibold text-note ${look} ${button.is_proposed ? "border-dashed" : ""}`}
 		>
 			{button.label}
 		</button>

@@ -1,6 +1,6 @@
 import { DropdownMenu } from "radix-ui";
 import { useState } from "react";
-import { useEdit } from "../../api/project";
+import { useAttempt, useEdits, useKept, useTrouble } from "../../api/project";
 import type { Action } from "../../keys";
 
 const WORD = "text-note text-soft hover:text-ink disabled:opacity-40 disabled:hover:text-soft";
@@ -8,7 +8,9 @@ const ON_BAR = ["undo", "redo", "try", "history", "find", "shelf"];
 
 /** Title, what is kept, and what can be done with the whole. */
 export function TopBar({ actions }: { actions: readonly Action[] }) {
-	const { kept, isBusy, trouble, attempt } = useEdit();
+	const kept = useKept();
+	const attempt = useAttempt();
+	const { isBusy, trouble } = useTrouble();
 	const told = isBusy
 		? "keeping…"
 		: trouble?.again
@@ -75,7 +77,7 @@ function clock(moment: string): string {
 
 /** The project's name, changed where it stands. */
 function Title({ title }: { title: string }) {
-	const { change } = useEdit();
+	const { change } = useEdits();
 	const [typed, setTyped] = useState(title);
 	const commit = () =>
 		typed.trim() && typed.trim() !== title

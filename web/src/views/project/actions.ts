@@ -1,7 +1,8 @@
+import { useQuery } from "@tanstack/react-query";
 import { useLocation } from "wouter";
 import { answered, api, type Review, type Sheet } from "../../api/client";
-import { useEdit } from "../../api/project";
-import { useRehearsal } from "../../api/rehearsal";
+import { useAttempt, useEdits, useKept } from "../../api/project";
+import { usePhone } from "../../api/rehearsal";
 import type { Action } from "../../keys";
 import { turnTheme } from "../../theme";
 
@@ -16,7 +17,9 @@ type Ways = {
 
 /** What can be done with the project as a whole: one list for the bar, the keys and the finder. */
 export function useActions(ways: Ways): Action[] {
-	const { kept, undo, redo, keepAll, hold, attempt } = useEdit();
+	const kept = useKept();
+	const attempt = useAttempt();
+	const { undo, redo, keepAll, hold } = useEdits();
 	const [, go] = useLocation();
 	const copyAnswers = async () => {
 		const call = api.GET("/api/projects/{project_id}/answers", {
@@ -28,19 +31,19 @@ export function useActions(ways: Ways): Action[] {
 		ways.show(text);
 	};
 	return [
-		{ id: "undo", label: "Undo", hint: kept.undo ?? "", key: "Ctrl+z", isOff: !kept.undo, run: () => undo.mutate() },
-		{ id: "redo", label: "Redo", hint: kept.redo ?? "", key: "Ctrl+Shift+z", isOff: !kept.redo, run: () => redo.mutate() },
+		{ id: "undo", label: "Undo", hint: kept.undo ?? "", key: "Ctrl+z", isOff: !kept.undo, run: undo },
+		{ id: "redo", label: "Redo", hint: kept.redo ?? "", key: "Ctrl+Shift+z", isOff: !kept.redo, run: redo },
 		{ id: "try", label: attempt?.isHeld ? "End what if" : "What if", hint: "look before keeping", key: "w", run: hold },
 		{ id: "history", label: "History", hint: "every change, to compare and bring back", key: "h", run: ways.turnHistory },
 		{ id: "find", label: "Find", hint: "anything, by typing", key: "/ Ctrl+k", run: ways.find },
 		{ id: "parts", label: "My parts", hint: "drawer, series and parts of your own", key: "m", run: () => ways.choose("parts") },
 		{ id: "shelf", label: "Projects", hint: "the shelf", key: "s", run: () => go("/shelf") },
-		{ id: "phone", label: "Phone in or out", key: "p", run: ways.turnPhone },
+		{ id: "phone", label: "To the phone, all its buttons", key: "p", run: ways.turnPhone },
 		{
 			id: "keep",
 			label: "Keep all proposals",
 			hint: "settle all that is proposed",
-			run: () => keepAll.mutate(),
+			run: keepAll,
 		},
 		{ id: "copy", label: "Copy the answers as text", run: copyAnswers },
 		{
@@ -64,9 +67,17 @@ export function useFound(
 	review: Review,
 	sheet: Sheet | undefined,
 	choose: (stage: string) => void,
+	isFinding: boolean,
 ): (Action & { group: string })[] {
-	const { change } = useEdit();
-	const { press } = useRehearsal();
+	const { change } = useEdits();
+	const { press } = usePhone();
+	const { id, revision } = useKept();
+	const numbers = useQuery({
+		queryKey: ["numbers", id, revision],
+		queryFn: () =>
+			answered(api.GET("/api/projects/{project_id}/numbers", { params: { path: { project_id: id }, query: { revision } } })),
+		enabled: isFinding,
+	});
 	const found: (Action & { group: string })[] = [];
 	for (const [index, stage] of [...review.line.stages, ...review.line.rails].entries())
 		found.push({
@@ -78,7 +89,7 @@ export function useFound(
 			run: () => choose(stage.id),
 		});
 	for (const finding of review.findings)
-		for (const fix of finding.fixes)
+		for (const fix of finding.ways?.fixes ?? [])
 			found.push({
 				group: "Settle",
 				id: `${finding.key} ${fix.label}`,
@@ -105,7 +116,7 @@ export function useFound(
 			hint: sheet?.title,
 			run: () => change({ patch: move.patch, summary: move.label }),
 		});
-	for (const value of review.values)
+	for (const value of numbers.data ?? [])
 		found.push({
 			group: "Numbers",
 			id: value.id,

@@ -1,14 +1,14 @@
 import { useQuery } from "@tanstack/react-query";
 import { answered, api } from "../../api/client";
-import { useEdit } from "../../api/project";
-import { ActionButton } from "../../ui/ActionButton";
+import { useKept } from "../../api/project";
+import { PlanMoves } from "../plan/PlanMoves";
 
 /** What the drawers and own parts of other projects hold that this one lacks. */
 export function Elsewhere() {
-	const { kept, change } = useEdit();
+	const { id, revision } = useKept();
 	const found = useQuery({
-		queryKey: ["elsewhere", kept.id, kept.revision],
-		queryFn: () => answered(api.GET("/api/projects/{project_id}/elsewhere", { params: { path: { project_id: kept.id } } })),
+		queryKey: ["elsewhere", id, revision],
+		queryFn: () => answered(api.GET("/api/projects/{project_id}/elsewhere", { params: { path: { project_id: id } } })),
 		placeholderData: (before) => before,
 	});
 	if (!found.data?.length) return null;
@@ -16,14 +16,10 @@ export function Elsewhere() {
 		<section aria-label="From other projects" className="space-y-2">
 			<h3 className="font-said font-semibold text-name">From other projects</h3>
 			{found.data.map((other) => (
-				<p key={other.title} className="flex flex-wrap items-baseline gap-x-5 gap-y-1.5">
+				<div key={other.title} className="flex flex-wrap items-baseline gap-x-5 gap-y-1.5">
 					<span className="text-note text-soft">{other.title}</span>
-					{other.moves.map((move) => (
-						<ActionButton key={move.label} isQuiet onPress={() => change({ patch: move.patch, summary: move.label })}>
-							{move.label}
-						</ActionButton>
-					))}
-				</p>
+					<PlanMoves moves={other.moves} />
+				</div>
 			))}
 		</section>
 	);

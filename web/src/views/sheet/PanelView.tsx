@@ -1,12 +1,11 @@
 import type { Panel } from "../../api/client";
-import { useEdit } from "../../api/project";
-import { ActionButton } from "../../ui/ActionButton";
-import { ChoiceRow, folds } from "../../ui/ChoiceRow";
-import { EntryField } from "../../ui/EntryField";
+import { folds } from "../../ui/ChoiceRow";
 import { Origin } from "../../ui/Origin";
+import { PlanChoice } from "../plan/PlanChoice";
+import { PlanEntry } from "../plan/PlanEntry";
+import { PlanMoves } from "../plan/PlanMoves";
 import { Builds } from "./Builds";
-import { LadderPicture } from "./pictures/LadderPicture";
-import { SchematicPicture } from "./pictures/SchematicPicture";
+import { Pictures } from "./pictures/Pictures";
 import { Resistor } from "./Resistor";
 
 /** Values that belong together: schools first, then what to turn, then what comes of it. */
@@ -25,7 +24,6 @@ export function PanelView({ panel }: { panel: Panel }) {
 }
 
 function Unfolded({ panel }: { panel: Panel }) {
-	const { change } = useEdit();
 	const narrow = panel.choices.filter(folds);
 	const wide = panel.choices.filter((choice) => !folds(choice));
 	const hasValues = panel.entries.length + narrow.length > 0;
@@ -38,15 +36,15 @@ function Unfolded({ panel }: { panel: Panel }) {
 			)}
 			{!panel.title && panel.note && <p className="text-note text-soft">{panel.note}</p>}
 			{wide.map((choice) => (
-				<ChoiceRow key={choice.label} choice={choice} />
+				<PlanChoice key={choice.label} choice={choice} />
 			))}
 			{hasValues && (
 				<div className="flex flex-wrap items-end gap-x-7 gap-y-3">
 					{narrow.map((choice) => (
-						<ChoiceRow key={choice.label} choice={choice} />
+						<PlanChoice key={choice.label} choice={choice} />
 					))}
 					{panel.entries.map((entry) => (
-						<EntryField key={entry.path.join(".")} entry={entry} isWide={!entry.value} />
+						<PlanEntry key={entry.path.join(".")} entry={entry} isWide={!entry.value} />
 					))}
 				</div>
 			)}
@@ -57,7 +55,7 @@ function Unfolded({ panel }: { panel: Panel }) {
 					))}
 				</ul>
 			)}
-			{panel.ladder && <LadderPicture picture={panel.ladder} />}
+			<Pictures pictures={panel.pictures.filter((it) => it.kind !== "circuit")} />
 			{panel.facts.length > 0 && (
 				<dl className="flex flex-wrap gap-x-8 gap-y-2">
 					{panel.facts.map((fact) => (
@@ -71,16 +69,8 @@ function Unfolded({ panel }: { panel: Panel }) {
 					))}
 				</dl>
 			)}
-			{panel.schematic && <SchematicPicture picture={panel.schematic} />}
-			{panel.moves.length > 0 && (
-				<p className="flex flex-wrap gap-x-5 gap-y-2">
-					{panel.moves.map((move) => (
-						<ActionButton key={move.label} isQuiet onPress={() => change({ patch: move.patch, summary: move.label })}>
-							{move.label}
-						</ActionButton>
-					))}
-				</p>
-			)}
+			<Pictures pictures={panel.pictures.filter((it) => it.kind === "circuit")} />
+			<PlanMoves moves={panel.moves} />
 			{panel.builds && <Builds signal={panel.builds} />}
 		</section>
 	);

@@ -1,11 +1,9 @@
 import type { Sheet } from "../../api/client";
-import { useEdit } from "../../api/project";
 import { Origin } from "../../ui/Origin";
-import { PickOne } from "../../ui/PickOne";
+import { PlanChoice } from "../plan/PlanChoice";
 
 /** Every line that ends at a pin, and the pin it has. */
 export function PinRows({ pins }: { pins: Sheet["pins"] }) {
-	const { change } = useEdit();
 	return (
 		<ul className="grid grid-cols-1 gap-x-10 lg:grid-cols-2">
 			{pins.map((row) => (
@@ -15,13 +13,7 @@ export function PinRows({ pins }: { pins: Sheet["pins"] }) {
 					</span>
 					<Origin origin={row.pin.origin} because={row.pin.because} label={row.pin.label} />
 					<span className="font-number">
-						<PickOne
-							choice={row.pin}
-							onPick={(index) => {
-								const option = row.pin.options[index];
-								if (option && !option.is_chosen) change({ patch: option.patch, summary: `${row.label} on pin ${option.label}` });
-							}}
-						/>
+						<PlanChoice choice={row.pin} isList says={(option) => `${row.label} on pin ${option.label}`} />
 					</span>
 				</li>
 			))}

@@ -1,10 +1,8 @@
-import { useCurrent } from "../../api/project";
+import type { Value } from "../../api/client";
 import { WorkingList } from "../../ui/WorkingList";
 
 /** Where every number of this stage comes from, those in its picture and on the line included. */
-export function StageNumbers({ stage }: { stage: string }) {
-	const { review } = useCurrent();
-	const values = review.values.filter((value) => value.stage === stage);
+export function StageNumbers({ values }: { values: readonly Value[] }) {
 	if (!values.length) return null;
 	return (
 		<details className="text-note">
@@ -25,7 +23,7 @@ export function StageNumbers({ stage }: { stage: string }) {
 								{value.spread_text && ` (${value.spread_text} at worst)`}
 							</span>
 							{value.because && value.because !== value.text && <span className="text-soft"> {value.because}</span>}
-							<WorkingList working={value.working} sources={review.sources} />
+							<WorkingList working={value.working} />
 						</dd>
 					</div>
 				))}

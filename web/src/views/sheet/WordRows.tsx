@@ -1,12 +1,12 @@
 import type { Sheet } from "../../api/client";
-import { useEdit } from "../../api/project";
+import { useEdits } from "../../api/project";
 import { ActionButton } from "../../ui/ActionButton";
-import { EntryField } from "../../ui/EntryField";
-import { PickOne } from "../../ui/PickOne";
+import { PlanChoice } from "../plan/PlanChoice";
+import { PlanEntry } from "../plan/PlanEntry";
 
 /** Every word with what is sent, as characters, hex and decimal, and what it does. */
 export function WordRows({ words }: { words: Sheet["words"] }) {
-	const { change } = useEdit();
+	const { change } = useEdits();
 	return (
 		<ul className="divide-y divide-hair border-hair border-y">
 			{words.map((word) => (
@@ -14,7 +14,7 @@ export function WordRows({ words }: { words: Sheet["words"] }) {
 					key={word.id}
 					className="flex flex-wrap items-end gap-x-5 gap-y-1 py-2 min-[720px]:grid min-[720px]:grid-cols-[11rem_minmax(6rem,1fr)_minmax(11rem,1.4fr)_auto]"
 				>
-					<EntryField entry={{ ...word.sent, label: word.label }} />
+					<PlanEntry entry={{ ...word.sent, label: word.label }} />
 					<p className="pb-0.5 font-number text-note text-soft">
 						{word.hex}
 						<br />
@@ -23,13 +23,7 @@ export function WordRows({ words }: { words: Sheet["words"] }) {
 					{word.direction === "back" ? (
 						<p className="pb-0.5 text-soft">said back</p>
 					) : (
-						<PickOne
-							choice={word.does}
-							onPick={(index) => {
-								const option = word.does.options[index];
-								if (option && !option.is_chosen) change({ patch: option.patch, summary: `${word.label}: ${option.label}` });
-							}}
-						/>
+						<PlanChoice choice={word.does} isList says={(option) => `${word.label}: ${option.label}`} />
 					)}
 					<ActionButton isQuiet onPress={() => change({ patch: word.remove.patch, summary: word.remove.label })}>
 						<span aria-hidden="true">Take out</span>

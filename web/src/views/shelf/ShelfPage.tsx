@@ -14,7 +14,7 @@ const PLACES = [
 ] as const;
 
 /** All projects, each with its thread in small: open, start, copy, rename, put away, throw away and bring back. */
-export function ShelfPage() {
+export default function ShelfPage() {
 	const shelf = useShelf();
 	const client = useQueryClient();
 	const [, go] = useLocation();

@@ -1,15 +1,16 @@
-import { useEdit } from "../../api/project";
+import { useAttempt, useEdits } from "../../api/project";
 import { ActionButton } from "../../ui/ActionButton";
 import { ComparisonView } from "./ComparisonView";
 
 /** What an attempt moves, before any of it is kept. */
 export function TrialBar() {
-	const { attempt, keep, letGo } = useEdit();
+	const attempt = useAttempt();
+	const { keep, letGo } = useEdits();
 	if (!attempt) return null;
 	const { trial, notes, isHeld } = attempt;
 	return (
 		<section aria-label="What if" className="mb-4 rounded-3xl bg-lampsoft px-5 py-4">
-			<h2 className="font-bold font-said">What if{notes.length ? `: ${notes.join("; ")}` : "?"}</h2>
+			<h2 className="font-bold font-said">What if{notes.length ? `: ${notes.map((note) => note.text).join("; ")}` : "?"}</h2>
 			<p role="status" className="text-note">
 				{trial
 					? trial.comparison.sentence

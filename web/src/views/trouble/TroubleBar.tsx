@@ -1,11 +1,11 @@
 import { useQuery } from "@tanstack/react-query";
 import { answered, api } from "../../api/client";
-import { useEdit } from "../../api/project";
+import { useEdits, useTrouble } from "../../api/project";
 import { Window } from "../../ui/Window";
 
 /** What did not go through, above the line until it does. While the server is away, it is asked every two seconds. */
 export function TroubleBar() {
-	const { trouble } = useEdit();
+	const { trouble } = useTrouble();
 	const isAway = trouble?.isAway ?? false;
 	const pulse = useQuery({
 		queryKey: ["pulse"],
@@ -33,7 +33,8 @@ export function TroubleBar() {
 
 /** Two windows want something else of the same place: both values stand side by side until one is chosen. */
 export function ConflictWindow() {
-	const { conflict, settleConflict } = useEdit();
+	const { conflict } = useTrouble();
+	const { settleConflict } = useEdits();
 	return (
 		<Window title="Another window changed the same place" isOpen={conflict !== null} onClose={() => settleConflict(false)}>
 			<p className="mt-1 text-soft">Neither is lost: what is kept there stays in the history, and yours waits here.</p>

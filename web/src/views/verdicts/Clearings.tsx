@@ -1,22 +1,24 @@
 import { useQuery } from "@tanstack/react-query";
 import { answered, api } from "../../api/client";
-import { useEdit } from "../../api/project";
+import { useAttempt, useEdits, useKept } from "../../api/project";
 import { ActionButton } from "../../ui/ActionButton";
 
 /** Which single values would clear a verdict, and from where; searched when it is opened. */
 export function Clearings({ finding }: { finding: string }) {
-	const { kept, attempt, change } = useEdit();
+	const { id, revision } = useKept();
+	const isTried = useAttempt()?.trial != null;
+	const { change } = useEdits();
 	const found = useQuery({
-		queryKey: ["clearings", kept.id, kept.revision, finding],
+		queryKey: ["clearings", id, revision, finding],
 		queryFn: () =>
 			answered(
 				api.GET("/api/projects/{project_id}/clearings", {
-					params: { path: { project_id: kept.id }, query: { revision: kept.revision, key: finding } },
+					params: { path: { project_id: id }, query: { revision, key: finding } },
 				}),
 			),
-		enabled: !attempt?.trial, // a trial is no revision to search on
+		enabled: !isTried, // a trial is no revision to search on
 	});
-	if (attempt?.trial || found.error) return null;
+	if (isTried || found.error) return null;
 	if (!found.data)
 		return (
 			<p role="status" className="mt-2 text-note text-soft">

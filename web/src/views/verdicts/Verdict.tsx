@@ -1,17 +1,36 @@
+import { useQuery } from "@tanstack/react-query";
 import { useId, useState } from "react";
-import type { Finding } from "../../api/client";
-import { useEdit } from "../../api/project";
+import { answered, api, type Finding } from "../../api/client";
+import { useAttempt, useEdits, useKept } from "../../api/project";
 import { ActionButton } from "../../ui/ActionButton";
 import { Mark } from "../../ui/Mark";
 import { WorkingList } from "../../ui/WorkingList";
 import { Clearings } from "./Clearings";
 
-type Props = { finding: Finding; sources: Record<string, string>; isHere: boolean; onChoose: (stage: string) => void };
+type Props = { finding: Finding; isHere: boolean; onChoose: (stage: string) => void };
+
+/** Working and ways out of a verdict: those that came with it, else fetched once it is opened. */
+function useWays(finding: Finding, isOpen: boolean) {
+	const { id, revision } = useKept();
+	const isTried = useAttempt()?.trial != null;
+	const fetched = useQuery({
+		queryKey: ["ways", id, revision, finding.key],
+		queryFn: () =>
+			answered(
+				api.GET("/api/projects/{project_id}/ways", {
+					params: { path: { project_id: id }, query: { revision, key: finding.key } },
+				}),
+			),
+		enabled: isOpen && !finding.ways && !isTried, // a trial is no revision to ask about
+	});
+	return { ways: finding.ways ?? fetched.data, isTried, error: fetched.error };
+}
 
 /** One verdict: a sentence with its numbers, ways out that take one press, and the working. */
-export function Verdict({ finding, sources, isHere, onChoose }: Props) {
-	const { change } = useEdit();
+export function Verdict({ finding, isHere, onChoose }: Props) {
+	const { change } = useEdits();
 	const [isOpen, setOpen] = useState(false);
+	const { ways, isTried, error } = useWays(finding, isOpen);
 	const [isKeeping, setKeeping] = useState(false);
 	return (
 		<li className={`flex gap-3 border-hair border-b py-3 ${finding.accepted ? "opacity-75" : ""}`}>
@@ -28,13 +47,13 @@ export function Verdict({ finding, sources, isHere, onChoose }: Props) {
 				</button>
 				{finding.accepted && <p className="text-note text-soft">Kept, with the risk noted: {finding.accepted}</p>}
 				<div className="mt-1.5 flex flex-wrap gap-x-4 gap-y-2">
-					{finding.fixes.map((fix) => (
+					{ways?.fixes.map((fix) => (
 						<ActionButton key={fix.label} onPress={() => change({ patch: fix.patch, summary: fix.label })}>
 							{fix.label}
 						</ActionButton>
 					))}
 					<ActionButton isQuiet onPress={() => setOpen(!isOpen)}>
-						{isOpen ? "Hide working" : "Show working"}
+						{isOpen ? "Hide working" : ways ? "Show working" : "Ways out and working"}
 					</ActionButton>
 					{finding.accepted ? (
 						<ActionButton
@@ -55,7 +74,14 @@ export function Verdict({ finding, sources, isHere, onChoose }: Props) {
 				{isOpen && (
 					<>
 						<Clearings finding={finding.key} />
-						<WorkingList working={finding.working} sources={sources} />
+						{ways ? (
+							<WorkingList working={ways.working} />
+						) : (
+							<p role="status" className="mt-2 text-note text-soft">
+								{error?.message ??
+									(isTried ? "Choose the verdict to see how it came and what would clear it." : "working it out…")}
+							</p>
+						)}
 						<p className="mt-1 font-number text-soft text-xs">{finding.code}</p>
 					</>
 				)}
@@ -65,7 +91,7 @@ export function Verdict({ finding, sources, isHere, onChoose }: Props) {
 }
 
 function KeepForm({ finding, onDone }: { finding: Finding; onDone: () => void }) {
-	const { change } = useEdit();
+	const { change } = useEdits();
 	const id = useId();
 	const [reason, setReason] = useState("");
 	return (

@@ -11,13 +11,7 @@ export function VerdictList({ review, chosen, onChoose }: Props) {
 			<h2 className="border-hair border-b pb-2 text-soft">{review.sentence}</h2>
 			<ul>
 				{review.findings.map((finding) => (
-					<Verdict
-						key={finding.key}
-						finding={finding}
-						sources={review.sources}
-						isHere={finding.stage === chosen}
-						onChoose={onChoose}
-					/>
+					<Verdict key={finding.key} finding={finding} isHere={finding.stage === chosen} onChoose={onChoose} />
 				))}
 			</ul>
 			{open.length > 0 && (

@@ -1,7 +1,7 @@
-import type { Sheet } from "../../../api/client";
+import type { Picture } from "../../../api/client";
 import { useWidth } from "../../../ui/useWidth";
 
-type Data = Extract<NonNullable<Sheet["picture"]>, { kind: "bytes" }>;
+type Data = Extract<Picture, { kind: "bytes" }>;
 type OneByte = Data["rows"][number]["bytes"][number];
 const ROW = 46;
 const NAME_MOST = 104;

@@ -1,7 +1,7 @@
-import type { Sheet } from "../../../api/client";
+import type { Picture } from "../../../api/client";
 import { useWidth } from "../../../ui/useWidth";
 
-type Data = Extract<NonNullable<Sheet["picture"]>, { kind: "outline" }>;
+type Data = Extract<Picture, { kind: "outline" }>;
 type Pin = Data["pins"][number];
 
 /** The board seen from above: which pin carries what. Its names stand upright beside the pins. */

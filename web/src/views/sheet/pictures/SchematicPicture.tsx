@@ -1,7 +1,7 @@
-import type { Sheet } from "../../../api/client";
+import type { Picture } from "../../../api/client";
 import { useWidth } from "../../../ui/useWidth";
 
-type Data = NonNullable<Sheet["circuit"]>;
+type Data = Extract<Picture, { kind: "circuit" }>;
 const STEP = 54;
 const X = 150;
 const LETTER = 7.3;

@@ -1,0 +1,23 @@
+import type { Entry } from "../../api/client";
+import { patchAt } from "../../api/patch";
+import { useEdits } from "../../api/project";
+import { EntryField } from "../../ui/EntryField";
+
+/** A value of the plan, turned in place. */
+export function PlanEntry({ entry, isWide }: { entry: Entry; isWide?: boolean }) {
+	const { change, turn, endTurn } = useEdits();
+	const call = (value: string | number | null) => ({
+		patch: patchAt(entry.path, value),
+		summary: `${entry.label}: ${value ?? "as proposed"}`,
+		about: entry.path.join("."),
+	});
+	return (
+		<EntryField
+			entry={entry}
+			isWide={isWide}
+			onKeep={(value) => change(call(value), true)}
+			onTurn={(value) => turn(call(value))}
+			onEnd={endTurn}
+		/>
+	);
+}

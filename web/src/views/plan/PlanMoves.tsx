@@ -1,0 +1,9 @@
+import type { Move } from "../../api/client";
+import { useEdits } from "../../api/project";
+import { MoveRow } from "../../ui/MoveRow";
+
+/** Changes of the plan that are offered where they belong. */
+export function PlanMoves({ moves }: { moves: readonly Move[] }) {
+	const { change } = useEdits();
+	return <MoveRow moves={moves} onMove={(move) => change({ patch: move.patch, summary: move.label })} />;
+}

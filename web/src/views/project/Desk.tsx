@@ -1,0 +1,150 @@
+import { lazy, Suspense, type UIEvent, useEffect, useLayoutEffect, useRef, useState } from "react";
+import { Redirect, useLocation, useSearchParams } from "wouter";
+import type { Review } from "../../api/client";
+import { useKept, useReview, useStage } from "../../api/project";
+import { useActionKeys } from "../../keys";
+import { useMedia } from "../../ui/useMedia";
+import { Window } from "../../ui/Window";
+import { Sources } from "../../ui/WorkingList";
+import { Finder } from "../finder/Finder";
+import { KeyList } from "../keys/KeyList";
+import { LineView } from "../line/LineView";
+import { NewsBar } from "../news/NewsBar";
+import { OpeningView } from "../opening/OpeningView";
+import { PhoneTongue } from "../phone/PhoneTongue";
+import { SheetView } from "../sheet/SheetView";
+import { TrialBar } from "../trial/TrialBar";
+import { ConflictWindow, TroubleBar } from "../trouble/TroubleBar";
+import { VerdictList } from "../verdicts/VerdictList";
+import { useActions, useFound } from "./actions";
+import { TopBar } from "./TopBar";
+
+/** The wide views of a project by the last part of their address; each is fetched when it is first gone to. */
+const VIEWS = new Map([["history", lazy(() => import("../history/HistoryView"))]]);
+const FOLD_FROM = 260; // more than a folded line gives back, so that what is read can stay where it is
+
+/** The stage whose sheet is open: the one in the address, else the one the server found worth opening on. */
+function chosenStage(review: Review, wanted: string | null): string {
+	if (wanted && review.titles[wanted]) return wanted;
+	return Object.keys(review.sheets)[0] ?? "";
+}
+
+/** The line on top, the chosen stage's sheet or a wide view and the verdicts under it, the phone at the edge. */
+export function Desk({ view }: { view: string }) {
+	const { id } = useKept();
+	const review = useReview();
+	const [search] = useSearchParams();
+	const [, go] = useLocation();
+	const [first] = useState(() => chosenStage(review, null));
+	const chosen = chosenStage(review, search.get("stage") ?? first);
+	const last = useRef(chosen); // where a wide view goes back to
+	const Wide = VIEWS.get(view);
+	if (!Wide) last.current = chosen;
+	const choose = (stage: string, isStep = false) => {
+		if (stage !== chosen || Wide) go(`/projects/${id}?stage=${encodeURIComponent(stage)}`, { replace: isStep });
+	};
+	const isDesk = useMedia("(min-width: 720px) and (min-height: 560px)");
+	const [isPhoneOut, setPhoneOut] = useState(false);
+	const phoneRow = useRef<HTMLDivElement>(null);
+	const [isFinding, setFinding] = useState(false);
+	const [isListing, setListing] = useState(false);
+	const [copied, setCopied] = useState("");
+	useEffect(() => {
+		document.title = `${review.title}, Odd Lamp`;
+	}, [review.title]);
+	const actions = useActions({
+		choose,
+		turnHistory: () => (Wide ? choose(last.current) : go(`/projects/${id}/history`)),
+		turnPhone: () => {
+			setPhoneOut(!isPhoneOut);
+			if (!isPhoneOut) phoneRow.current?.querySelector("button")?.focus();
+		},
+		find: () => setFinding(true),
+		listKeys: () => setListing(true),
+		show: setCopied,
+	});
+	const stage = useStage(chosen);
+	const found = useFound(review, stage?.sheet, choose, isFinding);
+	useActionKeys([...actions, ...found.filter((it) => it.key)]);
+	const { page, desk, isScrolled, onScroll } = useScrolled(`${view} ${chosen}`);
+	if (view && !Wide) return <Redirect to={`/projects/${id}`} replace />;
+	const phone = <PhoneTongue buttons={review.phone} isOut={isPhoneOut} onTurn={() => setPhoneOut(!isPhoneOut)} row={phoneRow} />;
+	return (
+		<Sources value={review.sources}>
+			<div className="flex flex-col sheeted:h-dvh sheeted:overflow-hidden">
+				<div ref={page} className="flex min-h-0 flex-1 flex-col sheeted:overflow-y-auto desk:overflow-hidden">
+					<TopBar actions={actions} />
+					<TroubleBar />
+					{review.opening && !Wide ? (
+						<main className="flex-1 desk:overflow-y-auto">
+							<OpeningView opening={review.opening} onLamp={() => review.opening && choose(review.opening.leads_to)} />
+						</main>
+					) : (
+						<>
+							<LineView
+								line={review.line}
+								chosen={Wide ? "" : chosen}
+								isRibbon={isDesk && (isScrolled || Wide !== undefined)}
+								onChoose={choose}
+							/>
+							<main className="grid flex-1 grid-cols-1 gap-6 px-7 pb-6 desk:pb-0 max-[720px]:px-3 desk:min-h-0 desk:grid-cols-[minmax(0,2fr)_minmax(0,1fr)]">
+								<div ref={desk} onScroll={onScroll} className="rounded-t-[2rem] bg-sheet desk:min-h-0 desk:overflow-y-auto">
+									<Suspense>
+										{Wide ? <Wide /> : stage && <SheetView key={stage.sheet.stage} sheet={stage.sheet} values={stage.values} />}
+									</Suspense>
+								</div>
+								<div className="flex flex-col desk:min-h-0">
+									<div className="flex-1 pb-4 max-[720px]:px-2 desk:min-h-0 desk:overflow-y-auto">
+										<NewsBar />
+										<TrialBar />
+										<VerdictList review={review} chosen={chosen} onChoose={choose} />
+									</div>
+									{isDesk && phone}
+								</div>
+							</main>
+						</>
+					)}
+				</div>
+				{!isDesk && phone}
+			</div>
+			<Finder actions={actions} found={found} isOpen={isFinding} onClose={() => setFinding(false)} />
+			<KeyList actions={actions} isOpen={isListing} onClose={() => setListing(false)} />
+			<Window title="The answers, copied" isOpen={copied !== ""} onClose={() => setCopied("")}>
+				<textarea
+					aria-label="Answers as text"
+					readOnly
+					value={copied}
+					rows={16}
+					className="mt-3 w-full rounded-2xl bg-ground p-4 font-number text-xs"
+				/>
+			</Window>
+			<ConflictWindow key={`${id} conflict`} />
+		</Sources>
+	);
+}
+
+/** Whether the sheet has been scrolled down; another sheet is read from its top, wherever the last one was left. */
+function useScrolled(shown: string) {
+	const page = useRef<HTMLDivElement>(null);
+	const desk = useRef<HTMLDivElement>(null);
+	const [isScrolled, setScrolled] = useState(false);
+	const before = useRef(0);
+	useLayoutEffect(() => {
+		// The sheet has moved up with its frame: scrolled back by as much, what is read and pressed stays in its place.
+		if (isScrolled && desk.current) desk.current.scrollTop -= before.current - desk.current.getBoundingClientRect().top;
+	}, [isScrolled]);
+	// biome-ignore lint/correctness/useExhaustiveDependencies: told by what is shown
+	useLayoutEffect(() => {
+		setScrolled(false);
+		desk.current?.scrollTo(0, 0);
+		if ((desk.current?.getBoundingClientRect().top ?? 0) < 0) desk.current?.scrollIntoView();
+	}, [shown]);
+	const onScroll = ({ currentTarget: it }: UIEvent<HTMLElement>) => {
+		if (it.scrollTop === 0) setScrolled(false);
+		else if (it.scrollTop > FOLD_FROM && !isScrolled) {
+			before.current = it.getBoundingClientRect().top;
+			setScrolled(true);
+		}
+	};
+	return { page, desk, isScrolled, onScroll };
+}
