@@ -9,14 +9,14 @@ WEB_SOURCES := $(shell find web/src web/index.html web/vite.config.ts -type f 2>
 export PATH := $(or $(PATH),/usr/local/sbin:/usr/local/bin:/usr/sbin:/usr/bin:/sbin:/bin)
 export PIP_DISABLE_PIP_VERSION_CHECK := 1
 
-.PHONY: demo test bench kills loc lint types schema
+.PHONY: demo test bench kills proof loc lint types schema
 
 demo: $(STAMPS)/runtime $(STAMPS)/pages
 	@$(PY) -m oddlamp serve --database $(DATABASE) --port $(PORT)
 
 test: $(STAMPS)/dev $(STAMPS)/browser $(STAMPS)/pages lint
 	@sync # what was just installed goes to the disk first: a write that must be safe would wait for all of it
-	$(PY) -m pytest
+	$(PY) -m pytest -n 2
 
 lint: $(STAMPS)/dev $(STAMPS)/node
 	$(PY) -m ruff check src tests scripts
@@ -29,6 +29,10 @@ bench: $(STAMPS)/dev $(STAMPS)/browser $(STAMPS)/pages
 
 kills: $(STAMPS)/dev
 	ODDLAMP_KILLS=200 $(PY) -m pytest tests/store/test_kills.py
+
+# What takes longer than a test run should: more drawn plans, longer ways of presses.
+proof: $(STAMPS)/dev
+	ODDLAMP_DRAWN=2000 ODDLAMP_PROOF=1 $(PY) -m pytest -n 2 tests/core/test_passages.py tests/core/test_review.py tests/core/test_pressing.py
 
 loc:
 	@bash scripts/loc.sh

@@ -46,6 +46,11 @@ def main() -> None:
             page.goto(f"/projects/{demo}?stage={stage}")
             settle(page)
             page.screenshot(path=OUT / f"{name}.png")
+        page.goto(f"/projects/{demo}?stage=lamps.moon")
+        settle(page)
+        page.get_by_label("Name", exact=True).scroll_into_view_if_needed()
+        page.get_by_role("button", name="Open the line").wait_for()
+        page.screenshot(path=OUT / "ribbon.png")
         page.set_viewport_size({"width": 1280, "height": 1000})  # tall enough for the curve of each colour
         page.goto(f"/projects/{demo}?stage=lamps.moon")
         settle(page)
@@ -62,7 +67,7 @@ def main() -> None:
         page.goto(f"/projects/{httpx.post(f'{address}/api/projects/import', json=driven).json()['id']}?stage=lamps.foot1")
         settle(page)
         page.get_by_role("heading", name="Drive").scroll_into_view_if_needed()
-        page.get_by_role("img", name="resistor").scroll_into_view_if_needed()
+        page.get_by_role("img", name="resistor").last.scroll_into_view_if_needed()
         page.screenshot(path=OUT / "drive.png")
         page.set_viewport_size({"width": 1280, "height": 800})
         owned = json.loads(json.dumps(httpx.get(f"{address}/api/projects/{demo}/plan").json()))
@@ -94,7 +99,7 @@ def main() -> None:
                 "summary": f"Series resistor: {ohm}",
             }
             project = httpx.post(f"{url}/edits", json=body).json()
-        page.goto(f"/projects/{project['id']}?view=history")
+        page.goto(f"/projects/{project['id']}/history")
         settle(page)
         page.get_by_role("button", name="Compare with now").last.click()
         page.get_by_text("decision differs").wait_for()

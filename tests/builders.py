@@ -6,13 +6,13 @@ from pathlib import Path
 from typing import Any
 
 from oddlamp.catalog.load import load_catalog
+from oddlamp.core.checks.findings import Finding
 from oddlamp.core.checks.registry import run_rules
-from oddlamp.core.findings import Finding
 from oddlamp.core.parts.check import check_parts
 from oddlamp.core.plan.document import Document, load_plan, merge_patch
 from oddlamp.core.plan.model import Plan
-from oddlamp.core.resolve import resolve
-from oddlamp.core.review import Review
+from oddlamp.core.resolve.resolve import resolve
+from oddlamp.sheets.review import Review
 
 DATA = Path(__file__).parent / "data"
 PLANS = sorted(path.stem for path in DATA.glob("*.json"))
@@ -91,17 +91,22 @@ LF = {"kind": "terminated", "terminator": "lf"}
 EMPTY: Document = {"format": "oddlamp-plan", "schema_version": 1, "title": "Nothing yet"}
 
 
-def patches_of(result: Review) -> Iterator[tuple[str, Document]]:
-    """Yield every patch the screen could send by one press."""
+def presses_of(result: Review) -> Iterator[tuple[str, str, Document]]:
+    """Yield every patch the screen could send by one press, with the stage it is pressed at and its label."""
     for finding in result.findings:
-        yield from ((fix.label, fix.patch) for fix in finding.fixes)
-    for sheet in result.sheets.values():
-        yield from ((move.label, move.patch) for move in sheet.moves)
+        yield from ((finding.stage, fix.label, fix.patch) for fix in finding.fixes)
+    for stage, sheet in result.sheets.items():
         choices = [choice for panel in sheet.panels for choice in panel.choices]
         choices += [row.does for row in sheet.words] + [row.pin for row in sheet.pins]
-        yield from ((f"{choice.label}: {option.label}", option.patch) for choice in choices for option in choice.options)
-        yield from ((move.label, move.patch) for panel in sheet.panels for move in panel.moves)
-        yield from ((row.remove.label, row.remove.patch) for row in sheet.words)
+        moves = [*sheet.moves, *(move for panel in sheet.panels for move in panel.moves), *(row.remove for row in sheet.words)]
+        yield from ((stage, f"{choice.label}: {option.label}", option.patch) for choice in choices for option in choice.options)
+        yield from ((stage, move.label, move.patch) for move in moves)
     if result.opening:
-        yield from ((option.label, option.patch) for option in (*result.opening.lamps, *result.opening.others))
-        yield from ((option.label, option.patch) for choice in result.opening.choices for option in choice.options)
+        lamps = (*result.opening.lamps, *result.opening.others)
+        yield from ((result.opening.leads_to, option.label, option.patch) for option in lamps)
+        yield from (("", option.label, option.patch) for choice in result.opening.choices for option in choice.options)
+
+
+def patches_of(result: Review) -> Iterator[tuple[str, Document]]:
+    """Yield every patch the screen could send by one press, with its label."""
+    yield from ((label, patch) for _, label, patch in presses_of(result))

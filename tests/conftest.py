@@ -20,7 +20,7 @@ settings.register_profile("steady", derandomize=True, deadline=None, suppress_he
 settings.load_profile("steady")
 
 # A machine that is busy with other things, or whose disk is, gives the same answers, later.
-PATIENCE_S = 120
+PATIENCE_S = int(os.environ.get("ODDLAMP_PATIENCE_S", "120"))
 # Without connections kept open: a server that is killed and started again on its port is called anew.
 CALL = httpx.Client(timeout=PATIENCE_S, limits=httpx.Limits(max_keepalive_connections=0))
 

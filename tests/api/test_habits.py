@@ -73,7 +73,7 @@ def test_the_shelf_copies_puts_away_and_brings_back(http: httpx.Client, project:
 def test_answers_come_as_text(http: httpx.Client, project: Any) -> None:
     answer = http.get(f"/api/projects/{project['id']}/answers")
     assert answer.headers["content-type"].startswith("text/plain")
-    assert "18.7\u00a0mA flows through Lamp" in answer.text
+    assert "14\u00a0mA flows through Lamp" in answer.text
 
 
 DEEP = b'{"x":' * 5000 + b"1" + b"}" * 5000

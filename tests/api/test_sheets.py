@@ -22,8 +22,11 @@ def test_an_answer_brings_the_sheet_that_was_asked_for(http: httpx.Client, proje
 
 
 def test_a_sheet_is_given_by_itself(http: httpx.Client, project: Any) -> None:
-    at = f"/api/projects/{project['id']}/sheet"
-    sheet = http.get(at, params={"revision": project["revision"], "stage": "links.serial"}).json()
+    at = f"/api/projects/{project['id']}/stage"
+    shown = http.get(at, params={"revision": project["revision"], "stage": "links.serial"}).json()
+    sheet = shown["sheet"]
+    assert {value["stage"] for value in shown["values"]} == {"links.serial"}
+    assert shown["ways"] == {}
     assert sheet["sentence"].startswith("3.24")
     refused = http.get(at, params={"revision": project["revision"], "stage": "links.none"})
     assert (refused.status_code, refused.json()["field"]) == (422, "stage")
@@ -47,15 +50,17 @@ def test_what_can_be_built_many_times_is_offered_and_the_rest_refused(
     answer = http.get(f"/api/projects/{project['id']}/builds", params={"signal": signal, "seed": 3})
     offered = []
     for stage in ("lamps.lamp", "links.serial"):
-        sheet = http.get(f"/api/projects/{project['id']}/sheet", params={"revision": project["revision"], "stage": stage}).json()
+        sheet = http.get(f"/api/projects/{project['id']}/stage", params={"revision": project["revision"], "stage": stage}).json()[
+            "sheet"
+        ]
         offered += [panel["builds"] for panel in sheet["panels"] if panel["builds"]]
     assert (signal in offered) == (unit is not None)
     if unit is None:
         assert (answer.status_code, answer.json()["field"]) == (422, "signal")
     else:
         drawn = answer.json()
-        assert drawn["unit"] == unit
-        assert sum(it["count"] for it in drawn["bins"]) == drawn["builds"] == 10_000
+        assert all(tick["text"].endswith(unit) for tick in drawn["picture"]["x"]["ticks"])
+        assert sum(it["to_y"] for it in drawn["picture"]["bands"]) == 10_000
 
 
 def test_lanes_keep_the_way_to_the_newest_state_straight() -> None:
@@ -81,7 +86,9 @@ def test_a_new_project_knows_the_catalogue_it_was_made_with(http: httpx.Client) 
 
 
 def test_my_parts_have_a_sheet_and_go_with_the_file(http: httpx.Client, project: Any) -> None:
-    sheet = http.get(f"/api/projects/{project['id']}/sheet", params={"revision": project["revision"], "stage": "parts"}).json()
+    sheet = http.get(f"/api/projects/{project['id']}/stage", params={"revision": project["revision"], "stage": "parts"}).json()[
+        "sheet"
+    ]
     (copy,) = [panel for panel in sheet["panels"] if panel["title"] == "A new part"]
     option = next(it for it in copy["choices"][0]["options"] if it["label"] == "Red")
     kept = http.post(

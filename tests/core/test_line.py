@@ -3,9 +3,9 @@
 import pytest
 
 from oddlamp.catalog.load import demo_plan, load_catalog
-from oddlamp.core.line import Line, RailLine
 from oddlamp.core.plan.document import Document, load_plan, merge_patch
-from oddlamp.core.review import review
+from oddlamp.sheets.line import Line, RailLine
+from oddlamp.sheets.review import review
 from tests.builders import CLEAR, document, lamp, plan_with
 
 CHAINS: dict[str, list[list[str]]] = {
@@ -131,8 +131,8 @@ def test_states_and_the_thread_that_leads_there(patch: Document, stage: str, sta
         ("vocabularies.words", "Words", "6 words, no ending"),
         ("rules.board", "Behaviour", "5 rules"),
         ("pins.board", "Pins", "11 of 20"),
-        ("lamps.moon", "Moon", "20 / 19.8 / 19.8 mA"),
-        ("lamps.foot3", "Footlight 3", "38.3 of 20 mA"),
+        ("lamps.moon", "Moon", "15.5 to 17.1 mA"),
+        ("lamps.foot3", "Footlight 3", "25 of 20 mA"),
     ],
 )
 def test_each_stage_shows_what_decides_it(stage: str, label: str, numbers: str) -> None:

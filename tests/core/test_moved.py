@@ -10,8 +10,8 @@ from oddlamp.core.parts.models import Catalog
 from oddlamp.core.parts.past import catalog_at, changes_since
 from oddlamp.core.plan.document import Document, edit_plan
 from oddlamp.core.plan.model import Plan
-from oddlamp.core.resolve import resolve
-from oddlamp.core.review import review
+from oddlamp.core.resolve.resolve import resolve
+from oddlamp.sheets.review import review
 from tests.builders import plan_with
 
 WHITE: Document = {"lamps": {"lamp": {"channels": {"main": {"led": {"part": "led-white", "overrides": None}}}}}}

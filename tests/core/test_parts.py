@@ -5,14 +5,14 @@ from typing import Any
 import pytest
 
 from oddlamp.catalog.load import load_catalog
+from oddlamp.core.checks.findings import Move
 from oddlamp.core.errors import PlanInvalid
-from oddlamp.core.findings import Move
 from oddlamp.core.parts.check import check_parts
 from oddlamp.core.plan.document import Document, dump_plan, edit_plan, load_plan
 from oddlamp.core.plan.model import Plan
-from oddlamp.core.resolve import resolve
-from oddlamp.core.review import Review, review
-from oddlamp.core.sheets.parts import KINDS, own_patch
+from oddlamp.core.resolve.resolve import resolve
+from oddlamp.sheets.parts import KINDS, own_patch
+from oddlamp.sheets.review import Review, review
 from tests.builders import CLEAR, codes, document, lamp, plan_with
 
 MINE = "Keep these figures as a part of mine"
@@ -143,13 +143,13 @@ def test_steps_and_the_best_pair_keep_to_the_values_one_can_get() -> None:
 def test_a_pull_down_counts_in_every_pair_that_is_offered() -> None:
     """Beside 2k2 a pull-down of 4k7 leaves 1.5 kohm: the usual pairs then give too little."""
     pulled = {"signals": {"serial.b_to_a": {"shift": {"school": "divider"}, "pull_ohm": 4700, "pull_to": "ground"}}}
-    way = resolve(plan_with(pulled), load_catalog()).crossings["serial.b_to_a"]
+    way = resolve(plan_with(pulled), load_catalog()).signals["serial.b_to_a"].level
     assert way.divider is not None
     assert way.divider.burden.load_ohm == 4700
     assert way.high.high <= way.received.low < way.received.high <= way.limit.known, "the one that is proposed"
     offered = review(plan_with(pulled), load_catalog()).sheets["links.serial"]
     best = next(move for panel in offered.panels for move in panel.moves if move.label.startswith("Best of E24"))
-    after = resolve(plan_with(pulled, best.patch), load_catalog()).crossings["serial.b_to_a"]
+    after = resolve(plan_with(pulled, best.patch), load_catalog()).signals["serial.b_to_a"].level
     assert after.high.high <= after.received.low < after.received.high <= after.limit.known
 
 
@@ -159,7 +159,7 @@ def test_what_an_input_leaks_counts_and_can_be_told_better() -> None:
     for leakage in (None, "1n", "10u"):
         told = {"nodes": {"radio": {"choice": {"part": "family-a", "overrides": {"input_leakage_a": leakage}}}}}
         pair = {"signals": {"serial.b_to_a": {"shift": {"school": "divider", "values": {"upper_ohm": 2000, "lower_ohm": 4700}}}}}
-        ways.append(resolve(plan_with(told, pair), load_catalog()).crossings["serial.b_to_a"].received)
+        ways.append(resolve(plan_with(told, pair), load_catalog()).signals["serial.b_to_a"].level.received)
     usual, hardly, much = ways
     beside_ohm = 1 / (1 / 1900 + 1 / 4935)
     assert much.high - hardly.high == pytest.approx((1e-5 - 1e-9) * beside_ohm, rel=1e-6)
@@ -169,7 +169,7 @@ def test_what_an_input_leaks_counts_and_can_be_told_better() -> None:
 
 def test_a_divider_is_proposed_of_values_one_can_get() -> None:
     e6 = plan_with({"series": "E6", "signals": {"serial.b_to_a": {"shift": None}}})
-    way = resolve(e6, load_catalog()).crossings["serial.b_to_a"]
+    way = resolve(e6, load_catalog()).signals["serial.b_to_a"].level
     assert way.upper is not None
     assert way.lower is not None
     assert (way.upper.value, way.lower.value) == (2200, 3300)

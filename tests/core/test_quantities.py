@@ -4,7 +4,8 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from oddlamp.core.base import at_most, offered, si
+from oddlamp.core.base import at_most, si
+from oddlamp.core.english import offered
 from oddlamp.core.plan.quantities import parse_quantity
 
 

@@ -7,10 +7,10 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from oddlamp.catalog.load import demo_plan, load_catalog
+from oddlamp.core.design.values import Slot, Value
 from oddlamp.core.plan.document import Document, edit_plan, load_plan
-from oddlamp.core.review import Review, review
-from oddlamp.core.sheets.steps import SPEEDS_BD, steps
-from oddlamp.core.values import Slot, Value
+from oddlamp.sheets.review import Review, review
+from oddlamp.sheets.steps import SPEEDS_BD, steps
 from tests.builders import CLEAR, PLANS, codes, document, findings_of, lamp, plan_with
 
 ALL: dict[str, Document] = {**{name: document(name) for name in PLANS}, "demo": demo_plan(), "clear": CLEAR}

@@ -1,6 +1,6 @@
 """What a new user does at the desk, in the words of the screen."""
 
-from playwright.sync_api import Page, expect
+from playwright.sync_api import Locator, Page, expect
 
 from tests.conftest import CALL
 
@@ -18,7 +18,16 @@ def start(page: Page, server: str, what: str, *, board: str | None = None) -> No
 
 def go(page: Page, name: str) -> None:
     """Choose a stage of the line."""
-    page.get_by_label("The line, thumb to lamp").get_by_role("button", name=name).first.click()
+    unfold(page).get_by_role("button", name=name).first.click()
+
+
+def unfold(page: Page) -> Locator:
+    """Open the line where it lies as a ribbon over a scrolled sheet, and give it."""
+    line = page.get_by_label("The line, thumb to lamp")
+    opener = line.get_by_role("button", name="Open the line", exact=True)
+    if opener.is_visible():
+        opener.click()
+    return line
 
 
 def press(page: Page, name: str) -> None:

@@ -123,7 +123,10 @@ def test_the_phone_is_pressed_and_put_away(page: Page, open_plan: Open) -> None:
     page.keyboard.press("Enter")
     expect(page.get_by_text("Reached Lamp")).to_have_count(0)
     page.keyboard.press("p")
-    expect(page.get_by_label("Phone", exact=True).get_by_role("button", name="On", exact=True)).to_have_count(0)
+    expect(page.get_by_label("Phone", exact=True).get_by_role("button", name="Phone")).to_have_attribute("aria-expanded", "true")
+    expect(page.get_by_label("Phone", exact=True).get_by_role("button", name="On", exact=True)).to_be_focused()
+    page.keyboard.press("p")
+    expect(page.get_by_label("Phone", exact=True).get_by_role("button", name="Phone")).to_have_attribute("aria-expanded", "false")
 
 
 def test_menus_and_windows_give_the_focus_back(page: Page, open_plan: Open) -> None:

@@ -31,7 +31,7 @@ def test_a_value_is_turned_by_arrows_and_kept_as_one_change(page: Page, open_pla
     for shown in ("68 Ω", "62 Ω", "56 Ω"):
         page.keyboard.press("ArrowDown")
         expect(page.get_by_label(FIELD, exact=True)).to_have_value(shown)
-    expect(page.get_by_role("heading", name="25 mA flows through Lamp.")).to_be_visible()
+    expect(page.get_by_role("heading", name="17.3 mA flows through Lamp.")).to_be_visible()
     expect(page.get_by_text("only tried, not kept")).to_be_visible()
     assert revisions(page, server) == ["Read from a file"]
     page.keyboard.press("Enter")
@@ -253,7 +253,7 @@ def test_the_finder_finds_stages_ways_out_and_actions(page: Page, open_plan: Ope
     expect(page.get_by_role("heading", name="3.24 V reaches the module. It can stand 3.60.")).to_be_visible()
     page.keyboard.press("/")
     find(page, "copy the answers")
-    expect(page.get_by_label("Answers as text")).to_contain_text("18.7\u00a0mA flows through Lamp")
+    expect(page.get_by_label("Answers as text")).to_contain_text("14\u00a0mA flows through Lamp")
     page.keyboard.press("Escape")
     page.keyboard.press("/")
     page.keyboard.type("zzzz")
@@ -271,7 +271,7 @@ def test_single_keys_act_only_outside_fields_and_can_be_switched_off(page: Page,
     page.keyboard.press("Escape")
     page.keyboard.press("w")
     page.keyboard.press("1")
-    expect(page.get_by_role("heading", name="18.7 mA flows through Lamp.")).to_be_visible()
+    expect(page.get_by_role("heading", name="14 mA flows through Lamp.")).to_be_visible()
     assert page.get_by_label("What if", exact=True).count() == 0
     page.keyboard.press("Control+k")
     expect(page.get_by_role("dialog", name="Find")).to_be_visible()
@@ -329,7 +329,7 @@ def test_the_line_folds_in_a_narrow_window_and_nothing_scrolls_sideways(browser:
 def test_what_is_printed_holds_the_sheet_and_no_controls(page: Page, open_plan: Open) -> None:
     open_plan(CLEAR)
     page.emulate_media(media="print")
-    expect(page.get_by_role("heading", name="18.7 mA flows through Lamp.")).to_be_visible()
+    expect(page.get_by_role("heading", name="14 mA flows through Lamp.")).to_be_visible()
     expect(page.get_by_role("button", name="Undo")).to_be_hidden()
     expect(page.get_by_label("Phone", exact=True)).to_be_hidden()
     assert page.evaluate("getComputedStyle(document.body).backgroundColor") == "rgb(255, 255, 255)"

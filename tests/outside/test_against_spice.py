@@ -224,6 +224,7 @@ def test_shifter_edges(tmp_path: Path) -> None:
                 gate_v=gate_v,
                 threshold_v=threshold_v,
                 sender_ohm=40 if pushes else 4700,
+                goes_up=True,
             )
         )
         ask.append(f"meas tran e{at} trig v(d{at}) val=0.5 rise=1 targ v(d{at}) val=4.5 rise=1")
@@ -231,6 +232,40 @@ def test_shifter_edges(tmp_path: Path) -> None:
     figures = solve(tmp_path, "\n".join(body), analysis="tran 2n 8u 0 2n", ask=ask)
     pairs = [(mine, figures[f"e{at}"]) for at, mine in enumerate(ours)]
     assert worst(pairs) < DIODE
+
+
+@pytest.mark.parametrize("goes_up", [True, False])
+def test_shifter_edges_with_a_body_diode(tmp_path: Path, goes_up: bool) -> None:
+    """One MOSFET of threshold 1.6 V and its body diode, gate at 3.3 V, between 3.3 V and 5 V, both ways.
+
+    The diode points from the lower supply's side to the higher one's. It is a silicon junction of 1e-14 A, soft where ours is
+    sharp, and the MOSFET is one of 0.5 A/V^2: they take a while over their last tenths of a volt, so 15 per cent are allowed.
+    47 kohm with 30 pF from 5 V down to 3.3 V: 2.1 to 2.3 us.
+    """
+    chance, body, ours, ask = random.Random(8), [], [], []
+    circuits = [(47e3, 3e-11), *((chance.uniform(4e3, 5e4), chance.uniform(3e-11, 1e-10)) for _ in range(20))]
+    low_v, high_v = 3.3, 5.0
+    for at, (pull, farad) in enumerate(circuits):
+        rail_v, sends_v = (high_v, low_v) if goes_up else (low_v, high_v)
+        source, drain = ("t", "d") if goes_up else ("d", "t")  # the source is on the lower supply's side
+        body += [
+            f"VG{at} g{at} 0 {low_v}",
+            f"VR{at} r{at} 0 {rail_v}",
+            f"RP{at} r{at} d{at} {pull:.6f}",
+            f"C{at} d{at} 0 {farad:.6e}",
+        ]
+        body += [f"VS{at} p{at} 0 PULSE(0 {sends_v} 10n 1p 1p 1)", f"RO{at} p{at} t{at} 40"]
+        body += [f"M{at} {drain}{at} g{at} {source}{at} {source}{at} N W=1 L=1", f"D{at} {source}{at} {drain}{at} BODY"]
+        ours.append(
+            shifter_edge_s(
+                pull_ohm=pull, capacitance_f=farad, rail_v=rail_v, gate_v=low_v, threshold_v=1.6, sender_ohm=40, goes_up=goes_up
+            )
+        )
+        ask.append(f"meas tran e{at} trig v(d{at}) val={0.1 * rail_v} rise=1 targ v(d{at}) val={0.9 * rail_v} rise=1")
+    body += [".model N NMOS(VTO=1.6 KP=0.5 LAMBDA=0 IS=1e-30)", ".model BODY D(IS=1e-14 N=1)"]
+    figures = solve(tmp_path, "\n".join(body), analysis="tran 2n 20u 0 2n", ask=ask)
+    assert goes_up or 2.1e-6 <= ours[0] <= 2.3e-6
+    assert worst([(mine, figures[f"e{at}"]) for at, mine in enumerate(ours)]) < 0.15
 
 
 @pytest.mark.parametrize("count", [1, 2, 3])

@@ -42,7 +42,7 @@ def led_verdicts(branch: Branch) -> set[tuple[str, str]]:
             found.add(("LED-OVER", "look"))
     if branch.drive_mv[1] - branch.forward_mv[0] <= 0:
         found.add(("LED-HEADROOM", "stop"))
-    elif headroom_mv < 500 or min(cases) == 0 or max(cases) / min(cases) > 3:
+    elif headroom_mv < 500 or min(cases) == 0 or max(cases) / min(cases) > 5:
         found.add(("LED-HEADROOM", "look"))
     return found
 

@@ -12,7 +12,7 @@ from pathlib import Path
 from tests.builders import CLEAR
 from tests.conftest import caller, start_server
 
-ROUNDS = int(os.environ.get("ODDLAMP_KILLS", "12"))
+ROUNDS = int(os.environ.get("ODDLAMP_KILLS", "3"))
 
 
 def test_nothing_kept_is_lost_to_a_kill(tmp_path: Path) -> None:

@@ -7,12 +7,13 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from oddlamp.catalog.load import load_catalog
-from oddlamp.core.checks.drivers import together_a
-from oddlamp.core.design import Design, LampDesign
+from oddlamp.core.checks.together import together_a
+from oddlamp.core.design.design import Design
+from oddlamp.core.design.lamps import LampDesign
 from oddlamp.core.electrical.drivers import base_drive
 from oddlamp.core.electrical.preferred import SERIES, preferred
 from oddlamp.core.plan.document import Document
-from oddlamp.core.resolve import resolve
+from oddlamp.core.resolve.resolve import resolve
 from tests.builders import lamp, plan_with
 
 E24 = sorted(preferred(d, m) for d in range(-2, 8) for m in SERIES["E24"])
@@ -54,7 +55,7 @@ def test_an_npn_takes_its_saturation_from_the_led() -> None:
     assert channel.switch is not None
     assert channel.switch.base is not None
     assert channel.switch.base.forced_gain <= 10
-    assert [load.nominal_a for load in design(driven("npn")).lamps["lamp"].loads] == [
+    assert [design(driven("npn")).signals["lamp.main"].load.nominal_a] == [
         pytest.approx(channel.switch.base.base_current_a, rel=0.2)
     ]
 
@@ -123,7 +124,7 @@ def test_lamps_that_are_never_together_are_not_added_up() -> None:
     alone: Document = {"groups": {"one": {"members": ["l0", "l1", "l2"], "never_together": True}}}
     for patches, count in (([lamps], 4), ([lamps, alone], 2)):
         made = design(*patches)
-        loads = [(made.lamps[f"l{n}"], made.lamps[f"l{n}"].loads[0]) for n in range(4)]
+        loads = [(made.lamps[f"l{n}"], made.signals[f"l{n}.main"].load) for n in range(4)]
         assert together_a(made, loads)[0] == pytest.approx(count * 0.02, rel=0.01)
 
 

@@ -8,24 +8,25 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from oddlamp.catalog.load import demo_plan, load_catalog
-from oddlamp.core.design import CrossingDesign
+from oddlamp.core.design.lines import LevelDesign
 from oddlamp.core.electrical.led import Spread
 from oddlamp.core.electrical.level import rise_time_s, shifter_edge_s, zener_current_a, zener_level
 from oddlamp.core.plan.document import Document, edit_plan, load_plan
-from oddlamp.core.resolve import resolve
-from oddlamp.core.review import review
-from oddlamp.core.sheets.models import CurvePicture, Sheet
+from oddlamp.core.resolve.resolve import resolve
+from oddlamp.sheets.charts import ChartPicture
+from oddlamp.sheets.models import Schematic, Sheet
+from oddlamp.sheets.review import review
 from tests.builders import CLEAR, PLANS, document, plan_with
 
 KNEE = ((1e-4, 1.9), (1e-3, 2.5), (5e-3, 3.3), (2e-2, 3.8))
 ALL: dict[str, Document] = {**{name: document(name) for name in PLANS}, "demo": demo_plan(), "clear": CLEAR}
 
 
-def crossing(school: str, *patches: Document, way: str = "b_to_a", **values: float) -> CrossingDesign:
+def crossing(school: str, *patches: Document, way: str = "b_to_a", **values: float) -> LevelDesign:
     shift = {
         "signals": {f"serial.{way}": {"shift": {"school": school, "values": {"upper_ohm": None, "lower_ohm": None, **values}}}}
     }
-    return resolve(plan_with(shift, *patches), load_catalog()).crossings[f"serial.{way}"]
+    return resolve(plan_with(shift, *patches), load_catalog()).signals[f"serial.{way}"].level
 
 
 def test_a_zener_is_soft() -> None:
@@ -106,30 +107,33 @@ def test_what_a_school_is_said_to_give_is_what_one_gets(name: str) -> None:
 @pytest.mark.parametrize("name", ALL)
 def test_pictures_say_in_words_what_they_draw(name: str) -> None:
     for sheet in review(load_plan(ALL[name]), load_catalog()).sheets.values():
-        for picture in (sheet.picture, *sheet.curves, sheet.edge, *(panel.schematic for panel in sheet.panels)):
-            assert picture is None or len(picture.text) > 5
+        for picture in (*sheet.pictures, *(it for panel in sheet.panels for it in panel.pictures)):
+            assert len(picture.text) > 5
 
 
 @pytest.mark.parametrize("channel", [{}, {"in_parallel": 3}, {"in_parallel": 3, "sharing": "one"}, {"resistor_ohm": 1000}])
 @pytest.mark.parametrize("school", ["pin", "npn", "mosfet"])
 def test_the_point_lies_on_the_curve_and_on_the_line(channel: Document, school: str) -> None:
     patch = {"lamps": {"lamp": {"drive": {"school": school}, "channels": {"main": channel}}}}
-    picture = review(plan_with(patch), load_catalog()).sheets["lamps.lamp"].curves[0]
-    assert isinstance(picture, CurvePicture)
-    slope = (picture.line_to_v - picture.line_from_v) / picture.line_from_a
-    assert picture.point_v == pytest.approx(picture.line_to_v - slope * picture.point_a, abs=1e-6)
-    near = min(range(len(picture.steps_a)), key=lambda k: abs(picture.steps_a[k] - picture.point_a))
-    assert math.isclose(picture.curve_v[near], picture.point_v, abs_tol=0.15)
-    assert all(low <= middle <= high for low, middle, high in zip(picture.least_v, picture.curve_v, picture.most_v, strict=True))
+    pictures = review(plan_with(patch), load_catalog()).sheets["lamps.lamp"].pictures
+    picture = next(it for it in pictures if isinstance(it, ChartPicture) and it.y is not None)
+    spread, curve, line = (it.points for it in picture.strokes)
+    (point,) = picture.dots
+    (from_v, from_a), (to_v, _) = line
+    assert point.x == pytest.approx(to_v - (to_v - from_v) / from_a * point.y, abs=1e-6)
+    near = min(curve, key=lambda it: abs(it[1] - point.y))
+    assert math.isclose(near[0], point.x, abs_tol=0.15)
+    least, most = spread[: len(curve)], spread[: len(curve) - 1 : -1]
+    assert all(low <= middle <= high for (low, _), (middle, _), (high, _) in zip(least, curve, most, strict=True))
 
 
 @pytest.mark.parametrize(("school", "switch"), [("pin", None), ("npn", "npn"), ("mosfet", "mosfet")])
 def test_the_circuit_shows_what_drives_it(school: str, switch: str | None) -> None:
     plan = plan_with({"lamps": {"lamp": {"drive": {"school": school}}}})
-    panel = next(it for it in review(plan, load_catalog()).sheets["lamps.lamp"].panels if it.schematic is not None)
-    assert panel.schematic is not None
-    assert panel.schematic.switch == switch
-    assert [part.symbol for part in panel.schematic.chain] == ["resistor", "led"]
+    panels = review(plan, load_catalog()).sheets["lamps.lamp"].panels
+    circuit = next(it for panel in panels for it in panel.pictures if isinstance(it, Schematic))
+    assert circuit.switch == switch
+    assert [part.symbol for part in circuit.chain] == ["resistor", "led"]
 
 
 @pytest.mark.parametrize("name", ALL)
@@ -174,24 +178,30 @@ def test_a_divider_draws_from_its_sender() -> None:
     assert crossing("direct").carried.value == 0
 
 
+STRAIGHT: Document = {"signals": {"px.data": {"shift": {"school": "direct"}}}}
+
+
 def test_a_first_pixel_behind_a_diode_hears_what_a_3v3_pin_says() -> None:
     """Arithmetic: 0.7 (5.0 - 0.7) V is 3.01 V, under the 3.3 V that come; straight it is 3.5 V and 0.2 V are missing."""
-    straight = resolve(plan_with(PIXELS), load_catalog()).leads["px.data"]
+    assert resolve(plan_with(PIXELS), load_catalog()).signals["px.data"].level.school.id == "gate", "proposed, and clear"
+    straight = resolve(plan_with(PIXELS, STRAIGHT), load_catalog()).signals["px.data"].level
     assert straight.high.known - straight.received.known == pytest.approx(0.2)
-    fed = resolve(plan_with(PIXELS, {"signals": {"px.data": {"shift": {"school": "diode-fed"}}}}), load_catalog()).leads[
-        "px.data"
-    ]
+    fed = (
+        resolve(plan_with(PIXELS, {"signals": {"px.data": {"shift": {"school": "diode-fed"}}}}), load_catalog())
+        .signals["px.data"]
+        .level
+    )
     assert fed.high.known == pytest.approx(3.01)
     assert fed.received.known == pytest.approx(3.3)
     assert fed.limit.known == pytest.approx(4.3 + 0.3)
     assert fed.drop is not None
     assert fed.drop.origin == "proposed"
     own = plan_with(PIXELS, {"signals": {"px.data": {"shift": {"school": "diode-fed", "values": {"diode_v": "0.5 V"}}}}})
-    assert resolve(own, load_catalog()).leads["px.data"].high.known == pytest.approx(0.7 * 4.5)
+    assert resolve(own, load_catalog()).signals["px.data"].level.high.known == pytest.approx(0.7 * 4.5)
 
 
 def test_pixels_that_do_not_hear_are_offered_the_diode() -> None:
-    plan = plan_with(PIXELS)
+    plan = plan_with(PIXELS, STRAIGHT)
     found = next(it for it in review(plan, load_catalog()).findings if it.code == "PIX-DATA-LEVEL")
     way = next(it for it in found.fixes if "diode" in it.label)
     mended = review(edit_plan(plan, way.patch), load_catalog())
@@ -237,10 +247,10 @@ def test_a_key_pin_held_by_a_5_v_board_is_a_wire_between_two_supplies() -> None:
     """JESD8C: the pin reaches its own 5 V; the divider proposed brings 3.24 V, under the stated 3.6 V."""
     plan = plan_with(KEY)
     design = resolve(plan, load_catalog())
-    key = design.leads["radio.key"]
+    key = design.signals["radio.key"].level
     assert key.school.id == "divider"
     assert key.received.known == pytest.approx(5 * 2.2 / 3.4)
-    assert design.pins["radio.key"].label is not None
+    assert design.signals["radio.key"].pin.label is not None
     shown = review(plan, load_catalog()).sheets["links.serial"]
     assert "Board to the key pin" in [panel.title for panel in shown.panels]
 
@@ -250,17 +260,20 @@ def test_a_straight_wire_to_a_key_pin_is_a_stop_and_no_key_is_wired_unless_asked
     found = [it for it in review(plan_with(KEY, straight), load_catalog()).findings if it.code == "LVL-OVER"]
     assert [(it.where, it.severity) for it in found] == [("radio.key", "stop")]
     assert "The module's key pin gets 5.00 V" in found[0].message.replace("\u00a0", " ")
-    assert "radio.key" not in resolve(plan_with(), load_catalog()).leads
+    assert "radio.key" not in resolve(plan_with(), load_catalog()).signals
     wifi: Document = {"nodes": {"board": {"choice": {"part": "board-wifi"}}}}
-    assert resolve(plan_with(KEY, wifi), load_catalog()).leads["radio.key"].school.id == "direct"
+    assert resolve(plan_with(KEY, wifi), load_catalog()).signals["radio.key"].level.school.id == "direct"
 
 
-@pytest.mark.parametrize("gate_v", [0.0, 0.5, 0.6, 0.85, 1.1, 5.0])
-def test_a_shifter_that_passes_nothing_rises_by_its_pull_up_alone(gate_v: float) -> None:
-    """RC edge: ln 9 R C where the MOSFET passes nothing, less where it passes something, and never nothing at all."""
-    rise_s = shifter_edge_s(pull_ohm=1e4, capacitance_f=3e-11, rail_v=5.0, gate_v=gate_v, threshold_v=1.6, sender_ohm=25)
+@pytest.mark.parametrize(("goes_up", "passes_from_v"), [(True, 1.1), (False, 2.1)])
+@pytest.mark.parametrize("gate_v", [0.0, 0.5, 0.6, 0.85, 1.1, 2.0, 5.0])
+def test_a_shifter_that_passes_nothing_rises_by_its_pull_up_alone(gate_v: float, goes_up: bool, passes_from_v: float) -> None:
+    """RC edge: ln 9 R C where the MOSFET passes nothing, less where it passes something; its body diode only helps upwards."""
+    rise_s = shifter_edge_s(
+        pull_ohm=1e4, capacitance_f=3e-11, rail_v=5.0, gate_v=gate_v, threshold_v=1.6, sender_ohm=25, goes_up=goes_up
+    )
     alone_s = math.log(9) * 1e4 * 3e-11
-    assert rise_s == pytest.approx(alone_s) if gate_v <= 1.1 else 0 < rise_s < alone_s
+    assert rise_s == pytest.approx(alone_s) if gate_v <= passes_from_v else 0 < rise_s < alone_s
 
 
 def test_other_schools_are_judged_without_the_diode_that_is_chosen() -> None:
@@ -283,6 +296,6 @@ def test_a_first_pixel_behind_more_drop_than_its_rail_has_is_told_and_not_an_err
     shift = {"school": "mosfet", "values": {"diode_v": 1000}}
     for school in ("mosfet", "diode-fed"):
         plan = plan_with({"lamps": {"px": px}, "signals": {"px.data": {"shift": {**shift, "school": school}}}})
-        assert review(plan, load_catalog()).sheets["lamps.px"].picture is not None
+        assert review(plan, load_catalog()).sheets["lamps.px"].pictures
     nothing = {"sources": {"usb": {"choice": {"overrides": {"voltage_v": {"value": 1e-9}}}}}}
     assert review(plan_with({"lamps": {"px": px}, "signals": {"px.data": {"shift": shift}}}, nothing), load_catalog()).findings
