@@ -6,20 +6,32 @@ import { FullLine } from "./FullLine";
 import { isFolded } from "./layout";
 import { Ribbon } from "./Ribbon";
 
-type Props = { line: Line; chosen: string; isRibbon: boolean; onChoose: (stage: string, isStep?: boolean) => void };
+type Props = {
+	line: Line;
+	chosen: string;
+	isRibbon: boolean;
+	/** The ribbon was opened, or entered by keyboard. */
+	onOpen: () => void;
+	onChoose: (stage: string, isStep?: boolean) => void;
+};
 
 /** The line of the project: thumb to lamp as one thread, whole, as a ribbon while the sheet needs the room, or folded. */
-export function LineView({ line, chosen, isRibbon, onChoose }: Props) {
+export function LineView({ line, chosen, isRibbon, onOpen, onChoose }: Props) {
 	const [box, width] = useWidth<HTMLDivElement>(window.innerWidth);
 	const [isOpen, setOpen] = useState(false);
-	const [isHeld, setHeld] = useState(false); // the ribbon was entered by keyboard, or opened
+	const isEntered = useRef(false);
 	const labels = useRef(new Map<string, HTMLButtonElement>());
 	const tabStop = line.stages.some((stage) => stage.id === chosen) ? chosen : line.stages[0]?.id;
 	const at = useRef(tabStop);
 	at.current = tabStop;
 	useLayoutEffect(() => {
-		if (isHeld) labels.current.get(at.current ?? "")?.focus();
-	}, [isHeld]);
+		if (!isRibbon && isEntered.current) labels.current.get(at.current ?? "")?.focus();
+		isEntered.current = false;
+	}, [isRibbon]);
+	const open = () => {
+		isEntered.current = true;
+		onOpen();
+	};
 	const move = (event: KeyboardEvent) => {
 		const next = neighbour(line, at.current ?? "", event.key);
 		if (!next) return;
@@ -40,11 +52,10 @@ export function LineView({ line, chosen, isRibbon, onChoose }: Props) {
 			aria-label="The line, thumb to lamp"
 			className="shrink-0"
 			onKeyDown={move}
-			onFocus={(event) => isRibbon && event.target.matches(":focus-visible") && setHeld(true)}
-			onBlur={(event) => !event.currentTarget.contains(event.relatedTarget) && setHeld(false)}
+			onFocus={(event) => isRibbon && event.target.matches(":focus-visible") && open()}
 		>
-			{isRibbon && !isHeld ? (
-				<Ribbon line={line} chosen={chosen} width={width} onChoose={onChoose} onOpen={() => setHeld(true)} />
+			{isRibbon ? (
+				<Ribbon line={line} chosen={chosen} width={width} onChoose={onChoose} onOpen={open} />
 			) : (
 				<FullLine line={line} chosen={chosen} tabStop={tabStop} width={width} onChoose={onChoose} labels={labels.current} />
 			)}

@@ -66,7 +66,7 @@ export function Desk({ view }: { view: string }) {
 	const stage = useStage(chosen);
 	const found = useFound(review, stage?.sheet, choose, isFinding);
 	useActionKeys([...actions, ...found.filter((it) => it.key)]);
-	const { page, desk, isScrolled, onScroll } = useScrolled(`${view} ${chosen}`);
+	const { page, desk, isRibbon, onScroll, open } = useRibbon(`${view} ${chosen}`, Wide !== undefined);
 	if (view && !Wide) return <Redirect to={`/projects/${id}`} replace />;
 	const phone = <PhoneTongue buttons={review.phone} isOut={isPhoneOut} onTurn={() => setPhoneOut(!isPhoneOut)} row={phoneRow} />;
 	return (
@@ -84,7 +84,8 @@ export function Desk({ view }: { view: string }) {
 							<LineView
 								line={review.line}
 								chosen={Wide ? "" : chosen}
-								isRibbon={isDesk && (isScrolled || Wide !== undefined)}
+								isRibbon={isDesk && isRibbon}
+								onOpen={open}
 								onChoose={choose}
 							/>
 							<main className="grid flex-1 grid-cols-1 gap-6 px-7 pb-6 desk:pb-0 max-[720px]:px-3 desk:min-h-0 desk:grid-cols-[minmax(0,2fr)_minmax(0,1fr)]">
@@ -123,28 +124,33 @@ export function Desk({ view }: { view: string }) {
 	);
 }
 
-/** Whether the sheet has been scrolled down; another sheet is read from its top, wherever the last one was left. */
-function useScrolled(shown: string) {
+/**
+ * Whether the line lies as a ribbon: over a wide view, or a sheet that is scrolled down, until it is opened.
+ * It folds again with the next scrolling, never while something is pressed. Another sheet is read from its top.
+ */
+function useRibbon(shown: string, isWide: boolean) {
 	const page = useRef<HTMLDivElement>(null);
 	const desk = useRef<HTMLDivElement>(null);
-	const [isScrolled, setScrolled] = useState(false);
-	const before = useRef(0);
+	const [isRibbon, setRibbon] = useState(isWide);
+	const before = useRef<number | null>(null);
 	useLayoutEffect(() => {
+		if (!isRibbon || before.current === null || !desk.current) return;
 		// The sheet has moved up with its frame: scrolled back by as much, what is read and pressed stays in its place.
-		if (isScrolled && desk.current) desk.current.scrollTop -= before.current - desk.current.getBoundingClientRect().top;
-	}, [isScrolled]);
+		desk.current.scrollTop -= before.current - desk.current.getBoundingClientRect().top;
+		before.current = null;
+	}, [isRibbon]);
 	// biome-ignore lint/correctness/useExhaustiveDependencies: told by what is shown
 	useLayoutEffect(() => {
-		setScrolled(false);
+		setRibbon(isWide);
 		desk.current?.scrollTo(0, 0);
 		if ((desk.current?.getBoundingClientRect().top ?? 0) < 0) desk.current?.scrollIntoView();
 	}, [shown]);
 	const onScroll = ({ currentTarget: it }: UIEvent<HTMLElement>) => {
-		if (it.scrollTop === 0) setScrolled(false);
-		else if (it.scrollTop > FOLD_FROM && !isScrolled) {
+		if (it.scrollTop === 0) setRibbon(isWide);
+		else if (it.scrollTop > FOLD_FROM && !isRibbon) {
 			before.current = it.getBoundingClientRect().top;
-			setScrolled(true);
+			setRibbon(true);
 		}
 	};
-	return { page, desk, isScrolled, onScroll };
+	return { page, desk, isRibbon, onScroll, open: () => setRibbon(false) };
 }
