@@ -32,7 +32,7 @@ kills: $(STAMPS)/dev
 
 # What takes longer than a test run should: more drawn plans, longer ways of presses.
 proof: $(STAMPS)/dev
-	ODDLAMP_DRAWN=2000 ODDLAMP_PROOF=1 $(PY) -m pytest -n 2 tests/core/test_passages.py tests/core/test_review.py tests/core/test_pressing.py
+	ODDLAMP_DRAWN=2000 ODDLAMP_PROOF=1 $(PY) -m pytest -n 2 tests/core/test_passages.py tests/core/test_review.py tests/core/test_pressing.py tests/core/test_bad_input.py
 
 loc:
 	@bash scripts/loc.sh

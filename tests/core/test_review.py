@@ -127,7 +127,7 @@ def test_a_long_walk_of_presses_and_typing_never_raises(seed: int) -> None:
     plan = load_plan(EMPTY)
     titles: list[str] = []
     for _ in range(40):
-        seen = review(plan, load_catalog(), stages=[chance.choice(titles)] if titles else None)
+        seen = review(plan, load_catalog(), stages=[chance.choice(titles)] if titles and not IS_PROOF else None)
         titles = sorted(seen.titles)
         fields = [entry.path for sheet in seen.sheets.values() for panel in sheet.panels for entry in panel.entries]
         if fields and chance.random() < 0.5:

@@ -128,22 +128,8 @@ def module_sheet(design: Design, node: NodeDesign) -> Sheet:
             ("board", "A pin of the board", "its level is judged at the hook-up"),
         )
     )
-    settled = setup.name if setup else None
-    name = Entry(
-        label="Name",
-        text=settled or "as it arrives",
-        path=(*path, "setup", "name"),
-        origin="own" if settled else "proposed",
-        because=None if settled else "not set yet",
-    )
-    code = setup.pin_code if setup else None
-    pin = Entry(
-        label="PIN",
-        text=code or "as it arrives",
-        path=(*path, "setup", "pin_code"),
-        origin="own" if code else "proposed",
-        because=None if code else "not set yet",
-    )
+    name = _as_it_arrives("Name", (*path, "setup", "name"), setup.name if setup else None)
+    pin = _as_it_arrives("PIN", (*path, "setup", "pin_code"), setup.pin_code if setup else None)
     speeds = tuple(
         entry(wire.baud)
         for wire in design.wires.values()
@@ -281,4 +267,15 @@ def open_sheet(stage: str, kind: str, label: str) -> Sheet:
         title=label,
         sentence=f"{label} is {NOT_YET}.",
         detail="It is kept in the plan and drawn; nothing about it is judged.",
+    )
+
+
+def _as_it_arrives(label: str, path: tuple[str, ...], settled: str | None) -> Entry:
+    """Offer a setting of a module that stands as its maker left it until it is told."""
+    return Entry(
+        label=label,
+        text=settled or "as it arrives",
+        path=path,
+        origin="own" if settled else "proposed",
+        because=None if settled else "not set yet",
     )

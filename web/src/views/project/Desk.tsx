@@ -66,13 +66,13 @@ export function Desk({ view }: { view: string }) {
 	const stage = useStage(chosen);
 	const found = useFound(review, stage?.sheet, choose, isFinding);
 	useActionKeys([...actions, ...found.filter((it) => it.key)]);
-	const { page, desk, isRibbon, onScroll, open } = useRibbon(`${view} ${chosen}`, Wide !== undefined);
+	const { desk, isRibbon, onScroll, open } = useRibbon(`${view} ${chosen}`, Wide !== undefined);
 	if (view && !Wide) return <Redirect to={`/projects/${id}`} replace />;
 	const phone = <PhoneTongue buttons={review.phone} isOut={isPhoneOut} onTurn={() => setPhoneOut(!isPhoneOut)} row={phoneRow} />;
 	return (
 		<Sources value={review.sources}>
 			<div className="flex flex-col sheeted:h-dvh sheeted:overflow-hidden">
-				<div ref={page} className="flex min-h-0 flex-1 flex-col sheeted:overflow-y-auto desk:overflow-hidden">
+				<div className="flex min-h-0 flex-1 flex-col sheeted:overflow-y-auto desk:overflow-hidden">
 					<TopBar actions={actions} />
 					<TroubleBar />
 					{review.opening && !Wide ? (
@@ -129,7 +129,6 @@ export function Desk({ view }: { view: string }) {
  * It folds again with the next scrolling, never while something is pressed. Another sheet is read from its top.
  */
 function useRibbon(shown: string, isWide: boolean) {
-	const page = useRef<HTMLDivElement>(null);
 	const desk = useRef<HTMLDivElement>(null);
 	const [isRibbon, setRibbon] = useState(isWide);
 	const before = useRef<number | null>(null);
@@ -152,5 +151,5 @@ function useRibbon(shown: string, isWide: boolean) {
 			setRibbon(true);
 		}
 	};
-	return { page, desk, isRibbon, onScroll, open: () => setRibbon(false) };
+	return { desk, isRibbon, onScroll, open: () => setRibbon(false) };
 }
