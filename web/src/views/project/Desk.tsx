@@ -131,11 +131,12 @@ export function Desk({ view }: { view: string }) {
 function useRibbon(shown: string, isWide: boolean) {
 	const desk = useRef<HTMLDivElement>(null);
 	const [isRibbon, setRibbon] = useState(isWide);
-	const before = useRef<number | null>(null);
+	const before = useRef<{ top: number; scrolled: number } | null>(null);
 	useLayoutEffect(() => {
 		if (!isRibbon || before.current === null || !desk.current) return;
 		// The sheet has moved up with its frame: scrolled back by as much, what is read and pressed stays in its place.
-		desk.current.scrollTop -= before.current - desk.current.getBoundingClientRect().top;
+		// By its place before, not its place now: at its foot a taller frame has moved it already.
+		desk.current.scrollTop = before.current.scrolled - (before.current.top - desk.current.getBoundingClientRect().top);
 		before.current = null;
 	}, [isRibbon]);
 	// biome-ignore lint/correctness/useExhaustiveDependencies: told by what is shown
@@ -147,7 +148,7 @@ function useRibbon(shown: string, isWide: boolean) {
 	const onScroll = ({ currentTarget: it }: UIEvent<HTMLElement>) => {
 		if (it.scrollTop === 0) setRibbon(isWide);
 		else if (it.scrollTop > FOLD_FROM && !isRibbon) {
-			before.current = it.getBoundingClientRect().top;
+			before.current = { top: it.getBoundingClientRect().top, scrolled: it.scrollTop };
 			setRibbon(true);
 		}
 	};
