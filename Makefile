@@ -8,6 +8,8 @@ WEB_SOURCES := $(shell find web/src web/index.html web/vite.config.ts -type f 2>
 # A machine with an empty environment has no PATH, and Python then cannot even name itself.
 export PATH := $(or $(PATH),/usr/local/sbin:/usr/local/bin:/usr/sbin:/usr/bin:/sbin:/bin)
 export PIP_DISABLE_PIP_VERSION_CHECK := 1
+# Every server a test starts would compile the whole program anew.
+export PYTHONDONTWRITEBYTECODE :=
 
 .PHONY: demo test bench kills proof loc lint types schema
 
@@ -32,7 +34,7 @@ kills: $(STAMPS)/dev
 
 # What takes longer than a test run should: more drawn plans, longer ways of presses.
 proof: $(STAMPS)/dev
-	ODDLAMP_DRAWN=2000 ODDLAMP_PROOF=1 $(PY) -m pytest -n 2 tests/core/test_passages.py tests/core/test_review.py tests/core/test_pressing.py tests/core/test_bad_input.py
+	ODDLAMP_DRAWN=2000 ODDLAMP_PROOF=1 $(PY) -m pytest -n 2 tests/core/test_passages.py tests/core/test_review.py tests/core/test_pressing.py tests/core/test_bad_input.py tests/store/test_tree.py
 
 loc:
 	@bash scripts/loc.sh

@@ -4,6 +4,6 @@ import { defineConfig } from "vite";
 
 export default defineConfig({
 	plugins: [react(), tailwindcss()],
-	build: { outDir: "../src/oddlamp/api/static", emptyOutDir: true, assetsInlineLimit: 0 },
+	build: { outDir: "../src/oddlamp/api/static", emptyOutDir: true, assetsInlineLimit: 0, chunkSizeWarningLimit: 800 },
 	server: { proxy: { "/api": "http://127.0.0.1:8080" } },
 });

@@ -50,6 +50,7 @@ def serve(
         typer.echo(f"A part file is wrong: {error}", err=True)
         raise typer.Exit(2) from None
     gc.freeze()
+    gc.set_threshold(20_000, 20, 20)  # an answer makes ten thousand small objects and drops them whole
     gc.enable()
     typer.echo(f"Odd Lamp is at http://127.0.0.1:{port}/  (stop with Ctrl+C; projects are kept in {database})")
     if lan:

@@ -105,7 +105,7 @@ def test_comparing_tells_which_numbers_and_verdicts_moved() -> None:
 def test_answers_as_text_hold_the_numbers_and_the_verdicts() -> None:
     text = answers_text(review(load_plan(demo_plan()), load_catalog())).replace("\u00a0", " ")
     assert "25 mA flows through Footlight 3" in text
-    assert "STOP: Footlight 3 gets 38.3 mA. It can stand 30 mA. Clear from 91 Ω up. [LED-OVER]" in text
+    assert "STOP: By its resistor alone Footlight 3 gets 38.3 mA. It can stand 30 mA. Clear from 91 Ω up. [LED-OVER]" in text
     assert "Not judged: the load on a rail" in text
 
 

@@ -1,5 +1,8 @@
 """What a new user does at the desk, in the words of the screen."""
 
+from collections.abc import Iterator
+from contextlib import contextmanager
+
 from playwright.sync_api import Locator, Page, expect
 
 from tests.conftest import CALL
@@ -16,18 +19,20 @@ def start(page: Page, server: str, what: str, *, board: str | None = None) -> No
     page.get_by_role("heading", level=2).first.wait_for()
 
 
-def go(page: Page, name: str) -> None:
-    """Choose a stage of the line."""
-    unfold(page).get_by_role("button", name=name).first.click()
-
-
-def unfold(page: Page) -> Locator:
-    """Open the line where it lies as a ribbon over a scrolled sheet, and give it."""
+@contextmanager
+def whole_line(page: Page) -> Iterator[Locator]:
+    """The line, opened whenever it folds to a ribbon: it may at any moment, while a sheet is still scrolling."""
     line = page.get_by_label("The line, thumb to lamp")
     opener = line.get_by_role("button", name="Open the line", exact=True)
-    if opener.is_visible():
-        opener.click()
-    return line
+    page.add_locator_handler(opener, lambda: opener.click())
+    yield line
+    page.remove_locator_handler(opener)
+
+
+def go(page: Page, name: str) -> None:
+    """Choose a stage of the line."""
+    with whole_line(page) as line:
+        line.get_by_role("button", name=name).first.click()
 
 
 def press(page: Page, name: str) -> None:

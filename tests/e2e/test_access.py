@@ -15,54 +15,66 @@ from tests.e2e.conftest import watch
 
 pytestmark = pytest.mark.e2e
 AXE = Path(__file__).parents[2] / "web" / "node_modules" / "axe-core" / "axe.min.js"
-WIDE, NARROW = {"width": 1280, "height": 800}, {"width": 320, "height": 640}
+WIDE: Any = {"width": 1280, "height": 800}
+NARROW: Any = {"width": 320, "height": 640}
 
 
-def violations(page: Page, theme: str) -> list[str]:
-    """Run axe on the page as it stands; it goes in by evaluate, because the policy blocks a script tag.
-
-    A theme changes nothing but colours, so in the dark one only the rule that looks at them is run.
-    """
-    only = ", runOnly: ['color-contrast']" if theme == "dark" else ""
+def violations(page: Page, *, only: str = "") -> list[str]:
+    """Run axe on the page as it stands, or one of its rules; it goes in by evaluate, because the policy blocks a script tag."""
     if not page.evaluate("'axe' in window"):
         page.evaluate(AXE.read_text(encoding="utf-8"))
-    found: list[dict[str, Any]] = page.evaluate(
-        f"axe.run(document, {{resultTypes: ['violations']{only}}}).then((it) => it.violations)"
-    )
+    options = "resultTypes: ['violations']" + (f", runOnly: ['{only}']" if only else "")
+    found: list[dict[str, Any]] = page.evaluate(f"axe.run(document, {{{options}}}).then((it) => it.violations)")
     return [f"{page.url} {it['id']}: {it['nodes'][0]['html'][:160]} {it['nodes'][0]['failureSummary'][:200]}" for it in found]
 
 
-@pytest.mark.parametrize("viewport", [WIDE, NARROW], ids=["wide", "320"])
-@pytest.mark.parametrize("theme", ["light", "dark"])
-def test_no_screen_has_a_violation(browser: Browser, server: str, theme: Any, viewport: Any) -> None:
-    context = browser.new_context(base_url=server, viewport=viewport, color_scheme=theme, reduced_motion="reduce")
+def stages_of_the_demo() -> list[str]:
+    """Every stage of the demo's line, of the six footlights only one."""
+    sheets = review(load_plan(demo_plan()), load_catalog()).sheets
+    return [*(stage for stage in sheets if not stage.startswith("lamps.foot")), "lamps.foot3"]
+
+
+SHARES = 4  # the walk in parts that run side by side
+SCREENS: dict[str, tuple[str, ...]] = {  # what comes after the project's address, and the keys pressed there
+    **{f"?stage={stage}": () for stage in stages_of_the_demo()},
+    "/history": (),
+    "?what-if": ("w",),
+    "?keys": ("?",),
+    "?find": ("/",),
+    **dict.fromkeys(("foyer-star", "two-wings", "prompters-nudge", "empty", "shelf", "nobody"), ()),
+}
+
+
+@pytest.mark.parametrize("share", range(SHARES))
+def test_no_screen_has_a_violation(browser: Browser, server: str, share: int) -> None:
+    context = browser.new_context(base_url=server, reduced_motion="reduce")
     page = context.new_page()
     found = watch(page, server)
-
-    def look(path: str, *keys: str) -> None:
-        page.goto(path)
-        page.get_by_role("heading").first.wait_for()
-        page.evaluate("document.fonts.ready")
-        for key in keys:
-            page.keyboard.press(key)
-        found.extend(violations(page, theme))
 
     def add(plan: Any) -> str:
         return f"/projects/{CALL.post(f'{server}/api/projects/import', json=plan).json()['id']}"
 
+    empty = {key: CLEAR[key] for key in ("format", "schema_version", "title")}
     demo = add(demo_plan())
-    stages = [stage for stage in review(load_plan(demo_plan()), load_catalog()).sheets if not stage.startswith("lamps.foot")]
-    for stage in [*stages, "lamps.foot3"]:
-        look(f"{demo}?stage={stage}")
-    look(f"{demo}/history")
-    look(demo, "w")
-    look(demo, "?")
-    look(demo, "/")
-    for name in ("foyer-star", "two-wings", "prompters-nudge"):
-        look(add(document(name)))
-    look(add({key: CLEAR[key] for key in ("format", "schema_version", "title")}))
-    look("/shelf")
-    look("/projects/nobody")
+    for screen in list(SCREENS)[share::SHARES]:
+        page.set_viewport_size(WIDE)
+        if screen in ("shelf", "nobody"):
+            page.goto({"shelf": "/shelf", "nobody": "/projects/nobody"}[screen])
+        elif screen[0] in "?/":
+            page.goto(f"{demo}{screen}")
+        else:
+            page.goto(add(empty if screen == "empty" else document(screen)))
+        page.get_by_role("heading").first.wait_for()
+        page.evaluate("document.fonts.ready")
+        for key in SCREENS[screen]:
+            page.keyboard.press(key)
+        for size in (WIDE, NARROW):
+            page.set_viewport_size(size)
+            found.extend(violations(page))
+            # A theme changes nothing but colours, so in the dark one only the rule that looks at them is run.
+            page.emulate_media(color_scheme="dark")
+            found.extend(violations(page, only="color-contrast"))
+            page.emulate_media(color_scheme="light")
     assert found == []
     context.close()
 

@@ -5,7 +5,7 @@ import re
 import pytest
 from playwright.sync_api import Page, expect
 
-from tests.e2e.desk import fill, go, pick, press, start, unfold, verdict
+from tests.e2e.desk import fill, go, pick, press, start, verdict, whole_line
 
 pytestmark = pytest.mark.e2e
 
@@ -46,7 +46,8 @@ def test_a_twelve_volt_strip_gets_a_supply_of_its_own(page: Page, server: str) -
     verdict(page, "stop", "is made for 10.8 V to 12.6 V; its rail gives 5.00 V")
     page.get_by_role("button", name="Give it a wall adapter, 12 V 2 A of its own").click()
     expect(page.get_by_label("Verdicts", exact=True)).not_to_contain_text("is made for")
-    expect(unfold(page)).to_contain_text("Supply of Strip")
+    with whole_line(page) as line:
+        expect(line).to_contain_text("Supply of Strip")
     fill(page, "Length", "2.5")
     expect(page.get_by_role("heading", level=2).first).to_contain_text("1 A")
 
@@ -66,7 +67,8 @@ def test_another_lamp_of_any_kind_is_added_at_the_pins(page: Page, server: str) 
     for what, name in (("Add a buzzer", "Buzzer"), ("Add clocked pixels", "Pixel chain"), ("Add an infra-red LED", "Lamp 2")):
         page.get_by_role("button", name=what).click()
         expect(page.get_by_role("button", name="Undo")).to_have_attribute("title", re.compile(f"^{what}"))
-        expect(unfold(page)).to_contain_text(name)
+        with whole_line(page) as line:
+            expect(line).to_contain_text(name)
     verdict(page, "look", "do not stare into it")
 
 

@@ -90,7 +90,7 @@ def test_the_drawer_is_filled_by_bands_and_offers_its_best(page: Page, open_plan
 
 def test_a_verdict_says_from_where_it_clears_and_takes_one_press(page: Page, open_plan: Open) -> None:
     open_plan(merge_patch(CLEAR, {"lamps": {"lamp": {"channels": {"main": {"resistor_ohm": 47}}}}}))
-    verdict(page, "look", "Lamp gets 29.8 mA")
+    verdict(page, "look", "By its resistor alone Lamp gets 29.8 mA")
     page.get_by_role("button", name="Show working").first.click()
     page.get_by_role("button", name="from 75 Ω up", exact=True).first.click()
     expect(page.get_by_label("Series resistor", exact=True)).to_have_value("75 Ω")

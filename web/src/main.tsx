@@ -1,5 +1,5 @@
-import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
-import { lazy, StrictMode, Suspense } from "react";
+import { notifyManager, QueryClient, QueryClientProvider } from "@tanstack/react-query";
+import { StrictMode } from "react";
 import { createRoot } from "react-dom/client";
 import { Redirect, Route, Switch } from "wouter";
 import "@fontsource-variable/atkinson-hyperlegible-next/wght.css";
@@ -8,12 +8,11 @@ import "@fontsource-variable/sometype-mono/wght.css";
 import "./main.css";
 import { useShelf } from "./api/project";
 import { watchTheme } from "./theme";
-
-// Each page is fetched when it is first gone to.
-const ProjectPage = lazy(() => import("./views/project/ProjectPage"));
-const ShelfPage = lazy(() => import("./views/shelf/ShelfPage"));
+import ProjectPage from "./views/project/ProjectPage";
+import ShelfPage from "./views/shelf/ShelfPage";
 
 watchTheme();
+notifyManager.setScheduler(queueMicrotask); // an answer is drawn at once: a timer would let a frame pass first
 const client = new QueryClient({ defaultOptions: { queries: { retry: 1, staleTime: 30_000 } } });
 
 function LastProject() {
@@ -33,17 +32,15 @@ if (root)
 	createRoot(root).render(
 		<StrictMode>
 			<QueryClientProvider client={client}>
-				<Suspense>
-					<Switch>
-						<Route path="/shelf">
-							<ShelfPage />
-						</Route>
-						<Route path="/projects/:id/:view?">{({ id, view }) => <ProjectPage id={id} view={view ?? ""} />}</Route>
-						<Route>
-							<LastProject />
-						</Route>
-					</Switch>
-				</Suspense>
+				<Switch>
+					<Route path="/shelf">
+						<ShelfPage />
+					</Route>
+					<Route path="/projects/:id/:view?">{({ id, view }) => <ProjectPage id={id} view={view ?? ""} />}</Route>
+					<Route>
+						<LastProject />
+					</Route>
+				</Switch>
 			</QueryClientProvider>
 		</StrictMode>,
 	);

@@ -43,7 +43,7 @@ router = APIRouter(prefix="/api/projects")
 EMPTY: dict[str, Any] = {"format": "oddlamp-plan", "schema_version": 1, "title": "New light"}
 
 
-def get_workshop(request: Request) -> Workshop:
+async def get_workshop(request: Request) -> Workshop:
     """Return the store and the reviews the server was started with."""
     workshop: Workshop = request.app.state.workshop
     return workshop

@@ -12,7 +12,7 @@ from sqlalchemy.orm import Session
 
 from oddlamp.core.errors import NothingToUndo, NotKept, PlanInvalid, StaleRevision, UnknownProject, UnknownRevision
 from oddlamp.core.plan.changes import Clash, clashes
-from oddlamp.core.plan.document import Document, dump_plan, edit_plan, load_plan
+from oddlamp.core.plan.document import Document, dump_plan, edit_document, load_plan
 from oddlamp.core.plan.model import Plan
 from oddlamp.store.models import MoveRow, ProjectRow, RevisionRow
 
@@ -143,7 +143,7 @@ class ProjectStore:
         with self._transaction() as session:
             project = self._project(session, project_id)
             head, base = self._head(session, project), self._revision(session, project, base_revision)
-            plan = edit_plan(load_plan(base.plan), patch)
+            plan = edit_document(base.plan, patch)
             if base.id != head.id:
                 plan = _on_top(base, head, plan, patch)
             check(plan)
@@ -263,7 +263,7 @@ class ProjectStore:
 
     def _kept(self, session: Session, project: ProjectRow, plan: Plan | None = None) -> Kept:
         head = self._head(session, project)
-        child = self._last_left(session, head)
+        child = None if plan else self._last_left(session, head)  # nothing was undone to what was just made
         return Kept(
             id=project.id,
             revision=head.id,
@@ -286,7 +286,7 @@ def _on_top(base: RevisionRow, head: RevisionRow, mine: Plan, patch: Document) -
     found = clashes(base.plan, head.plan, dump_plan(mine))
     if not found:
         try:
-            return edit_plan(load_plan(head.plan), patch)
+            return edit_document(head.plan, patch)
         except PlanInvalid as error:
             # What the edit speaks of was taken out meanwhile: another place, but the two cannot both stand.
             found = tuple(

@@ -1,5 +1,6 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { createContext, type ReactNode, useCallback, useContext, useEffect, useMemo, useRef, useState } from "react";
+import { useLasting } from "../ui/useLasting";
 import { answered, api, type Clash, type Patch, type ProjectState, Refusal, type Trial } from "./client";
 import { joinPatches } from "./patch";
 
@@ -31,6 +32,7 @@ export type Edits = {
 	look: (stage: string) => void;
 };
 
+const BUSY_FROM_MS = 200;
 const key = (id: string) => ["project", id];
 
 function used<T>(value: T | undefined): T {
@@ -230,7 +232,8 @@ export function ProjectProvider({ state, children }: { state: ProjectState; chil
 		};
 	}, [client, id, mutateAsync]);
 
-	const told = useMemo(() => ({ trouble, conflict, isBusy: isPending }), [trouble, conflict, isPending]);
+	const isBusy = useLasting(isPending, BUSY_FROM_MS);
+	const told = useMemo(() => ({ trouble, conflict, isBusy }), [trouble, conflict, isBusy]);
 	return (
 		<EditsContext value={edits}>
 			<KeptContext value={state}>

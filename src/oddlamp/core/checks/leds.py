@@ -41,10 +41,13 @@ def led_current_within_limit(design: Design) -> Iterator[Breach]:
                 continue
             current, limit_a, wanted_a = channel.point.current_a, channel.limit.known, channel.wanted.known
             name, severity = name_of(lamp.label, channel), it.severity
+            gets = si(current.value, "A")
+            # The head of the sheet tells what flows with the pin's own resistance; a resistor is judged without that help.
+            who = f"{name} gets" if channel.current_with_pin.text == gets else f"By its resistor alone {name} gets"
             if it.case == "limit":
-                message = f"{name} gets {si(current.value, 'A')}. It can stand {si(limit_a, 'A')}."
+                message = f"{who} {gets}. It can stand {si(limit_a, 'A')}."
             elif it.case == "wanted":
-                message = f"{name} gets {si(current.value, 'A')}, more than the {si(wanted_a, 'A')} wanted."
+                message = f"{who} {gets}, more than the {si(wanted_a, 'A')} wanted."
             else:
                 message = f"At worst {name} gets {si(current.most, 'A')}. It can stand {si(limit_a, 'A')}."
             clear = next((move.label for move in reversed(tuple(_resistor_fixes(channel)))), "")

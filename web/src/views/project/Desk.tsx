@@ -1,9 +1,11 @@
-import { lazy, Suspense, type UIEvent, useEffect, useLayoutEffect, useRef, useState } from "react";
+import { useQuery } from "@tanstack/react-query";
+import { type UIEvent, useEffect, useLayoutEffect, useRef, useState } from "react";
 import { Redirect, useLocation, useSearchParams } from "wouter";
 import type { Review } from "../../api/client";
 import { useKept, useReview, useStage } from "../../api/project";
 import { useActionKeys } from "../../keys";
 import { useMedia } from "../../ui/useMedia";
+import { useSteady } from "../../ui/useSteady";
 import { Window } from "../../ui/Window";
 import { Sources } from "../../ui/WorkingList";
 import { Finder } from "../finder/Finder";
@@ -19,8 +21,8 @@ import { VerdictList } from "../verdicts/VerdictList";
 import { useActions, useFound } from "./actions";
 import { TopBar } from "./TopBar";
 
-/** The wide views of a project by the last part of their address; each is fetched when it is first gone to. */
-const VIEWS = new Map([["history", lazy(() => import("../history/HistoryView"))]]);
+/** The wide views of a project by the last part of their address. */
+const VIEWS = new Map([["history", () => import("../history/HistoryView")]]);
 const FOLD_FROM = 260; // more than a folded line gives back, so that what is read can stay where it is
 
 /** The stage whose sheet is open: the one in the address, else the one the server found worth opening on. */
@@ -38,11 +40,12 @@ export function Desk({ view }: { view: string }) {
 	const [first] = useState(() => chosenStage(review, null));
 	const chosen = chosenStage(review, search.get("stage") ?? first);
 	const last = useRef(chosen); // where a wide view goes back to
-	const Wide = VIEWS.get(view);
-	if (!Wide) last.current = chosen;
-	const choose = (stage: string, isStep = false) => {
-		if (stage !== chosen || Wide) go(`/projects/${id}?stage=${encodeURIComponent(stage)}`, { replace: isStep });
-	};
+	const isWide = VIEWS.has(view);
+	const Wide = useWide(view);
+	if (!isWide) last.current = chosen;
+	const choose = useSteady((stage: string, isStep?: boolean) => {
+		if (stage !== chosen || isWide) go(`/projects/${id}?stage=${encodeURIComponent(stage)}`, { replace: isStep ?? false });
+	});
 	const isDesk = useMedia("(min-width: 720px) and (min-height: 560px)");
 	const [isPhoneOut, setPhoneOut] = useState(false);
 	const phoneRow = useRef<HTMLDivElement>(null);
@@ -54,7 +57,7 @@ export function Desk({ view }: { view: string }) {
 	}, [review.title]);
 	const actions = useActions({
 		choose,
-		turnHistory: () => (Wide ? choose(last.current) : go(`/projects/${id}/history`)),
+		turnHistory: () => (isWide ? choose(last.current) : go(`/projects/${id}/history`)),
 		turnPhone: () => {
 			setPhoneOut(!isPhoneOut);
 			if (!isPhoneOut) phoneRow.current?.querySelector("button")?.focus();
@@ -66,8 +69,8 @@ export function Desk({ view }: { view: string }) {
 	const stage = useStage(chosen);
 	const found = useFound(review, stage?.sheet, choose, isFinding);
 	useActionKeys([...actions, ...found.filter((it) => it.key)]);
-	const { desk, isRibbon, onScroll, open } = useRibbon(`${view} ${chosen}`, Wide !== undefined);
-	if (view && !Wide) return <Redirect to={`/projects/${id}`} replace />;
+	const { desk, isRibbon, onScroll, open } = useRibbon(`${view} ${chosen}`, isWide);
+	if (view && !isWide) return <Redirect to={`/projects/${id}`} replace />;
 	const phone = <PhoneTongue buttons={review.phone} isOut={isPhoneOut} onTurn={() => setPhoneOut(!isPhoneOut)} row={phoneRow} />;
 	return (
 		<Sources value={review.sources}>
@@ -75,7 +78,7 @@ export function Desk({ view }: { view: string }) {
 				<div className="flex min-h-0 flex-1 flex-col sheeted:overflow-y-auto desk:overflow-hidden">
 					<TopBar actions={actions} />
 					<TroubleBar />
-					{review.opening && !Wide ? (
+					{review.opening && !isWide ? (
 						<main className="flex-1 desk:overflow-y-auto">
 							<OpeningView opening={review.opening} onLamp={() => review.opening && choose(review.opening.leads_to)} />
 						</main>
@@ -83,16 +86,16 @@ export function Desk({ view }: { view: string }) {
 						<>
 							<LineView
 								line={review.line}
-								chosen={Wide ? "" : chosen}
+								chosen={isWide ? "" : chosen}
 								isRibbon={isDesk && isRibbon}
 								onOpen={open}
 								onChoose={choose}
 							/>
 							<main className="grid flex-1 grid-cols-1 gap-6 px-7 pb-6 desk:pb-0 max-[720px]:px-3 desk:min-h-0 desk:grid-cols-[minmax(0,2fr)_minmax(0,1fr)]">
 								<div ref={desk} onScroll={onScroll} className="rounded-t-[2rem] bg-sheet desk:min-h-0 desk:overflow-y-auto">
-									<Suspense>
-										{Wide ? <Wide /> : stage && <SheetView key={stage.sheet.stage} sheet={stage.sheet} values={stage.values} />}
-									</Suspense>
+									{isWide
+										? Wide && <Wide />
+										: stage && <SheetView key={stage.sheet.stage} sheet={stage.sheet} values={stage.values} />}
 								</div>
 								<div className="flex flex-col desk:min-h-0">
 									<div className="flex-1 pb-4 max-[720px]:px-2 desk:min-h-0 desk:overflow-y-auto">
@@ -122,6 +125,17 @@ export function Desk({ view }: { view: string }) {
 			<ConflictWindow key={`${id} conflict`} />
 		</Sources>
 	);
+}
+
+/** A wide view, fetched when it is first gone to: as a query, because React holds back what a placeholder stood for. */
+function useWide(view: string) {
+	const load = VIEWS.get(view);
+	return useQuery({
+		queryKey: ["view", view],
+		queryFn: async () => (await load?.())?.default,
+		enabled: load !== undefined,
+		staleTime: Number.POSITIVE_INFINITY,
+	}).data;
 }
 
 /**

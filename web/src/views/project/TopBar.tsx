@@ -4,6 +4,7 @@ import { useAttempt, useEdits, useKept, useTrouble } from "../../api/project";
 import type { Action } from "../../keys";
 
 const WORD = "text-note text-soft hover:text-ink disabled:opacity-40 disabled:hover:text-soft";
+const CLOCK = new Intl.DateTimeFormat("en-GB", { hour: "2-digit", minute: "2-digit", second: "2-digit" });
 const ON_BAR = ["undo", "redo", "try", "history", "find", "shelf"];
 
 /** Title, what is kept, and what can be done with the whole. */
@@ -17,7 +18,7 @@ export function TopBar({ actions }: { actions: readonly Action[] }) {
 			? "the last change is not kept"
 			: attempt?.trial
 				? "only tried, not kept"
-				: `kept ${clock(kept.kept_at)}, change ${kept.number}`;
+				: `kept ${CLOCK.format(new Date(kept.kept_at))}, change ${kept.number}`;
 	return (
 		<header className="flex flex-wrap items-baseline gap-x-5 gap-y-1 px-7 pt-5 pb-2 max-[720px]:px-4 max-[720px]:pt-3 print:hidden">
 			<Title key={kept.review.title} title={kept.review.title} />
@@ -69,10 +70,6 @@ function More({ actions }: { actions: readonly Action[] }) {
 			</DropdownMenu.Portal>
 		</DropdownMenu.Root>
 	);
-}
-
-function clock(moment: string): string {
-	return new Date(moment).toLocaleTimeString("en-GB", { hour: "2-digit", minute: "2-digit", second: "2-digit" });
 }
 
 /** The project's name, changed where it stands. */

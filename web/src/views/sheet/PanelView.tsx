@@ -1,5 +1,7 @@
+import { memo } from "react";
 import type { Panel } from "../../api/client";
 import { folds } from "../../ui/ChoiceRow";
+import { Folded } from "../../ui/Folded";
 import { Origin } from "../../ui/Origin";
 import { PlanChoice } from "../plan/PlanChoice";
 import { PlanEntry } from "../plan/PlanEntry";
@@ -9,19 +11,16 @@ import { Pictures } from "./pictures/Pictures";
 import { Resistor } from "./Resistor";
 
 /** Values that belong together: schools first, then what to turn, then what comes of it. */
-export function PanelView({ panel }: { panel: Panel }) {
+export const PanelView = memo(function PanelView({ panel }: { panel: Panel }) {
 	if (!panel.is_folded) return <Unfolded panel={panel} />;
 	return (
-		<details>
-			<summary className="cursor-pointer text-note text-soft">
-				{panel.title}: {panel.note}
-			</summary>
+		<Folded summary={`${panel.title}: ${panel.note}`}>
 			<div className="mt-3">
 				<Unfolded panel={{ ...panel, title: "", note: "" }} />
 			</div>
-		</details>
+		</Folded>
 	);
-}
+});
 
 function Unfolded({ panel }: { panel: Panel }) {
 	const narrow = panel.choices.filter(folds);

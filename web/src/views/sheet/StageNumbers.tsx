@@ -1,16 +1,19 @@
 import type { Value } from "../../api/client";
+import { Folded } from "../../ui/Folded";
 import { WorkingList } from "../../ui/WorkingList";
 
 /** Where every number of this stage comes from, those in its picture and on the line included. */
 export function StageNumbers({ values }: { values: readonly Value[] }) {
 	if (!values.length) return null;
 	return (
-		<details className="text-note">
-			<summary className="cursor-pointer text-soft">
-				{values.length > 1
+		<Folded
+			className="text-note"
+			summary={
+				values.length > 1
 					? `Where the ${values.length} numbers of this stage come from`
-					: "Where the number of this stage comes from"}
-			</summary>
+					: "Where the number of this stage comes from"
+			}
+		>
 			<dl className="mt-2 grid gap-x-8 gap-y-3 min-[720px]:grid-cols-2">
 				{values.map((value) => (
 					<div key={value.id}>
@@ -28,6 +31,6 @@ export function StageNumbers({ values }: { values: readonly Value[] }) {
 					</div>
 				))}
 			</dl>
-		</details>
+		</Folded>
 	);
 }

@@ -1,6 +1,6 @@
 import { useQuery } from "@tanstack/react-query";
-import { useId, useState } from "react";
-import { answered, api, type Finding } from "../../api/client";
+import { memo, useId, useState } from "react";
+import { answered, api, type Finding, type Ways } from "../../api/client";
 import { useAttempt, useEdits, useKept } from "../../api/project";
 import { ActionButton } from "../../ui/ActionButton";
 import { Mark } from "../../ui/Mark";
@@ -9,28 +9,10 @@ import { Clearings } from "./Clearings";
 
 type Props = { finding: Finding; isHere: boolean; onChoose: (stage: string) => void };
 
-/** Working and ways out of a verdict: those that came with it, else fetched once it is opened. */
-function useWays(finding: Finding, isOpen: boolean) {
-	const { id, revision } = useKept();
-	const isTried = useAttempt()?.trial != null;
-	const fetched = useQuery({
-		queryKey: ["ways", id, revision, finding.key],
-		queryFn: () =>
-			answered(
-				api.GET("/api/projects/{project_id}/ways", {
-					params: { path: { project_id: id }, query: { revision, key: finding.key } },
-				}),
-			),
-		enabled: isOpen && !finding.ways && !isTried, // a trial is no revision to ask about
-	});
-	return { ways: finding.ways ?? fetched.data, isTried, error: fetched.error };
-}
-
 /** One verdict: a sentence with its numbers, ways out that take one press, and the working. */
-export function Verdict({ finding, isHere, onChoose }: Props) {
+export const Verdict = memo(function Verdict({ finding, isHere, onChoose }: Props) {
 	const { change } = useEdits();
 	const [isOpen, setOpen] = useState(false);
-	const { ways, isTried, error } = useWays(finding, isOpen);
 	const [isKeeping, setKeeping] = useState(false);
 	return (
 		<li className={`flex gap-3 border-hair border-b py-3 ${finding.accepted ? "opacity-75" : ""}`}>
@@ -47,13 +29,9 @@ export function Verdict({ finding, isHere, onChoose }: Props) {
 				</button>
 				{finding.accepted && <p className="text-note text-soft">Kept, with the risk noted: {finding.accepted}</p>}
 				<div className="mt-1.5 flex flex-wrap gap-x-4 gap-y-2">
-					{ways?.fixes.map((fix) => (
-						<ActionButton key={fix.label} onPress={() => change({ patch: fix.patch, summary: fix.label })}>
-							{fix.label}
-						</ActionButton>
-					))}
+					{finding.ways && <Fixes ways={finding.ways} />}
 					<ActionButton isQuiet onPress={() => setOpen(!isOpen)}>
-						{isOpen ? "Hide working" : ways ? "Show working" : "Ways out and working"}
+						{isOpen ? "Hide working" : finding.ways ? "Show working" : "Ways out and working"}
 					</ActionButton>
 					{finding.accepted ? (
 						<ActionButton
@@ -71,22 +49,54 @@ export function Verdict({ finding, isHere, onChoose }: Props) {
 					)}
 				</div>
 				{isKeeping && !finding.accepted && <KeepForm finding={finding} onDone={() => setKeeping(false)} />}
-				{isOpen && (
-					<>
-						<Clearings finding={finding.key} />
-						{ways ? (
-							<WorkingList working={ways.working} />
-						) : (
-							<p role="status" className="mt-2 text-note text-soft">
-								{error?.message ??
-									(isTried ? "Choose the verdict to see how it came and what would clear it." : "working it out…")}
-							</p>
-						)}
-						<p className="mt-1 font-number text-soft text-xs">{finding.code}</p>
-					</>
-				)}
+				{isOpen && <Opened finding={finding} />}
 			</div>
 		</li>
+	);
+});
+
+function Fixes({ ways }: { ways: Ways }) {
+	const { change } = useEdits();
+	return ways.fixes.map((fix) => (
+		<ActionButton key={fix.label} onPress={() => change({ patch: fix.patch, summary: fix.label })}>
+			{fix.label}
+		</ActionButton>
+	));
+}
+
+/** How a verdict came and what would clear it: what came with it, else fetched. */
+function Opened({ finding }: { finding: Finding }) {
+	const { id, revision } = useKept();
+	const isTried = useAttempt()?.trial != null;
+	const fetched = useQuery({
+		queryKey: ["ways", id, revision, finding.key],
+		queryFn: () =>
+			answered(
+				api.GET("/api/projects/{project_id}/ways", {
+					params: { path: { project_id: id }, query: { revision, key: finding.key } },
+				}),
+			),
+		enabled: !finding.ways && !isTried, // a trial is no revision to ask about
+	});
+	const ways = finding.ways ?? fetched.data;
+	return (
+		<>
+			{!finding.ways && ways && (
+				<div className="mt-1.5 flex flex-wrap gap-x-4 gap-y-2">
+					<Fixes ways={ways} />
+				</div>
+			)}
+			<Clearings finding={finding.key} />
+			{ways ? (
+				<WorkingList working={ways.working} />
+			) : (
+				<p role="status" className="mt-2 text-note text-soft">
+					{fetched.error?.message ??
+						(isTried ? "Choose the verdict to see how it came and what would clear it." : "working it out…")}
+				</p>
+			)}
+			<p className="mt-1 font-number text-soft text-xs">{finding.code}</p>
+		</>
 	);
 }
 

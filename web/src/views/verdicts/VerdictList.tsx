@@ -1,4 +1,5 @@
 import type { Review } from "../../api/client";
+import { Folded } from "../../ui/Folded";
 import { Verdict } from "./Verdict";
 
 type Props = { review: Review; chosen: string; onChoose: (stage: string) => void };
@@ -15,8 +16,7 @@ export function VerdictList({ review, chosen, onChoose }: Props) {
 				))}
 			</ul>
 			{open.length > 0 && (
-				<details className="mt-3 text-note text-soft">
-					<summary className="cursor-pointer">Not worked out yet, so not judged: {open.length}</summary>
+				<Folded className="mt-3 text-note text-soft" summary={`Not worked out yet, so not judged: ${open.length}`}>
 					<ul className="mt-1 list-none space-y-0.5">
 						{open.map(([stage, because]) => (
 							<li key={stage}>
@@ -26,7 +26,7 @@ export function VerdictList({ review, chosen, onChoose }: Props) {
 							</li>
 						))}
 					</ul>
-				</details>
+				</Folded>
 			)}
 		</section>
 	);

@@ -1,3 +1,4 @@
+import { memo } from "react";
 import type { Chart, Picture } from "../../../api/client";
 import { BytesPicture } from "./BytesPicture";
 import { ChartPicture } from "./ChartPicture";
@@ -39,7 +40,7 @@ function Group({ group }: { group: readonly Picture[] }) {
 	);
 }
 
-function One({ picture }: { picture: Picture }) {
+const One = memo(function One({ picture }: { picture: Picture }) {
 	switch (picture.kind) {
 		case "chart":
 			return <ChartPicture picture={picture} />;
@@ -50,4 +51,4 @@ function One({ picture }: { picture: Picture }) {
 		case "bytes":
 			return <BytesPicture picture={picture} />;
 	}
-}
+});
