@@ -90,7 +90,9 @@ def test_an_edit_shows_its_verdict_and_a_fix_is_applied_and_undone(page: Page, o
     field = page.get_by_label("Series resistor", exact=True)
     field.fill("50")
     field.press("Enter")
-    expect(verdicts.get_by_text("By its resistor alone Lamp gets 28 mA, more than the 20 mA wanted. Clear from 75 Ω up.")).to_be_visible()
+    expect(
+        verdicts.get_by_text("By its resistor alone Lamp gets 28 mA, more than the 20 mA wanted. Clear from 75 Ω up.")
+    ).to_be_visible()
     verdicts.get_by_role("button", name="Show working").first.click()
     expect(verdicts.get_by_text("(5.00 V − 3.60 V) / 50 Ω = 28 mA")).to_be_visible()
     verdicts.get_by_role("button", name="Fit 75 Ω").click()
@@ -98,7 +100,9 @@ def test_an_edit_shows_its_verdict_and_a_fix_is_applied_and_undone(page: Page, o
     expect(verdicts.get_by_text("Lamp gets")).to_have_count(0)
     page.get_by_role("heading", level=2).first.click()
     page.keyboard.press("Control+z")
-    expect(verdicts.get_by_text("By its resistor alone Lamp gets 28 mA, more than the 20 mA wanted. Clear from 75 Ω up.")).to_be_visible()
+    expect(
+        verdicts.get_by_text("By its resistor alone Lamp gets 28 mA, more than the 20 mA wanted. Clear from 75 Ω up.")
+    ).to_be_visible()
     expect(field).to_have_value("50 Ω")
     page.get_by_role("button", name="Redo").click()
     expect(field).to_have_value("75 Ω")
