@@ -18,7 +18,7 @@ demo: $(STAMPS)/runtime $(STAMPS)/pages
 
 test: $(STAMPS)/dev $(STAMPS)/browser $(STAMPS)/pages lint
 	@sync # what was just installed goes to the disk first: a write that must be safe would wait for all of it
-	$(PY) -m pytest -n 2
+	$(PY) -m pytest -n 2 --dist worksteal
 
 lint: $(STAMPS)/dev $(STAMPS)/node
 	$(PY) -m ruff check src tests scripts
@@ -33,8 +33,8 @@ kills: $(STAMPS)/dev
 	ODDLAMP_KILLS=200 $(PY) -m pytest tests/store/test_kills.py
 
 # What takes longer than a test run should: more drawn plans, longer ways of presses.
-proof: $(STAMPS)/dev
-	ODDLAMP_DRAWN=2000 ODDLAMP_PROOF=1 $(PY) -m pytest -n 2 tests/core/test_passages.py tests/core/test_review.py tests/core/test_pressing.py tests/core/test_bad_input.py tests/store/test_tree.py
+proof: $(STAMPS)/dev $(STAMPS)/browser $(STAMPS)/pages
+	ODDLAMP_DRAWN=2000 ODDLAMP_PROOF=1 $(PY) -m pytest -n 2 --dist worksteal tests/core/test_passages.py tests/core/test_review.py tests/core/test_pressing.py tests/core/test_bad_input.py tests/store/test_tree.py tests/api/test_described.py tests/e2e/test_access.py
 
 loc:
 	@bash scripts/loc.sh
