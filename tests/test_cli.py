@@ -14,6 +14,7 @@ from oddlamp.cli import app, own_addresses
 from oddlamp.core.plan.document import Document, merge_patch
 from oddlamp.store.database import open_database
 from tests.builders import CLEAR, lamp, words
+from tests.conftest import free_port
 
 ON = [{"kind": "control", "t_s": 0, "control": "on"}]
 
@@ -117,8 +118,10 @@ def test_the_addresses_told_for_the_local_network_are_not_this_machines_loop() -
 
 def test_the_collector_waits_while_loading_and_is_awake_while_serving(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
     awake: list[bool] = []
-    monkeypatch.setattr("uvicorn.run", lambda *_, **__: awake.append(gc.isenabled()))
-    monkeypatch.setattr("sys.argv", ["oddlamp", "serve", "--database", str(tmp_path / "oddlamp.sqlite3")])
+    monkeypatch.setattr("uvicorn.Server.run", lambda *_, **__: awake.append(gc.isenabled()))
+    monkeypatch.setattr(
+        "sys.argv", ["oddlamp", "serve", "--database", str(tmp_path / "oddlamp.sqlite3"), "--port", str(free_port())]
+    )
     monkeypatch.setattr("gc.freeze", lambda: awake.append(gc.isenabled()))
     with pytest.raises(SystemExit, match="0"):
         main()

@@ -1,22 +1,23 @@
 """The command line: serve, review, rehearse."""
 
-import gc
 import json
 import secrets
 import socket
 import sys
+import unicodedata
 from dataclasses import asdict
 from pathlib import Path
-from typing import Annotated, Any, NoReturn
+from typing import Annotated, Any, Final, NoReturn
 
 import typer
 
-from oddlamp.catalog.load import DATA, CatalogBroken, load_catalog
+from oddlamp.catalog.load import DATA, load_catalog
 from oddlamp.core.checks.findings import Finding
 from oddlamp.core.errors import DomainError
 from oddlamp.core.parts.check import check_parts
 from oddlamp.core.plan.document import load_plan
 from oddlamp.core.plan.model import Plan
+from oddlamp.core.plan.upgrades import upgrade
 from oddlamp.core.rehearsal.events import read_events
 from oddlamp.core.rehearsal.simulate import rehearse as play
 from oddlamp.sheets.review import review as work_out
@@ -24,41 +25,45 @@ from oddlamp.sheets.shown import shown_finding
 
 app = typer.Typer(no_args_is_help=True, add_completion=False, help="Plan, check and rehearse a light that obeys a phone.")
 PlanFile = Annotated[Path, typer.Argument(help="A plan file (JSON), or - for standard input")]
+FILE_MOST_BYTES: Final = 20_000_000
+HIDDEN: Final = ("Cc", "Cf", "Cs", "Zl", "Zp")  # control characters, marks that turn the direction, line separators
 AsJson = Annotated[bool, typer.Option("--json", help="The whole answer as JSON")]
 
 
 @app.command()
 def serve(
     database: Annotated[Path, typer.Option(help="Where projects are kept")] = Path("demo-data/oddlamp.sqlite3"),
-    port: Annotated[int, typer.Option(help="Port on this machine")] = 8080,
+    port: Annotated[int, typer.Option(min=1, max=65_535, help="Port on this machine")] = 8080,
     parts: Annotated[Path, typer.Option(help="The folder of part files, such as a copy of your own")] = DATA,
     lan: Annotated[bool, typer.Option("--lan", help="Open to the local network too, with a token")] = False,
 ) -> None:
     """Serve the screens: on this machine only, or with --lan to a phone at the bench as well."""
-    import uvicorn  # only the server needs it, and it takes a while to load
-
-    from oddlamp.api.app import create_app
-    from oddlamp.store.database import DatabaseTooNew
+    from oddlamp.serving import StartRefused, start  # only the server needs it, and it takes a while to load
 
     hosts, token = (own_addresses(), secrets.token_urlsafe(12)) if lan else ((), None)
     try:
-        server = create_app(database, parts=parts, lan_hosts=hosts, token=token)
-    except DatabaseTooNew as error:
-        typer.echo(f"{error}. The file is left as it is: start the newer Odd Lamp, or give another --database.", err=True)
+        start(database, port=port, parts=parts, lan_hosts=hosts, token=token)
+    except StartRefused as error:
+        tell(str(error), err=True)
         raise typer.Exit(2) from None
-    except CatalogBroken as error:
-        typer.echo(f"A part file is wrong: {error}", err=True)
+
+
+@app.command("keep-copy")
+def keep_copy(
+    to: Annotated[Path, typer.Option(help="The file to write; there must be none of that name")],
+    database: Annotated[Path, typer.Option(help="Where projects are kept")] = Path("demo-data/oddlamp.sqlite3"),
+) -> None:
+    """Copy everything that is kept into one file, also while the server runs."""
+    import sqlite3
+
+    from oddlamp.store.database import keep_copy as copy
+
+    try:
+        copy(database, to)
+    except (OSError, sqlite3.DatabaseError) as error:
+        tell(f"No copy was made: {error}. {database} is as it was.", err=True)
         raise typer.Exit(2) from None
-    gc.freeze()
-    gc.set_threshold(20_000, 20, 20)  # an answer makes ten thousand small objects and drops them whole
-    gc.enable()
-    typer.echo(f"Odd Lamp is at http://127.0.0.1:{port}/  (stop with Ctrl+C; projects are kept in {database})")
-    if lan:
-        typer.echo("WARNING: everybody on your network who has this address can read and change your projects,")
-        typer.echo("and what is sent is not encrypted. Use it on a network you trust, and stop it when you are done:")
-        for host in hosts:
-            typer.echo(f"  http://{host}:{port}/?token={token}")
-    uvicorn.run(server, host="0.0.0.0" if lan else "127.0.0.1", port=port, log_level="warning", proxy_headers=False)
+    tell(f"Everything is in {to}, one file that stands alone. To use it: oddlamp serve --database {to}")
 
 
 def own_addresses() -> tuple[str, ...]:
@@ -90,12 +95,12 @@ def review(plan: PlanFile, as_json: AsJson = False) -> None:
             )
         )
     else:
-        typer.echo(f"{result.title}: {result.sentence}")
+        tell(f"{result.title}: {result.sentence}")
         for finding in result.findings:
             mark = f"accepted: {finding.accepted}" if finding.accepted else finding.severity
-            typer.echo(f"  {finding.code} ({mark}) {finding.message}")
+            tell(f"  {finding.code} ({mark}) {finding.message}")
         for stage, because in result.not_yet.items():
-            typer.echo(f"  {stage}: {because}")
+            tell(f"  {stage}: {because}")
     raise typer.Exit(1 if result.stops else 0)
 
 
@@ -130,13 +135,13 @@ def rehearse(
                 if event.lost_because
                 else event.says or (f"{event.volts:.2f} V" if event.volts is not None else "")
             )
-            typer.echo(f"{event.t_s * 1000:10.3f} ms  {event.stage:24} {event.bytes_hex:12} {what}")
+            tell(f"{event.t_s * 1000:10.3f} ms  {event.stage:24} {event.bytes_hex:12} {what}")
     raise typer.Exit(1 if trace.lost else 0)
 
 
 def _plan(path: Path) -> Plan:
     try:
-        plan = load_plan(_json(path))
+        plan = load_plan(upgrade(_json(path))[0])
         check_parts(plan, load_catalog())
     except DomainError as error:
         _refuse(error)
@@ -145,18 +150,27 @@ def _plan(path: Path) -> Plan:
 
 def _json(path: Path) -> Any:
     try:
-        return json.loads(sys.stdin.read() if str(path) == "-" else path.read_text(encoding="utf-8"))
+        with sys.stdin.buffer if str(path) == "-" else path.open("rb") as file:
+            given = file.read(FILE_MOST_BYTES + 1)
+        if len(given) > FILE_MOST_BYTES:
+            raise ValueError(f"over {FILE_MOST_BYTES / 1e6:g} MB, more than any plan has")
+        return json.loads(given)
     except OSError as error:
-        typer.echo(f"{path}: {error.strerror}", err=True)
+        tell(f"{path}: {error.strerror}", err=True)
     except (ValueError, RecursionError) as error:
-        typer.echo(f"{path}: not JSON: {error}", err=True)
+        tell(f"{path}: not JSON: {error}", err=True)
     raise typer.Exit(2)
 
 
 def _refuse(error: DomainError) -> NoReturn:
     for item in error.problems:
-        typer.echo(f"{item.field}: given {item.given}; allowed: {item.allowed}", err=True)
+        tell(f"{item.field}: given {item.given}; allowed: {item.allowed}", err=True)
     raise typer.Exit(2)
+
+
+def tell(text: str, *, err: bool = False) -> None:
+    """Write a line to the terminal; what a file brings in can't steer it, so control characters are written out."""
+    typer.echo("".join(it if it == "\n" or unicodedata.category(it) not in HIDDEN else repr(it)[1:-1] for it in text), err=err)
 
 
 if __name__ == "__main__":

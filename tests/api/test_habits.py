@@ -209,9 +209,19 @@ class TestNeighbours:
         answer = call("/?token=spell", "192.168.7.9")
         assert (answer.status_code, answer.headers["location"]) == (303, "/")
         assert "HttpOnly" in answer.headers["set-cookie"]
-        assert "samesite=strict" in answer.headers["set-cookie"].lower()
+        assert "samesite=lax" in answer.headers["set-cookie"].lower(), "a link in a message comes from another site"
         inside = call("/api/projects", "192.168.7.9", headers={"cookie": "oddlamp_token=spell"})
         assert inside.status_code == 200
+
+    def test_a_browser_without_it_gets_a_page_that_takes_it(self, call: Any) -> None:
+        asked = {"accept": "text/html,*/*"}
+        page = call("/projects/abc", "192.168.7.9", headers=asked)
+        assert (page.status_code, page.headers["content-type"]) == (401, "text/html; charset=utf-8")
+        assert 'name="token"' in page.text
+        assert "not the token" not in page.text
+        assert "form-action 'self'" in page.headers["content-security-policy"]
+        assert "not the token" in call("/?token=wrong", "192.168.7.9", headers=asked).text
+        assert call("/?token=+spell+", "192.168.7.9", headers=asked).status_code == 303
 
     def test_this_machine_needs_none_and_strange_names_are_refused(self, call: Any) -> None:
         assert call("/api/projects", "127.0.0.1", host="127.0.0.1:8080").status_code == 200

@@ -112,7 +112,7 @@ def test_refusals_keep_nothing(store: ProjectStore) -> None:
     with pytest.raises(StaleRevision):
         store.undo(first.id, base_revision=second.revision)
     with pytest.raises(UnknownProject):
-        store.open("nobody")
+        store.opened("nobody")
     with pytest.raises(UnknownRevision):
         store.restore(first.id, 999, base_revision=back.revision)
     assert store.read(first.id).revision == first.revision
@@ -227,7 +227,7 @@ def test_a_full_disk_is_told_and_nothing_is_damaged(store: ProjectStore, engine:
         fill()
     kept = states[-1]
     assert kept.revision > first.revision
-    assert store.open(first.id).plan == kept.plan, "what was kept before is whole, and opens on a full disk"
+    assert store.read(first.id).plan == kept.plan, "what was kept before is whole, and opens on a full disk"
     limit(1_000_000)
     again = turn(store, kept, 47)
     assert (ohm(again), again.number) == (47, kept.number + 1)
@@ -238,7 +238,7 @@ def test_a_full_disk_is_told_and_nothing_is_damaged(store: ProjectStore, engine:
 def test_the_shelf_shows_the_last_opened_first(store: ProjectStore) -> None:
     one, two = (store.create(load_plan({**CLEAR, "title": title}), summary="start") for title in ("One", "Two"))
     assert [item.title for item in store.names()] == ["Two", "One"]
-    store.open(one.id)
+    store.opened(one.id)
     assert [item.id for item in store.names()] == [one.id, two.id]
     store.edit(two.id, {"title": "Second"}, base_revision=two.revision, summary="named", check=check)
     assert {item.title for item in store.names()} == {"One", "Second"}

@@ -1,12 +1,16 @@
 """The server: routes, guards, problem documents, and the built pages."""
 
-from collections.abc import Sequence
+import shutil
+import tempfile
+from collections.abc import AsyncIterator, Sequence
+from contextlib import asynccontextmanager
 from pathlib import Path
 from typing import Any, Final
 
 from fastapi import FastAPI
 from fastapi.responses import FileResponse, JSONResponse, Response
 from fastapi.staticfiles import StaticFiles
+from starlette.background import BackgroundTask
 from starlette.middleware.trustedhost import TrustedHostMiddleware
 
 from oddlamp import __version__
@@ -17,7 +21,7 @@ from oddlamp.api.workshop import Workshop
 from oddlamp.catalog.load import DATA, demo_plan, load_catalog
 from oddlamp.core.plan.document import load_plan
 from oddlamp.core.plan.model import Plan
-from oddlamp.store.database import open_database
+from oddlamp.store.database import keep_copy, open_database
 from oddlamp.store.projects import ProjectStore
 
 STATIC: Final = Path(__file__).parent / "static"
@@ -37,9 +41,18 @@ def create_app(
         DatabaseTooNew: a later version wrote the file.
         CatalogBroken: a part file is wrong.
     """
-    app = FastAPI(title="Odd Lamp", version=__version__, docs_url=None, redoc_url=None, openapi_url="/api/openapi.json")
-    if database is not None:
-        store = ProjectStore(open_database(database))
+    store = None if database is None else ProjectStore(open_database(database))
+
+    @asynccontextmanager
+    async def lifespan(_app: FastAPI) -> AsyncIterator[None]:
+        yield
+        if store is not None:
+            store.close()
+
+    app = FastAPI(
+        title="Odd Lamp", version=__version__, docs_url=None, redoc_url=None, openapi_url="/api/openapi.json", lifespan=lifespan
+    )
+    if store is not None:
         app.state.workshop = Workshop(store, load_catalog(parts))
         if not store.names():
             store.create(load_plan(demo_plan()), summary="Started from the demo")
@@ -50,6 +63,17 @@ def create_app(
     def plan_schema() -> dict[str, Any]:
         """Give the JSON Schema of plan files."""
         return published_schema()
+
+    @app.get("/api/copy")
+    def copy_everything() -> FileResponse:
+        """Give all projects with their history as one file that stands alone."""
+        folder = Path(tempfile.mkdtemp(prefix="oddlamp-"))
+        keep_copy(app.state.workshop.store.path, folder / "copy.sqlite3")
+        return FileResponse(
+            folder / "copy.sqlite3",
+            filename="oddlamp.sqlite3",
+            background=BackgroundTask(shutil.rmtree, folder, ignore_errors=True),
+        )
 
     @app.get("/api/{rest:path}", include_in_schema=False)
     def no_such_route(rest: str) -> JSONResponse:

@@ -1,7 +1,9 @@
 """What stands before every route: size, same origin, and the headers that keep the page to itself."""
 
-import contextlib
+import asyncio
 import hmac
+import json
+import re
 from typing import Final
 
 from starlette.datastructures import Headers, MutableHeaders
@@ -9,18 +11,17 @@ from starlette.requests import Request
 from starlette.responses import RedirectResponse, Response
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
+from oddlamp.api.locked import locked_page
 from oddlamp.api.problems import problem
 
 BODY_MOST_BYTES: Final = 2 * 1024 * 1024 + 65_536  # a plan of 2 MB, and what wraps it
 # Some primitives set inline styles while they measure; scripts are never inline.
 POLICY: Final = "default-src 'none'; script-src 'self'; style-src 'self' 'unsafe-inline'; font-src 'self'; img-src 'self' data:; connect-src 'self'; base-uri 'none'; form-action 'none'; frame-ancestors 'none'"
 
+BODY_WAIT_S: Final = 30
+HALF: Final = re.compile(rb"\\u[dD][89a-fA-F]")
 LOOPBACK: Final = ("127.0.0.1", "::1")
 COOKIE: Final = "oddlamp_token"
-
-
-class TooLarge(Exception):
-    """The body ran past the limit while it was read."""
 
 
 class Guards:
@@ -48,33 +49,20 @@ class Guards:
                 403, "other-origin", "Changes come only from this page itself.", field="origin", given=origin, allowed=host
             )(scope, receive, send)
             return
-        length = headers.get("content-length", "0")
-        taken, refused = (
-            0,
-            problem(
-                413,
-                "too-large",
-                "This is more than a plan may be.",
-                field="body",
-                given=f"over {BODY_MOST_BYTES} bytes",
-                allowed="a plan of at most 2 MB",
-            ),
-        )
-        if not length.isdigit() or int(length) > BODY_MOST_BYTES:
+        body, refused = await _whole(receive, headers.get("content-length", "0"))
+        if refused is not None:
             await refused(scope, receive, send)
             return
+        told = False
 
-        async def limited() -> Message:
-            nonlocal taken
-            message = await receive()
-            taken += len(message.get("body", b""))
-            if taken > BODY_MOST_BYTES:
-                raise TooLarge
-            return message
+        async def once() -> Message:
+            nonlocal told
+            if told:
+                return await receive()  # only that the caller has gone comes after the body
+            told = True
+            return {"type": "http.request", "body": body, "more_body": False}
 
         async def with_policy(message: Message) -> None:
-            if taken > BODY_MOST_BYTES:
-                return  # what the routes make of a cut body is not the answer
             if message["type"] == "http.response.start":
                 out = MutableHeaders(scope=message)
                 out["content-security-policy"] = POLICY
@@ -82,10 +70,7 @@ class Guards:
                 out["referrer-policy"] = "no-referrer"
             await send(message)
 
-        with contextlib.suppress(TooLarge):
-            await self.app(scope, limited, with_policy)
-        if taken > BODY_MOST_BYTES:
-            await refused(scope, receive, send)
+        await self.app(scope, once, with_policy)
 
     def _stranger(self, scope: Scope) -> Response | None:
         """Answer a neighbour: with the cookie it may pass, with the token in the address it gets the cookie."""
@@ -95,10 +80,15 @@ class Guards:
         request = Request(scope)
         if hmac.compare_digest(request.cookies.get(COOKIE, "").encode(), self.token.encode()):
             return None
-        if scope["method"] == "GET" and hmac.compare_digest(request.query_params.get("token", "").encode(), self.token.encode()):
+        given = request.query_params.get("token", "").strip()
+        if scope["method"] == "GET" and hmac.compare_digest(given.encode(), self.token.encode()):
             inside = RedirectResponse("/", status_code=303)
-            inside.set_cookie(COOKIE, self.token, httponly=True, samesite="strict")
+            # Lax: a link followed from a message arrives from elsewhere, and a strict cookie would not go along on the
+            # way in. What changes anything is still only taken from our own pages.
+            inside.set_cookie(COOKIE, self.token, httponly=True, samesite="lax")
             return inside
+        if scope["method"] == "GET" and "text/html" in request.headers.get("accept", ""):
+            return locked_page(is_wrong=bool(given))
         return problem(
             401,
             "token-wanted",
@@ -107,3 +97,46 @@ class Guards:
             given="none, or another one",
             allowed="the token of this start of the server",
         )
+
+
+async def _whole(receive: Receive, length: str) -> tuple[bytes, Response | None]:
+    """Read a body whole, or say why it is refused: too large, too slow, or text that no file can hold."""
+    large = problem(
+        413,
+        "too-large",
+        "This is more than a plan may be.",
+        field="body",
+        given=f"over {BODY_MOST_BYTES} bytes",
+        allowed="a plan of at most 2 MB",
+    )
+    if not length.isdigit() or int(length) > BODY_MOST_BYTES:
+        return b"", large
+    body, more = bytearray(), True
+    try:
+        async with asyncio.timeout(BODY_WAIT_S):
+            while more:
+                message = await receive()
+                body += message.get("body", b"")
+                more = message.get("more_body", False)
+                if len(body) > BODY_MOST_BYTES:
+                    return b"", large
+    except TimeoutError:
+        said = f"The request did not arrive whole within {BODY_WAIT_S} s."
+        return b"", problem(408, "too-slow", said, field="body", given="a part of it", allowed="all of it")
+    if HALF.search(body) and _has_halves(bytes(body)):
+        said = "The text holds halves of characters, which no file can keep."
+        return b"", problem(
+            422, "text-invalid", said, field="body", given="a lone surrogate", allowed="whole characters (Unicode)"
+        )
+    return bytes(body), None
+
+
+def _has_halves(body: bytes) -> bool:
+    """Tell whether JSON text escapes a surrogate without its other half."""
+    try:
+        json.dumps(json.loads(body), ensure_ascii=False).encode()
+    except UnicodeEncodeError:
+        return True
+    except (ValueError, RecursionError):
+        return False  # no JSON: the route says so
+    return False

@@ -26,12 +26,14 @@ class ShelfItem(Model):
     revision: int
     sentence: str = Field(description="How many things are to settle")
     thread: tuple[State, ...] = Field(description="The states along the line, thumb to lamp, lamps last")
+    trouble: str | None = Field(default=None, description="Why it cannot be shown; None where it can")
 
 
 class ProjectState(Model):
     """A project as it stands, with everything the screen shows of it."""
 
     id: str
+    notice: str | None = Field(description="What became of the file everything is kept in, where it was taken away")
     revision: int
     number: int = Field(description="How many changes led here")
     kept_at: str

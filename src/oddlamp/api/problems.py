@@ -21,6 +21,8 @@ STATUS: Final[dict[type[DomainError], int]] = {
     errors.StaleRevision: 409,
     errors.NothingToUndo: 409,
     errors.NotKept: 507,
+    errors.FileBusy: 503,
+    errors.Unreadable: 422,
 }
 
 

@@ -3,7 +3,7 @@
 from typing import Annotated, Any
 
 from fastapi import APIRouter, Depends, Query, Request
-from fastapi.responses import JSONResponse, PlainTextResponse
+from fastapi.responses import JSONResponse, PlainTextResponse, Response
 
 from oddlamp.api.models import (
     Attempt,
@@ -43,7 +43,7 @@ router = APIRouter(prefix="/api/projects")
 EMPTY: dict[str, Any] = {"format": "oddlamp-plan", "schema_version": 1, "title": "New light"}
 
 
-async def get_workshop(request: Request) -> Workshop:
+def get_workshop(request: Request) -> Workshop:
     """Return the store and the reviews the server was started with."""
     workshop: Workshop = request.app.state.workshop
     return workshop
@@ -62,8 +62,7 @@ def list_projects(shop: Shop) -> list[ShelfItem]:
 def new_project(shop: Shop, new: NewProject) -> ProjectState:
     """Start a project, empty or from the demo."""
     plan = load_plan({**EMPTY, "catalog_version": shop.catalog.version} if new.start == "empty" else demo_plan())
-    shop.check(plan)
-    return shop.state(shop.store.create(plan, summary="Started empty" if new.start == "empty" else "Started from the demo"))
+    return shop.create(plan, summary="Started empty" if new.start == "empty" else "Started from the demo")
 
 
 @router.post("/import", status_code=201)
@@ -71,15 +70,20 @@ def import_project(shop: Shop, plan: dict[str, Any]) -> ProjectState:
     """Start a project from a plan file; the file of an older version is brought up to date and kept as it was."""
     document, was = upgrade(plan)
     read = load_plan(document)
-    shop.check(read)
     summary = "Read from a file" + ("" if was is None else f" of version {was}, brought up to date")
-    return shop.state(shop.store.create(read, summary=summary, original=None if was is None else plan))
+    return shop.create(read, summary=summary, original=None if was is None else plan)
 
 
 @router.get("/{project_id}")
 def open_project(shop: Shop, project_id: str, stage: Annotated[StageId | None, Query()] = None) -> ProjectState:
-    """Open a project."""
-    return shop.state(shop.store.open(project_id), stage)
+    """Show a project as it stands."""
+    return shop.state(shop.store.read(project_id), stage)
+
+
+@router.post("/{project_id}/opened", status_code=204)
+def note_opened(shop: Shop, project_id: str) -> None:
+    """Note that a project was opened, so that it lies first on the shelf."""
+    shop.store.opened(project_id)
 
 
 @router.get("/{project_id}/stage")
@@ -111,6 +115,12 @@ def export_plan(shop: Shop, project_id: str) -> dict[str, Any]:
     return dump_plan(shop.store.read(project_id).plan)
 
 
+@router.get("/{project_id}/raw")
+def export_raw(shop: Shop, project_id: str) -> Response:
+    """Give what is kept of a project as it stands in the file, whether or not it can be read."""
+    return Response(shop.store.raw(project_id), media_type="application/octet-stream")
+
+
 @router.get("/{project_id}/original")
 def export_original(shop: Shop, project_id: str) -> JSONResponse:
     """Give the file of an older version that the project was read from, as it was; null where there was none."""
@@ -127,8 +137,7 @@ def answers(shop: Shop, project_id: str) -> str:
 @router.post("/{project_id}/edits")
 def edit_project(shop: Shop, project_id: str, edit: Edit) -> ProjectState:
     """Apply an edit and answer with the new state, kept."""
-    kept = shop.store.edit(project_id, edit.patch, base_revision=edit.base_revision, summary=edit.summary, check=shop.check)
-    return shop.state(kept, edit.stage)
+    return shop.edit(project_id, edit)
 
 
 @router.post("/{project_id}/trials")
@@ -136,7 +145,6 @@ def try_edit(shop: Shop, project_id: str, attempt: Attempt) -> Trial:
     """Show what an edit would give, and what it moves, without keeping it."""
     before = shop.store.plan_at(project_id, attempt.base_revision)
     after = edit_plan(before, attempt.patch)
-    shop.check(after)
     tried, now = shop.work_out(after), shop.worked_out(project_id, attempt.base_revision)
     comparison = compare((before, now.review), (after, tried.review))
     return Trial(review=with_stage(tried, attempt.stage), comparison=comparison)
@@ -147,8 +155,7 @@ def keep_proposals(shop: Shop, project_id: str, step: Step) -> ProjectState:
     """Settle everything that is proposed, without moving a number."""
     keep = review_design(shop.design(project_id, step.base_revision)).keep
     patch, summary = (keep.patch, keep.label) if keep else ({}, "Nothing was proposed")
-    kept = shop.store.edit(project_id, patch, base_revision=step.base_revision, summary=summary, check=shop.check)
-    return shop.state(kept, step.stage)
+    return shop.edit(project_id, Edit(base_revision=step.base_revision, patch=patch, summary=summary, stage=step.stage))
 
 
 @router.post("/{project_id}/undo")
@@ -215,7 +222,7 @@ def copy_project(shop: Shop, project_id: str) -> ProjectState:
     """Start a project from another one as it stands."""
     kept = shop.store.read(project_id)
     title = f"{kept.plan.title[:70]}, copy"
-    return shop.state(shop.store.create(kept.plan.model_copy(update={"title": title}), summary=f"Copied from {kept.plan.title}"))
+    return shop.create(kept.plan.model_copy(update={"title": title}), summary=f"Copied from {kept.plan.title}"[:200])
 
 
 @router.post("/{project_id}/place")
@@ -230,7 +237,6 @@ def run_rehearsal(shop: Shop, project_id: str, rehearsal: Rehearsal) -> Run:
     revision = shop.store.read(project_id).revision if rehearsal.base_revision is None else rehearsal.base_revision
     if rehearsal.patch:
         plan = edit_plan(shop.store.plan_at(project_id, revision), rehearsal.patch)
-        shop.check(plan)
         design = shop.work_out(plan).design
     else:
         design = shop.design(project_id, revision)

@@ -1,16 +1,18 @@
 """The store with the reviews of what it keeps: a revision never changes, so its review is worked out once while there is room."""
 
+import logging
 from threading import RLock
 from typing import Final, NamedTuple
 
 from cachetools import LRUCache
 
-from oddlamp.api.models import HistoryItem, ProjectState, ShelfItem, StageView
+from oddlamp.api.models import Edit, HistoryItem, ProjectState, ShelfItem, StageView
 from oddlamp.core.checks.findings import Finding
 from oddlamp.core.design.design import Design
-from oddlamp.core.errors import OutOfRange
+from oddlamp.core.errors import DomainError, OutOfRange, Unreadable
 from oddlamp.core.parts.check import check_parts
 from oddlamp.core.parts.models import Catalog
+from oddlamp.core.plan.document import Document
 from oddlamp.core.plan.model import Plan
 from oddlamp.core.resolve.resolve import resolve
 from oddlamp.sheets.line import Line, State
@@ -19,6 +21,7 @@ from oddlamp.sheets.shown import ShownReview, shown, ways_of
 from oddlamp.store.projects import Kept, ProjectName, ProjectStore, RevisionName
 
 # What a design and its review hold: measured with tracemalloc, and held to that within a factor of two by a test.
+log = logging.getLogger(__name__)
 BASE_BYTES: Final = 150_000
 BYTES_A_LINE: Final = 14_000
 CACHE_BYTES: Final = 48_000_000
@@ -51,28 +54,58 @@ class Workshop:
         if known is not None:
             return known
         made = self.work_out(plan or self.store.plan_at(project_id, revision))
-        with self._lock:
-            if made.weight_bytes <= CACHE_BYTES:
-                self._kept[project_id, revision] = made
+        self._remember(project_id, revision, made)
         return made
 
     def work_out(self, plan: Plan) -> WorkedOut:
-        """Work out a plan that is not kept."""
-        design = resolve(plan, self.catalog)
-        return WorkedOut(design, review_design(design, stages=()))
+        """Work out a plan that is not kept; raises PlanInvalid, or Unreadable where this program fails at it."""
+        check_parts(plan, self.catalog)
+        try:
+            design = resolve(plan, self.catalog)
+            return WorkedOut(design, review_design(design, stages=()))
+        except Exception as error:
+            log.exception("A plan cannot be worked out")
+            raise Unreadable(
+                field="plan",
+                given=f"{type(error).__name__}: {error}",
+                allowed="a plan this program can work out; the fault is its own",
+            ) from error
+
+    def create(self, plan: Plan, *, summary: str, original: Document | None = None) -> ProjectState:
+        """Start a project, once it is known that it can be shown; raises PlanInvalid, Unreadable."""
+        made = self.work_out(plan)
+        return self._shown(self.store.create(plan, summary=summary, original=original), made)
+
+    def edit(self, project_id: str, edit: Edit) -> ProjectState:
+        """Keep an edit, once it is known that what it makes can be shown; raises what the store and ``work_out`` raise."""
+        made: list[WorkedOut] = []
+        kept = self.store.edit(
+            project_id,
+            edit.patch,
+            base_revision=edit.base_revision,
+            summary=edit.summary,
+            check=lambda plan: made.append(self.work_out(plan)),
+        )
+        return self._shown(kept, made[-1], edit.stage)
+
+    def _shown(self, kept: Kept, made: WorkedOut, stage: str | None = None) -> ProjectState:
+        self._remember(kept.id, kept.revision, made)
+        return self.state(kept, stage)
+
+    def _remember(self, project_id: str, revision: int, made: WorkedOut) -> None:
+        with self._lock:
+            if made.weight_bytes <= CACHE_BYTES:
+                self._kept[project_id, revision] = made
 
     def design(self, project_id: str, revision: int) -> Design:
         """Return the design of one revision; raises UnknownProject, UnknownRevision."""
         return self.worked_out(project_id, revision).design
 
-    def check(self, plan: Plan) -> None:
-        """Refuse a plan whose parts are not in the catalogue; raises PlanInvalid."""
-        check_parts(plan, self.catalog)
-
     def state(self, kept: Kept, stage: str | None = None) -> ProjectState:
         """Show a project as it stands, with one stage in full."""
         return ProjectState(
             id=kept.id,
+            notice=self.store.notice,
             revision=kept.revision,
             number=kept.number,
             kept_at=kept.made_at,
@@ -110,16 +143,25 @@ class Workshop:
         return found
 
     def shelf_item(self, item: ProjectName) -> ShelfItem:
-        """Show a project on the shelf."""
-        review = self.worked_out(item.id, item.revision).review
+        """Show a project on the shelf, as broken where what is kept of it cannot be shown."""
+        try:
+            review = self.worked_out(item.id, item.revision).review
+        except DomainError as error:
+            return ShelfItem(**item._asdict(), sentence="This project cannot be shown.", thread=(), trouble=said(error))
         return ShelfItem(**item._asdict(), sentence=review.sentence, thread=small_thread(review.line))
 
     def history(self, project_id: str) -> list[HistoryItem]:
         """Lay the tree of revisions out, the newest first."""
-        head = self.store.read(project_id).revision
+        head = self.store.head(project_id)
         rows = self.store.history(project_id)
         lanes = lay_lanes(rows)
         return [HistoryItem(**row._asdict(), is_head=row.revision == head, lane=lanes[row.revision]) for row in reversed(rows)]
+
+
+def said(error: DomainError) -> str:
+    """Say a refusal in one line."""
+    first = error.problems[0]
+    return f"{first.field}: given {first.given}, allowed: {first.allowed}"
 
 
 def with_stage(made: WorkedOut, stage: str | None) -> ShownReview:

@@ -14,6 +14,7 @@ from oddlamp.core.parts.models import Catalog
 from oddlamp.core.parts.own import figures_of
 
 DATA: Final = Path(__file__).parent.parent / "data"
+PART_FILE_MOST_BYTES: Final = 1_000_000
 FOLDERS: Final = {
     "boards": "boards",
     "modules": "modules",
@@ -61,6 +62,10 @@ def load_catalog(folder: Path = DATA) -> Catalog:
     for where, key in _source_keys(catalog, "catalog"):
         if key not in catalog.references:
             raise CatalogBroken(f"{where}: source {key!r} is not in references.toml")
+    known = {part for field in FOLDERS for part in tables[field]}
+    for name, proposal in catalog.proposals.items():
+        if proposal.part is not None and proposal.part not in known:
+            raise CatalogBroken(f"proposals.toml: {name} proposes {proposal.part!r}, and there is no {proposal.part}.toml")
     for change in catalog.changes:
         table: Mapping[str, Model] = getattr(catalog, change.table, {})
         changed = table.get(change.part)
@@ -77,9 +82,15 @@ def demo_plan(name: str = "paper-moon", folder: Path = DATA) -> dict[str, Any]:
 
 def _read(path: Path) -> dict[str, Any]:
     try:
+        if not path.is_file():  # a pipe of that name would be waited for without end
+            raise CatalogBroken(f"{path.name}: there is no such file in {path.parent}")
+        if path.stat().st_size > PART_FILE_MOST_BYTES:
+            raise CatalogBroken(f"{path.name}: over {PART_FILE_MOST_BYTES // 1000} kB, more than a part file has")
         return tomllib.loads(path.read_text(encoding="utf-8"))
-    except tomllib.TOMLDecodeError as error:
+    except (tomllib.TOMLDecodeError, UnicodeDecodeError, OSError) as error:
         raise CatalogBroken(f"{path.name}: {error}") from error
+    except RecursionError as error:
+        raise CatalogBroken(f"{path.name}: nested too deep") from error
 
 
 def _source_keys(model: Any, where: str) -> list[tuple[str, str]]:

@@ -81,6 +81,18 @@ class NotKept(DomainError):
     code = "not-kept"
 
 
+class FileBusy(DomainError):
+    """Another program holds the file of the projects; nothing of this change was kept, all before it is safe."""
+
+    code = "file-busy"
+
+
+class Unreadable(DomainError):
+    """What is kept of a project cannot be shown by this program; its file, its changes and all else are untouched."""
+
+    code = "unreadable"
+
+
 class NothingToUndo(DomainError):
     """Undo at the first revision, or redo where nothing was undone."""
 

@@ -34,7 +34,7 @@ class RevisionRow(Base):
     number: Mapped[int]
     made_at: Mapped[str] = mapped_column(String(32))
     summary: Mapped[str] = mapped_column(String(200))
-    plan: Mapped[dict[str, Any]] = mapped_column(JSON)
+    plan: Mapped[dict[str, Any]] = mapped_column(JSON, deferred=True)  # a step only needs to know which revision it is
 
 
 class MoveRow(Base):

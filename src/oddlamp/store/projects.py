@@ -1,20 +1,25 @@
 """Projects on disk: a tree of revisions with a moving head, written in one transaction per change."""
 
+import sqlite3
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from datetime import UTC, datetime
+from pathlib import Path
+from threading import Lock
 from typing import Literal, NamedTuple
 from uuid import uuid4
 
-from sqlalchemy import Engine, select
+from sqlalchemy import Engine, Text, select, type_coerce
 from sqlalchemy.exc import DatabaseError
 from sqlalchemy.orm import Session
 
-from oddlamp.core.errors import NothingToUndo, NotKept, PlanInvalid, StaleRevision, UnknownProject, UnknownRevision
+from oddlamp.core.errors import FileBusy, NothingToUndo, NotKept, PlanInvalid, StaleRevision, UnknownProject, UnknownRevision
 from oddlamp.core.plan.changes import Clash, clashes
-from oddlamp.core.plan.document import Document, dump_plan, edit_document, load_plan
+from oddlamp.core.plan.document import Document, dump_plan, edit_document, load_plan, refuse_large
 from oddlamp.core.plan.model import Plan
+from oddlamp.store.database import BUSY_MS, close_database
 from oddlamp.store.models import MoveRow, ProjectRow, RevisionRow
+from oddlamp.store.watch import Watch
 
 Clock = Callable[[], datetime]
 Place = Literal["shelf", "archive", "bin"]
@@ -61,33 +66,61 @@ class ProjectStore:
     """
 
     def __init__(self, engine: Engine, clock: Clock = lambda: datetime.now(UTC)) -> None:
-        self._engine, self._clock = engine, clock
+        self._engine, self._readers, self._clock = engine, engine.execution_options(reads=True), clock
+        self._turn = Lock()  # writes of this program wait for each other here, not at the file
+        self._watch = Watch(engine)
+
+    @property
+    def path(self) -> Path | None:
+        """The file everything is kept in; None where it is only in memory."""
+        return self._watch.path
+
+    @property
+    def notice(self) -> str | None:
+        """What became of the file, where it was taken away; None while all is as it was."""
+        return self._watch.notice
+
+    def close(self) -> None:
+        """Bring everything into the one file."""
+        self._watch.end()
+        close_database(self._engine)
+
+    def _stay(self) -> None:
+        """Go on in a new file beside where ours was taken away."""
+        if self._watch.is_gone():
+            self._engine = self._watch.rescue()
+            self._readers = self._engine.execution_options(reads=True)
 
     def _now(self) -> str:
         return self._clock().isoformat(timespec="milliseconds").replace("+00:00", "Z")
 
     @contextmanager
-    def _transaction(self) -> Iterator[Session]:
-        try:
-            with Session(self._engine) as session, session.begin():
+    def _reading(self) -> Iterator[Session]:
+        """See everything as it stands now; takes no lock and waits for nobody."""
+        if self._watch.is_gone():
+            with self._turn:
+                self._stay()
+        with _told(), Session(self._readers) as session, session.begin():
+            yield session
+
+    @contextmanager
+    def _writing(self) -> Iterator[Session]:
+        with self._turn:
+            self._stay()
+            with _told(), Session(self._engine) as session, session.begin():
                 yield session
-        except DatabaseError as error:
-            reason = str(error.orig)
-            raise NotKept(
-                field="disk",
-                given=reason,
-                allowed="a disk with room that can be written; nothing of this change was kept, all before it is safe",
-            ) from error
+            self._stay()  # what was just kept in a file without a name goes along too
 
     def names(self) -> list[ProjectName]:
         """Return all projects, the last opened first."""
-        with self._transaction() as session:
+        with self._reading() as session:
             rows = session.scalars(select(ProjectRow).order_by(ProjectRow.opened_at.desc(), ProjectRow.id))
             return [_named(row) for row in rows]
 
     def create(self, plan: Plan, *, summary: str, original: Document | None = None) -> Kept:
         """Start a project with a plan as its first revision; ``original`` is the older file it was upgraded from."""
-        with self._transaction() as session:
+        refuse_large(dump_plan(plan))
+        with self._writing() as session:
             now = self._now()
             project = ProjectRow(id=uuid4().hex[:12], title=plan.title, created_at=now, opened_at=now, original=original)
             session.add(project)
@@ -95,29 +128,36 @@ class ProjectStore:
             self._add(session, project, plan, parent=None, summary=summary)
             return self._kept(session, project)
 
-    def open(self, project_id: str) -> Kept:
-        """Return a project and note that it was opened; on a full disk it opens all the same."""
-        try:
-            with self._transaction() as session:
-                project = self._project(session, project_id)
-                project.opened_at = self._now()
-                return self._kept(session, project)
-        except NotKept:
-            return self.read(project_id)
+    def opened(self, project_id: str) -> None:
+        """Note that a project was opened."""
+        with self._writing() as session:
+            self._project(session, project_id).opened_at = self._now()
 
     def read(self, project_id: str) -> Kept:
         """Return a project."""
-        with self._transaction() as session:
+        with self._reading() as session:
             return self._kept(session, self._project(session, project_id))
+
+    def head(self, project_id: str) -> int:
+        """Return which revision a project shows."""
+        with self._reading() as session:
+            return self._project(session, project_id).head_id or 0
+
+    def raw(self, project_id: str) -> str:
+        """Return the text of a project's plan as it stands in the file, whether or not it can be read."""
+        with self._reading() as session:
+            project = self._project(session, project_id)
+            text = session.scalar(select(type_coerce(RevisionRow.plan, Text)).where(RevisionRow.id == project.head_id))
+            return str(text)
 
     def original(self, project_id: str) -> Document | None:
         """Return the file of an older version that a project was read from, as it was; None where there was none."""
-        with self._transaction() as session:
+        with self._reading() as session:
             return self._project(session, project_id).original
 
     def move(self, project_id: str, place: Place) -> ProjectName:
         """Put a project on the shelf, in the archive, or in the bin; it keeps all its revisions there."""
-        with self._transaction() as session:
+        with self._writing() as session:
             project = self._project(session, project_id)
             now = self._now()
             project.archived_at = now if place == "archive" else None
@@ -140,15 +180,20 @@ class ProjectStore:
             StaleRevision: both sides want something else of the same place; it tells what.
             PlanInvalid: the result cannot be read.
         """
-        with self._transaction() as session:
+        with self._reading() as session:
             project = self._project(session, project_id)
             head, base = self._head(session, project), self._revision(session, project, base_revision)
-            plan = edit_document(base.plan, patch)
-            if base.id != head.id:
-                plan = _on_top(base, head, plan, patch)
-            check(plan)
-            if dump_plan(plan) == head.plan:
+            plan, seen = _edited(head, base, patch), head.id
+        check(plan)  # before any lock is taken: it may take long
+        with self._writing() as session:
+            project = self._project(session, project_id)
+            head = self._head(session, project)
+            if head.id != seen:
+                plan = _edited(head, self._revision(session, project, base_revision), patch)
+                check(plan)
+            if dump_plan(plan) == _stored(head):
                 return self._kept(session, project)
+            refuse_large(dump_plan(plan))
             self._add(session, project, plan, parent=head, summary=summary[:200])
             return self._kept(session, project, plan)
 
@@ -159,13 +204,13 @@ class ProjectStore:
             UnknownRevision: the project has no such revision.
             StaleRevision: the head has moved on.
         """
-        with self._transaction() as session:
+        with self._writing() as session:
             project = self._project(session, project_id)
             head = self._unmoved(session, project, base_revision)
             wanted = self._revision(session, project, revision)
-            if wanted.plan != head.plan:
+            if not _is_same(wanted, head):
                 summary = f"Back to change {wanted.number}: {wanted.summary}"[:200]
-                self._add(session, project, load_plan(wanted.plan), parent=head, summary=summary)
+                self._add(session, project, load_plan(_stored(wanted)), parent=head, summary=summary)
             return self._kept(session, project)
 
     def undo(self, project_id: str, *, base_revision: int) -> Kept:
@@ -175,7 +220,7 @@ class ProjectStore:
             StaleRevision: the head has moved on.
             NothingToUndo: the head is the first revision.
         """
-        with self._transaction() as session:
+        with self._writing() as session:
             project = self._project(session, project_id)
             head = self._unmoved(session, project, base_revision)
             if head.parent_id is None:
@@ -190,7 +235,7 @@ class ProjectStore:
             StaleRevision: the head has moved on.
             NothingToUndo: nothing was undone here.
         """
-        with self._transaction() as session:
+        with self._writing() as session:
             project = self._project(session, project_id)
             head = self._unmoved(session, project, base_revision)
             child = self._last_left(session, head)
@@ -201,7 +246,7 @@ class ProjectStore:
 
     def history(self, project_id: str) -> list[RevisionName]:
         """Return every revision of a project, in the order they were made."""
-        with self._transaction() as session:
+        with self._reading() as session:
             project = self._project(session, project_id)
             columns = (RevisionRow.id, RevisionRow.parent_id, RevisionRow.number, RevisionRow.made_at, RevisionRow.summary)
             rows = session.execute(select(*columns).where(RevisionRow.project_id == project.id).order_by(RevisionRow.id))
@@ -209,8 +254,8 @@ class ProjectStore:
 
     def plan_at(self, project_id: str, revision: int) -> Plan:
         """Return the plan of one revision; raises UnknownRevision."""
-        with self._transaction() as session:
-            return load_plan(self._revision(session, self._project(session, project_id), revision).plan)
+        with self._reading() as session:
+            return load_plan(_stored(self._revision(session, self._project(session, project_id), revision)))
 
     def _project(self, session: Session, project_id: str) -> ProjectRow:
         project = session.get(ProjectRow, project_id)
@@ -249,7 +294,7 @@ class ProjectStore:
     def _move(self, session: Session, project: ProjectRow, kind: str, to_id: int) -> None:
         session.add(MoveRow(project_id=project.id, kind=kind, from_id=project.head_id, to_id=to_id, made_at=self._now()))
         project.head_id = to_id
-        project.title = self._head(session, project).plan["title"]
+        project.title = _title(self._head(session, project))
         session.flush()
 
     def _last_left(self, session: Session, head: RevisionRow) -> RevisionRow | None:
@@ -272,7 +317,7 @@ class ProjectStore:
             summary=head.summary,
             undo=head.summary if head.parent_id is not None else None,
             redo=child.summary if child else None,
-            plan=plan or load_plan(head.plan),
+            plan=plan or load_plan(_stored(head)),
         )
 
 
@@ -281,12 +326,51 @@ def _named(row: ProjectRow) -> ProjectName:
     return ProjectName(row.id, row.title, row.opened_at, place, row.head_id or 0)
 
 
+def _stored(row: RevisionRow) -> Document:
+    """Return the plan of a revision as it is kept; raises PlanInvalid where the file holds no JSON there."""
+    try:
+        return row.plan
+    except ValueError as error:
+        raise PlanInvalid(field="plan", given=str(error), allowed="JSON, as it was when it was kept") from error
+
+
+def _is_same(one: RevisionRow, other: RevisionRow) -> bool:
+    try:
+        return _stored(one) == _stored(other)
+    except PlanInvalid:
+        return False
+
+
+def _title(row: RevisionRow) -> str:
+    return str(_stored(row)["title"])
+
+
+@contextmanager
+def _told() -> Iterator[None]:
+    """Say what the file refused: that another program holds it, or that the disk takes nothing."""
+    try:
+        yield
+    except DatabaseError as error:
+        safe = "nothing of this change was kept, all before it is safe"
+        code = getattr(error.orig, "sqlite_errorcode", 0) & 0xFF
+        if code in (sqlite3.SQLITE_BUSY, sqlite3.SQLITE_LOCKED):
+            held = f"a file no other program holds for more than {BUSY_MS / 1000:g} s; {safe}. Close that program, then try again"
+            raise FileBusy(field="file", given="held by another program", allowed=held) from error
+        allowed = f"a disk with room that can be written; {safe}"
+        raise NotKept(field="disk", given=str(error.orig), allowed=allowed) from error
+
+
+def _edited(head: RevisionRow, base: RevisionRow, patch: Document) -> Plan:
+    plan = edit_document(_stored(base), patch)
+    return plan if base.id == head.id else _on_top(base, head, plan, patch)
+
+
 def _on_top(base: RevisionRow, head: RevisionRow, mine: Plan, patch: Document) -> Plan:
     """Apply an edit made on an older revision on top of what was kept since; raises StaleRevision where they meet."""
-    found = clashes(base.plan, head.plan, dump_plan(mine))
+    found = clashes(_stored(base), _stored(head), dump_plan(mine))
     if not found:
         try:
-            return edit_document(head.plan, patch)
+            return edit_document(_stored(head), patch)
         except PlanInvalid as error:
             # What the edit speaks of was taken out meanwhile: another place, but the two cannot both stand.
             found = tuple(

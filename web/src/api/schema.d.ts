@@ -4,6 +4,26 @@
  */
 
 export interface paths {
+    "/api/copy": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Copy Everything
+         * @description Give all projects with their history as one file that stands alone.
+         */
+        get: operations["copy_everything_api_copy_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/plan-schema.json": {
         parameters: {
             query?: never;
@@ -77,7 +97,7 @@ export interface paths {
         };
         /**
          * Open Project
-         * @description Open a project.
+         * @description Show a project as it stands.
          */
         get: operations["open_project_api_projects__project_id__get"];
         put?: never;
@@ -288,6 +308,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/projects/{project_id}/opened": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Note Opened
+         * @description Note that a project was opened, so that it lies first on the shelf.
+         */
+        post: operations["note_opened_api_projects__project_id__opened_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/projects/{project_id}/original": {
         parameters: {
             query?: never;
@@ -340,6 +380,26 @@ export interface paths {
          * @description Give the plan as a file that can be imported again.
          */
         get: operations["export_plan_api_projects__project_id__plan_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{project_id}/raw": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Export Raw
+         * @description Give what is kept of a project as it stands in the file, whether or not it can be read.
+         */
+        get: operations["export_raw_api_projects__project_id__raw_get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1298,6 +1358,11 @@ export interface components {
             /** Kept At */
             kept_at: string;
             /**
+             * Notice
+             * @description What became of the file everything is kept in, where it was taken away
+             */
+            notice: string | null;
+            /**
              * Number
              * @description How many changes led here
              */
@@ -1563,6 +1628,11 @@ export interface components {
             thread: ("clear" | "look" | "stop" | "unknown")[];
             /** Title */
             title: string;
+            /**
+             * Trouble
+             * @description Why it cannot be shown; None where it can
+             */
+            trouble?: string | null;
         };
         /**
          * ShownFinding
@@ -1922,6 +1992,26 @@ export interface components {
 }
 export type $defs = Record<string, never>;
 export interface operations {
+    copy_everything_api_copy_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": unknown;
+                };
+            };
+        };
+    };
     plan_schema_api_plan_schema_json_get: {
         parameters: {
             query?: never;
@@ -2394,6 +2484,35 @@ export interface operations {
             };
         };
     };
+    note_opened_api_projects__project_id__opened_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
     export_original_api_projects__project_id__original_get: {
         parameters: {
             query?: never;
@@ -2480,6 +2599,37 @@ export interface operations {
                     "application/json": {
                         [key: string]: unknown;
                     };
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    export_raw_api_projects__project_id__raw_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": unknown;
                 };
             };
             /** @description Validation Error */

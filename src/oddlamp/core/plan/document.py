@@ -1,5 +1,6 @@
 """Plan documents in and out: reading with every fault named, writing what was decided, merge patches."""
 
+import json
 from collections.abc import Iterable, Mapping
 from typing import Any, Final
 
@@ -11,6 +12,7 @@ from oddlamp.core.plan.old_built import by_place
 
 SCHEMA_VERSION: Final = 1
 DEPTH_MOST: Final = 24
+PLAN_MOST_BYTES: Final = 2_000_000
 Document = dict[str, Any]
 
 
@@ -58,6 +60,21 @@ def refuse_deep(document: Any, field: str) -> None:
             for inner in (it.values() if isinstance(it, dict) else it if isinstance(it, list) else ())
             if isinstance(inner, (dict, list))  # not the abstract Mapping: asking for that takes ten times as long
         ]
+
+
+def refuse_large(document: Document) -> None:
+    """Refuse a plan that could not be read from a file again.
+
+    Raises:
+        PlanInvalid: over ``PLAN_MOST_BYTES`` as a file.
+    """
+    size = len(json.dumps(document, ensure_ascii=False, separators=(",", ":")).encode())
+    if size > PLAN_MOST_BYTES:
+        raise PlanInvalid(
+            field="plan",
+            given=f"{size / 1e6:.1f} MB as a file",
+            allowed=f"at most {PLAN_MOST_BYTES / 1e6:g} MB; measurements and notes no longer needed can be taken out",
+        )
 
 
 def dump_plan(plan: Plan) -> Document:

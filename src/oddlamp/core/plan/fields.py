@@ -1,6 +1,5 @@
 """Building blocks that the parts of a plan share."""
 
-import re
 from typing import Annotated, Any, Final, Literal
 
 from pydantic import BeforeValidator, Field, StringConstraints
@@ -14,7 +13,7 @@ OwnPartId = Annotated[str, StringConstraints(pattern=r"^own-[a-z0-9][a-z0-9-]*$"
 PartId = Annotated[str, StringConstraints(pattern=r"^[a-z0-9][a-z0-9-]*$", max_length=60)]
 Label = Annotated[str, StringConstraints(min_length=1, max_length=80, strip_whitespace=True)]
 Note = Annotated[str, StringConstraints(max_length=2000)]
-Moment = Annotated[str, StringConstraints(pattern=r"^\d{4}-\d\d-\d\dT\d\d:\d\d:\d\d(\.\d+)?Z$")]
+Moment = Annotated[str, StringConstraints(pattern=r"^\d{4}-\d\d-\d\dT\d\d:\d\d:\d\d(\.\d+)?Z$", max_length=40)]
 
 UNIT_BY_ENDING: Final = {
     "_v": "V",
@@ -47,6 +46,9 @@ def own_unit(field: str) -> str | None:
     return next((unit for ending, unit in UNIT_BY_ENDING.items() if field.endswith(ending)), None)
 
 
+SPREAD_MOST: Final = 200
+
+
 class OwnValue(Model):
     """The user's own figure for a field of a part, in the unit of the field's name; spread optional."""
 
@@ -56,17 +58,17 @@ class OwnValue(Model):
     note: Note | None = None
 
 
-_WITH_SPREAD = re.compile(r"(?P<value>[^(]+?)\s*\(\s*(?P<least>[^()]+?)\s+to\s+(?P<most>[^()]+?)\s*\)")
-_ONLY_SPREAD = re.compile(r"(?P<least>[^()]+?)\s+to\s+(?P<most>[^()]+?)")
-
-
 def _read_own(text: str, unit: str) -> dict[str, float]:
     """Read ``2.1 V``, ``2.1 V (1.9 to 2.3)`` or ``1.9 to 2.3``, whose middle is then taken."""
-    found = _WITH_SPREAD.fullmatch(text.strip()) or _ONLY_SPREAD.fullmatch(text.strip())
-    if found is None:
+    if len(text) > SPREAD_MOST:  # length first: nothing below looks at a text that could be none
+        return {"value": parse_quantity(text[:SPREAD_MOST], unit)}
+    value, bracket, rest = " ".join(text.split()).partition("(")
+    spread = rest.removesuffix(")") if bracket else value
+    least, to, most = spread.partition(" to ")
+    if not to or (bracket and not rest.endswith(")")):
         return {"value": parse_quantity(text, unit)}
-    own = {key: parse_quantity(given, unit) for key, given in found.groupdict().items()}
-    return own if "value" in own else {**own, "value": (own["least"] + own["most"]) / 2}
+    own = {"least": parse_quantity(least, unit), "most": parse_quantity(most, unit)}
+    return {**own, "value": parse_quantity(value, unit) if bracket else (own["least"] + own["most"]) / 2}
 
 
 def _read_figures(given: Any) -> Any:
@@ -76,7 +78,7 @@ def _read_figures(given: Any) -> Any:
     read: dict[Any, Any] = {}
     for field, own in given.items():
         unit = own_unit(str(field))
-        if unit is None:
+        if unit is None or not str(field).isascii():
             raise ValueError(f"figures whose names end in their unit, such as forward_voltage_v; not {field}")
         if isinstance(own, str):
             own = _read_own(own, unit)
@@ -97,7 +99,8 @@ def _read_figures(given: Any) -> Any:
     return read
 
 
-Figures = Annotated[dict[str, OwnValue], BeforeValidator(_read_figures)]
+FigureName = Annotated[str, StringConstraints(pattern=r"^[a-z0-9_]+$", max_length=60)]
+Figures = Annotated[dict[FigureName, OwnValue], BeforeValidator(_read_figures)]
 
 
 class PartChoice(Model):
@@ -107,12 +110,15 @@ class PartChoice(Model):
     overrides: Figures = Field(default_factory=dict)
 
 
+FillText = Annotated[str, StringConstraints(max_length=80)]
+
+
 class Saying(Model):
     """A word said on a talk."""
 
     talk: Id
     word: Id
-    fill: dict[str, float | str] = Field(default_factory=dict)
+    fill: dict[FillText, float | FillText] = Field(default_factory=dict)
 
 
 LineEnding = Literal["none", "cr", "lf", "cr-lf"]

@@ -268,7 +268,7 @@ class Risk(Model):
 
     reason: Annotated[str, Field(min_length=1, max_length=500)]
     taken_at: Moment
-    numbers: dict[str, float] = Field(default_factory=dict)
+    numbers: dict[Annotated[str, Field(max_length=120)], float] = Field(default_factory=dict)
 
 
 PartTable = Literal["boards", "modules", "leds", "sources", "transistors", "loads", "pixels"]

@@ -1,14 +1,22 @@
+import { useQueryClient } from "@tanstack/react-query";
+import { useEffect } from "react";
 import { Link, useSearchParams } from "wouter";
-import { Refusal } from "../../api/client";
+import { api, Refusal } from "../../api/client";
 import { ProjectProvider, useProject } from "../../api/project";
 import { RehearsalProvider } from "../../api/rehearsal";
 import { Desk } from "./Desk";
+import { Earlier } from "./Earlier";
 
 /** A project: the line on top, the chosen stage's sheet and the verdicts under it, the phone at the edge. */
 export default function ProjectPage({ id, view }: { id: string; view: string }) {
 	const [search] = useSearchParams();
+	const client = useQueryClient();
 	const project = useProject(id, search.get("stage"));
-	if (project.error && !project.data) return <NotShown error={project.error} onAgain={() => project.refetch()} />;
+	useEffect(() => {
+		api.POST("/api/projects/{project_id}/opened", { params: { path: { project_id: id } } }).catch(() => undefined); // it opens all the same
+	}, [id]);
+	if (project.error && !project.data)
+		return <NotShown id={id} error={project.error} onAgain={() => client.resetQueries({ queryKey: ["project", id] })} />;
 	if (!project.data) return <Waiting />;
 	return (
 		<ProjectProvider state={project.data}>
@@ -33,12 +41,19 @@ function Waiting() {
 	);
 }
 
-function NotShown({ error, onAgain }: { error: Error; onAgain: () => void }) {
+function NotShown({ id, error, onAgain }: { id: string; error: Error; onAgain: () => void }) {
 	const isAway = error instanceof Refusal && error.status === 0;
+	const isBroken = error instanceof Refusal && error.status === 422;
 	return (
 		<main className="mx-auto max-w-xl p-16 max-[720px]:p-6">
 			<h1 className="font-bold font-said text-said">{isAway ? "The server is away." : "This project cannot be shown."}</h1>
-			<p className="mt-2">{error.message}</p>
+			{isBroken && (
+				<p className="mt-2">
+					What is kept of it cannot be read by this Odd Lamp. Nothing is lost: its file, its other changes and all other projects
+					are as they were.
+				</p>
+			)}
+			<p className={`mt-2 ${isBroken ? "text-note text-soft" : ""}`}>{error.message}</p>
 			<p className="mt-4 flex flex-wrap gap-6">
 				<button type="button" onClick={onAgain} className="border-copper border-b-2 font-semibold">
 					Try again
@@ -46,7 +61,13 @@ function NotShown({ error, onAgain }: { error: Error; onAgain: () => void }) {
 				<Link href="/shelf" className="border-hair border-b-2">
 					Look along the shelf
 				</Link>
+				{isBroken && (
+					<a href={`/api/projects/${id}/raw`} download={`project-${id}.json`} className="border-hair border-b-2">
+						Take its file away as it is
+					</a>
+				)}
 			</p>
+			{isBroken && <Earlier id={id} onBack={onAgain} />}
 		</main>
 	);
 }

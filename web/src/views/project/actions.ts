@@ -15,6 +15,20 @@ type Ways = {
 	show: (text: string) => void;
 };
 
+function takeAway(href: string, name: string) {
+	const link = document.createElement("a");
+	link.href = href;
+	link.download = name;
+	link.click();
+}
+
+/** A title as the name of a file: letters of any script and digits stay, all else becomes a hyphen. */
+const fileName = (title: string) =>
+	title
+		.toLowerCase()
+		.replace(/[^\p{L}\p{N}]+/gu, "-")
+		.replace(/^-|-$/g, "") || "plan";
+
 /** What can be done with the project as a whole: one list for the bar, the keys and the finder. */
 export function useActions(ways: Ways): Action[] {
 	const kept = useKept();
@@ -49,12 +63,13 @@ export function useActions(ways: Ways): Action[] {
 		{
 			id: "export",
 			label: "Save this plan as a file",
-			run: () => {
-				const link = document.createElement("a");
-				link.href = `/api/projects/${kept.id}/plan`;
-				link.download = `${kept.review.title.toLowerCase().replace(/[^a-z0-9]+/g, "-") || "plan"}.json`;
-				link.click();
-			},
+			run: () => takeAway(`/api/projects/${kept.id}/plan`, `${fileName(kept.review.title)}.json`),
+		},
+		{
+			id: "everything",
+			label: "Save a copy of everything",
+			hint: "all projects with their history, as one file",
+			run: () => takeAway("/api/copy", `oddlamp-${new Date().toISOString().slice(0, 10)}.sqlite3`),
 		},
 		{ id: "print", label: "Print this sheet", run: () => window.print() },
 		{ id: "theme", label: "Light or dark", key: "d", run: turnTheme },

@@ -2,6 +2,7 @@ import { useState } from "react";
 import { Link } from "wouter";
 import type { ShelfItem, State } from "../../api/client";
 import { ActionButton } from "../../ui/ActionButton";
+import { Mark } from "../../ui/Mark";
 
 type Props = {
 	item: ShelfItem;
@@ -29,14 +30,19 @@ export function ShelfRow({ item, onPut, onCopy, onRename }: Props) {
 						</Link>
 					)}
 					<p className="text-note text-soft">
-						{item.sentence}, opened{" "}
+						{item.trouble ? `${item.sentence} ${item.trouble}. Opened` : `${item.sentence}, opened`}{" "}
 						{new Date(item.opened_at).toLocaleString("en-GB", { dateStyle: "medium", timeStyle: "short" })}
 					</p>
 				</div>
-				<SmallThread thread={item.thread} />
+				{item.trouble ? <Mark state="stop" /> : <SmallThread thread={item.thread} />}
 			</div>
 			<p className="mt-1.5 flex flex-wrap gap-x-5 gap-y-1.5">
-				{item.place === "shelf" && (
+				{item.trouble && (
+					<Link href={`/projects/${item.id}`} className="border-copper border-b-2 font-semibold text-note">
+						What can be done{named}
+					</Link>
+				)}
+				{item.place === "shelf" && !item.trouble && (
 					<>
 						<ActionButton isQuiet onPress={() => onCopy(item)}>
 							Copy{named}
@@ -44,10 +50,12 @@ export function ShelfRow({ item, onPut, onCopy, onRename }: Props) {
 						<ActionButton isQuiet onPress={() => setNaming(!isNaming)}>
 							Rename{named}
 						</ActionButton>
-						<ActionButton isQuiet onPress={() => onPut(item, "archive")}>
-							Put away{named}
-						</ActionButton>
 					</>
+				)}
+				{item.place === "shelf" && (
+					<ActionButton isQuiet onPress={() => onPut(item, "archive")}>
+						Put away{named}
+					</ActionButton>
 				)}
 				{item.place !== "shelf" && (
 					<ActionButton isQuiet onPress={() => onPut(item, "shelf")}>

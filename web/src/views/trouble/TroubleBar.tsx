@@ -1,11 +1,14 @@
 import { useQuery } from "@tanstack/react-query";
 import { answered, api } from "../../api/client";
-import { useEdits, useTrouble } from "../../api/project";
+import { useEdits, useKept, useTrouble } from "../../api/project";
 import { Window } from "../../ui/Window";
+
+const BAR = "mx-7 flex flex-wrap items-baseline gap-x-5 gap-y-1 rounded-2xl px-5 py-2.5 max-[720px]:mx-4";
 
 /** What did not go through, above the line until it does. While the server is away, it is asked every two seconds. */
 export function TroubleBar() {
 	const { trouble } = useTrouble();
+	const { notice } = useKept();
 	const isAway = trouble?.isAway ?? false;
 	const pulse = useQuery({
 		queryKey: ["pulse"],
@@ -15,12 +18,15 @@ export function TroubleBar() {
 		retry: false,
 		gcTime: 0,
 	});
-	if (!trouble) return null;
+	if (!trouble && !notice) return null;
+	if (!trouble)
+		return (
+			<div role="alert" className={`${BAR} bg-lampsoft`}>
+				<p className="min-w-48 flex-1">{notice}</p>
+			</div>
+		);
 	return (
-		<div
-			role="alert"
-			className="mx-7 flex flex-wrap items-baseline gap-x-5 gap-y-1 rounded-2xl bg-cut px-5 py-2.5 text-sheet max-[720px]:mx-4"
-		>
+		<div role="alert" className={`${BAR} bg-cut text-sheet`}>
 			<p className="min-w-48 flex-1">{isAway && pulse.isSuccess ? "The server answers again." : trouble.message}</p>
 			{trouble.again && (
 				<button type="button" onClick={trouble.again} className="border-sheet border-b-2 font-semibold">

@@ -1,0 +1,135 @@
+"""Starting the server: every way it can fail told in one sentence, before anything says that it runs."""
+
+import asyncio
+import gc
+import socket
+from collections.abc import Sequence
+from pathlib import Path
+from typing import Final
+
+import typer
+import uvicorn
+from uvicorn.protocols.http.h11_impl import H11Protocol
+
+from oddlamp.api.app import create_app
+from oddlamp.catalog.load import CatalogBroken
+from oddlamp.store.database import CannotOpen, DatabaseTooNew, NotOurs
+
+REQUEST_WAIT_S: Final = 30
+
+
+class StartRefused(Exception):
+    """The server cannot start; the message says why, what is safe and what to do."""
+
+
+class Patient(H11Protocol):
+    """Waits for a request only so long: a line that is opened and says nothing, or half of something, is closed."""
+
+    _waiting: asyncio.TimerHandle | None = None
+
+    def connection_made(self, transport: asyncio.Transport) -> None:  # type: ignore[override]
+        """Begin to wait."""
+        super().connection_made(transport)
+        self._wait()
+
+    def data_received(self, data: bytes) -> None:
+        """Stop to wait once a request has arrived; wait for the rest of it, or the next, otherwise."""
+        super().data_received(data)
+        if self.cycle is None or self.cycle.response_complete:
+            if self._waiting is None:
+                self._wait()
+        else:
+            self._end()
+
+    def connection_lost(self, exc: Exception | None) -> None:
+        """Nothing more to wait for."""
+        self._end()
+        super().connection_lost(exc)
+
+    def _wait(self) -> None:
+        self._waiting = self.loop.call_later(REQUEST_WAIT_S, self.transport.close)
+
+    def _end(self) -> None:
+        if self._waiting is not None:
+            self._waiting.cancel()
+            self._waiting = None
+
+
+class Server(uvicorn.Server):
+    """Says where it is once it listens."""
+
+    lines: Sequence[str] = ()
+
+    async def startup(self, sockets: list[socket.socket] | None = None) -> None:
+        """Start to listen, then say so."""
+        await super().startup(sockets)
+        if self.started:
+            for line in self.lines:
+                typer.echo(line)
+
+
+def start(database: Path, *, port: int, parts: Path, lan_hosts: Sequence[str] = (), token: str | None = None) -> None:
+    """Serve until stopped.
+
+    Args:
+        database: the file to keep projects in.
+        port: on this machine.
+        parts: the folder of part files.
+        lan_hosts: addresses on the local network, where it is open to it; ``token`` is what a request from there carries.
+    Raises:
+        StartRefused: the file, the parts or the port cannot be used.
+    """
+    listener = _listen("0.0.0.0" if token else "127.0.0.1", port)
+    try:
+        app = create_app(_usable(database), parts=parts, lan_hosts=lan_hosts, token=token)
+    except DatabaseTooNew as error:
+        raise StartRefused(f"{error}. It is left as it is: start the newer Odd Lamp, or give another --database.") from None
+    except NotOurs as error:
+        raise StartRefused(f"{error}. It is left as it is: give another --database.") from None
+    except CatalogBroken as error:
+        raise StartRefused(f"A part file in {parts} is wrong: {error}. Mend it, or start without --parts.") from None
+    except CannotOpen as error:
+        raise StartRefused(str(error)) from None
+    gc.freeze()
+    gc.set_threshold(20_000, 20, 20)  # an answer makes ten thousand small objects and drops them whole
+    gc.enable()
+    server = Server(
+        uvicorn.Config(
+            app, http=Patient, ws="none", log_level="error", proxy_headers=False, limit_concurrency=200, timeout_keep_alive=5
+        )
+    )
+    server.lines = (
+        f"Odd Lamp is at http://127.0.0.1:{port}/  (stop with Ctrl+C; projects are kept in {database})",
+        f"While it runs, {database.name}-wal and {database.name}-shm beside it belong to it: copy with oddlamp keep-copy.",
+        *_warned(port, lan_hosts, token),
+    )
+    server.run(sockets=[listener])
+
+
+def _warned(port: int, lan_hosts: Sequence[str], token: str | None) -> Sequence[str]:
+    if token is None:
+        return ()
+    return (
+        "WARNING: everybody on your network who has this address can read and change your projects,",
+        "and what is sent is not encrypted. Use it on a network you trust, and stop it when you are done:",
+        *(f"  http://{host}:{port}/?token={token}" for host in lan_hosts),
+    )
+
+
+def _listen(host: str, port: int) -> socket.socket:
+    listener = socket.socket()
+    listener.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
+    try:
+        listener.bind((host, port))
+    except OSError as error:
+        listener.close()
+        raise StartRefused(f"Port {port} cannot be used ({error.strerror}): stop what uses it, or give another --port.") from None
+    return listener
+
+
+def _usable(database: Path) -> Path:
+    if database.exists() and not database.is_file():
+        raise StartRefused(
+            f"{database} is no file but a {'folder' if database.is_dir() else 'device'}: give a --database that is one."
+        )
+    return database
