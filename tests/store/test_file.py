@@ -11,8 +11,9 @@ from typing import Any
 import httpx
 import pytest
 
-from oddlamp.core.errors import FileBusy, NotKept, PlanInvalid
+from oddlamp.core.errors import FileBusy, NotKept, PlanInvalid, StaleRevision
 from oddlamp.core.plan.document import load_plan
+from oddlamp.core.plan.model import Plan
 from oddlamp.store import database
 from oddlamp.store.database import keep_copy, open_database
 from oddlamp.store.projects import Kept, ProjectStore
@@ -113,6 +114,21 @@ def test_reads_wait_for_nobody_and_a_lock_of_another_program_is_told_as_that(
     other.execute("ROLLBACK")
     other.close()
     assert turn(store, kept, 82).number == 1
+
+
+def test_an_edit_that_comes_between_is_kept_and_so_is_the_one_it_came_between(tmp_path: Path) -> None:
+    store = ProjectStore(open_database(tmp_path / "oddlamp.sqlite3"))
+    kept = store.create(load_plan(CLEAR), summary="start")
+    between: list[Kept] = []
+
+    def check(plan: Plan) -> None:
+        if not between:
+            between.append(turn(store, kept, 82))
+
+    after = store.edit(kept.id, {"title": "Named"}, base_revision=kept.revision, summary="named", check=check)
+    assert (after.plan.title, ohm(store, kept.id), after.number) == ("Named", 82, 2)
+    with pytest.raises(StaleRevision):
+        store.edit(kept.id, lamp(resistor_ohm=91), base_revision=kept.revision, summary="late", check=lambda plan: None)
 
 
 def test_twenty_at_once_meet_no_error(tmp_path: Path) -> None:

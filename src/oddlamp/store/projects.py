@@ -9,7 +9,7 @@ from threading import Lock
 from typing import Literal, NamedTuple
 from uuid import uuid4
 
-from sqlalchemy import Engine, Text, select, type_coerce
+from sqlalchemy import Engine, Text, or_, select, type_coerce
 from sqlalchemy.exc import DatabaseError
 from sqlalchemy.orm import Session
 
@@ -100,6 +100,11 @@ class ProjectStore:
         if self._watch.is_gone():
             with self._turn:
                 self._stay()
+        with self._seeing() as session:
+            yield session
+
+    @contextmanager
+    def _seeing(self) -> Iterator[Session]:
         with _told(), Session(self._readers) as session, session.begin():
             yield session
 
@@ -119,13 +124,14 @@ class ProjectStore:
 
     def create(self, plan: Plan, *, summary: str, original: Document | None = None) -> Kept:
         """Start a project with a plan as its first revision; ``original`` is the older file it was upgraded from."""
-        refuse_large(dump_plan(plan))
+        document = dump_plan(plan)
+        refuse_large(document)
         with self._writing() as session:
             now = self._now()
             project = ProjectRow(id=uuid4().hex[:12], title=plan.title, created_at=now, opened_at=now, original=original)
             session.add(project)
             session.flush()
-            self._add(session, project, plan, parent=None, summary=summary)
+            self._add(session, project, document, parent=None, summary=summary)
             return self._kept(session, project)
 
     def opened(self, project_id: str) -> None:
@@ -180,22 +186,38 @@ class ProjectStore:
             StaleRevision: both sides want something else of the same place; it tells what.
             PlanInvalid: the result cannot be read.
         """
-        with self._reading() as session:
-            project = self._project(session, project_id)
-            head, base = self._head(session, project), self._revision(session, project, base_revision)
-            plan, seen = _edited(head, base, patch), head.id
-        check(plan)  # before any lock is taken: it may take long
+        seen, plan, document = self._prepared(project_id, patch, base_revision, check)
         with self._writing() as session:
             project = self._project(session, project_id)
-            head = self._head(session, project)
-            if head.id != seen:
-                plan = _edited(head, self._revision(session, project, base_revision), patch)
-                check(plan)
-            if dump_plan(plan) == _stored(head):
+            if project.head_id != seen:  # another edit came between; this one is made anew with the file held
+                seen, plan, document = self._prepared(project_id, patch, base_revision, check, is_held=True)
+            if document is None:
                 return self._kept(session, project)
-            refuse_large(dump_plan(plan))
-            self._add(session, project, plan, parent=head, summary=summary[:200])
+            self._add(session, project, document, parent=self._head(session, project), summary=summary[:200])
             return self._kept(session, project, plan)
+
+    def _prepared(
+        self, project_id: str, patch: Document, base_revision: int, check: Check, *, is_held: bool = False
+    ) -> tuple[int | None, Plan, Document | None]:
+        """Return the head an edit was made for, its plan, and what is to be kept of it; None where it changes nothing."""
+        with self._seeing() if is_held else self._reading() as session:
+            wanted = [RevisionRow.id == ProjectRow.head_id, RevisionRow.id == base_revision]
+            columns = (ProjectRow.head_id, RevisionRow.id, RevisionRow.plan)
+            joined = select(*columns).join(RevisionRow, RevisionRow.project_id == ProjectRow.id).where(or_(*wanted))
+            try:
+                rows = session.execute(joined.where(ProjectRow.id == project_id)).all()
+            except ValueError as error:
+                raise _damaged(error) from error
+            if base_revision not in {row.id for row in rows}:
+                self._revision(session, self._project(session, project_id), base_revision)  # says which of them is missing
+        head_id, plans = rows[0].head_id, {row.id: row.plan for row in rows}
+        plan = edit_document(plans[base_revision], patch)
+        if base_revision != head_id:
+            plan = _on_top(base_revision, plans[base_revision], head_id, plans[head_id], plan, patch)
+        check(plan)  # before any lock is taken: it may take long
+        document = dump_plan(plan)
+        refuse_large(document)
+        return head_id, plan, None if document == plans[head_id] else document
 
     def restore(self, project_id: str, revision: int, *, base_revision: int) -> Kept:
         """Bring the plan of any revision back as a new one on the head; undo takes that back.
@@ -210,7 +232,7 @@ class ProjectStore:
             wanted = self._revision(session, project, revision)
             if not _is_same(wanted, head):
                 summary = f"Back to change {wanted.number}: {wanted.summary}"[:200]
-                self._add(session, project, load_plan(_stored(wanted)), parent=head, summary=summary)
+                self._add(session, project, dump_plan(load_plan(_stored(wanted))), parent=head, summary=summary)
             return self._kept(session, project)
 
     def undo(self, project_id: str, *, base_revision: int) -> Kept:
@@ -278,14 +300,16 @@ class ProjectStore:
             raise UnknownRevision(field="revision", given=revision, allowed="a revision of this project")
         return row
 
-    def _add(self, session: Session, project: ProjectRow, plan: Plan, *, parent: RevisionRow | None, summary: str) -> None:
+    def _add(
+        self, session: Session, project: ProjectRow, document: Document, *, parent: RevisionRow | None, summary: str
+    ) -> None:
         revision = RevisionRow(
             project_id=project.id,
             parent_id=parent.id if parent else None,
             number=parent.number + 1 if parent else 0,
             made_at=self._now(),
             summary=summary,
-            plan=dump_plan(plan),
+            plan=document,
         )
         session.add(revision)
         session.flush()
@@ -331,7 +355,11 @@ def _stored(row: RevisionRow) -> Document:
     try:
         return row.plan
     except ValueError as error:
-        raise PlanInvalid(field="plan", given=str(error), allowed="JSON, as it was when it was kept") from error
+        raise _damaged(error) from error
+
+
+def _damaged(error: ValueError) -> PlanInvalid:
+    return PlanInvalid(field="plan", given=str(error), allowed="JSON, as it was when it was kept")
 
 
 def _is_same(one: RevisionRow, other: RevisionRow) -> bool:
@@ -360,21 +388,16 @@ def _told() -> Iterator[None]:
         raise NotKept(field="disk", given=str(error.orig), allowed=allowed) from error
 
 
-def _edited(head: RevisionRow, base: RevisionRow, patch: Document) -> Plan:
-    plan = edit_document(_stored(base), patch)
-    return plan if base.id == head.id else _on_top(base, head, plan, patch)
-
-
-def _on_top(base: RevisionRow, head: RevisionRow, mine: Plan, patch: Document) -> Plan:
+def _on_top(base_id: int, base: Document, head_id: int, head: Document, mine: Plan, patch: Document) -> Plan:
     """Apply an edit made on an older revision on top of what was kept since; raises StaleRevision where they meet."""
-    found = clashes(_stored(base), _stored(head), dump_plan(mine))
+    found = clashes(base, head, dump_plan(mine))
     if not found:
         try:
-            return edit_document(_stored(head), patch)
+            return edit_document(head, patch)
         except PlanInvalid as error:
             # What the edit speaks of was taken out meanwhile: another place, but the two cannot both stand.
             found = tuple(
                 Clash(path=tuple(it.field.split(".")), label=it.field, was="", theirs=f"{it.given} is gone", yours=it.given)
                 for it in error.problems
             )
-    raise StaleRevision(given=base.id, revision=head.id, clashes=found)
+    raise StaleRevision(given=base_id, revision=head_id, clashes=found)

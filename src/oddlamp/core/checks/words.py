@@ -251,12 +251,9 @@ def there_is_a_way_to_dark(design: Design) -> Iterator[Breach]:
                 word.id: [action for _, rule in design.rules_of(host) if rule.when.heard == word.id for action in rule.do]
                 for word in heard_out(vocabulary, "out")
             }
-            lights = {lamp for actions in heard.values() for lamp, lit in lit_after(design, actions).items() if lit}
-            dark_by = [
-                word_id
-                for word_id, actions in heard.items()
-                if lights and lights <= {lamp for lamp, lit in lit_after(design, actions).items() if not lit}
-            ]
+            left = {word_id: lit_after(design, actions) for word_id, actions in heard.items()}
+            lights = {lamp for looks in left.values() for lamp, lit in looks.items() if lit}
+            dark_by = [word_id for word_id, looks in left.items() if lights <= {lamp for lamp, lit in looks.items() if not lit}]
             if not lights or dark_by:
                 continue
             names = ", ".join(design.lamps[lamp].label for lamp in design.lamps if lamp in lights)

@@ -23,17 +23,22 @@ def values_of(record: object) -> list[Value]:
 
 
 def _gather(thing: Any, found: list[Value]) -> None:
-    if type(thing) is Value:
+    kind = type(thing)
+    if kind is Value:
         found.append(thing)
-    elif type(thing) is tuple:
+    elif kind is tuple:
         for inner in thing:
             _gather(inner, found)
-    elif type(thing) is dict:
+    elif kind is dict:
         for inner in thing.values():
             _gather(inner, found)
     elif thing is not None:
-        for name in _held(type(thing)):  # type: ignore[arg-type]
-            _gather(getattr(thing, name), found)
+        for name in _held(kind):  # type: ignore[arg-type]
+            inner = getattr(thing, name)
+            if type(inner) is Value:  # most are, and need no call of their own
+                found.append(inner)
+            elif inner is not None:
+                _gather(inner, found)
 
 
 @cache

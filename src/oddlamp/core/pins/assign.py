@@ -49,7 +49,8 @@ def assign_pins(plan: Plan, nodes: Mapping[str, NodeDesign], lines: Mapping[str,
         mine = [request for request in requests if request.host == host]
         taken = {label for request in mine if (label := request.settled)}
         # Lines that need the same are many, and what can serve them is the same pins in the same order.
-        able = {needs: _able(part, needs) for it in mine for needs in (it.needs, it.needs | it.wishes)}
+        kinds = {needs for it in mine for needs in (it.needs, it.needs | it.wishes)}
+        able = {needs: _able(part, needs) for needs in kinds}
         for request in sorted(mine, key=lambda it: len(able[it.needs | it.wishes] or able[it.needs])):
             pins[request.line.id, request.field] = _assign(able, request, taken)
     return tuple(pins[request.line.id, request.field] for request in requests)
