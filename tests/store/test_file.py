@@ -16,7 +16,8 @@ from oddlamp.core.plan.document import load_plan
 from oddlamp.core.plan.model import Plan
 from oddlamp.store import database
 from oddlamp.store.database import keep_copy, open_database
-from oddlamp.store.projects import Kept, ProjectStore
+from oddlamp.store.kept import Kept
+from oddlamp.store.projects import ProjectStore
 from tests.builders import CLEAR, lamp
 from tests.conftest import caller, start_server
 

@@ -19,8 +19,9 @@ from oddlamp.core.parts.check import check_parts
 from oddlamp.core.plan.document import dump_plan, load_plan
 from oddlamp.core.plan.model import Plan
 from oddlamp.store.database import MIGRATIONS, NEWEST, DatabaseTooNew, open_database
+from oddlamp.store.kept import Kept
 from oddlamp.store.models import Base
-from oddlamp.store.projects import Kept, ProjectStore
+from oddlamp.store.projects import ProjectStore
 from tests.builders import CLEAR, lamp
 
 

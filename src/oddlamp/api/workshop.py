@@ -18,7 +18,8 @@ from oddlamp.core.resolve.resolve import resolve
 from oddlamp.sheets.line import Line, State
 from oddlamp.sheets.review import Review, first_stage, review_design, sheet_of
 from oddlamp.sheets.shown import ShownReview, shown, ways_of
-from oddlamp.store.projects import Kept, ProjectName, ProjectStore, RevisionName
+from oddlamp.store.kept import Kept, ProjectName, RevisionName
+from oddlamp.store.projects import ProjectStore
 
 # What a design and its review hold: measured with tracemalloc, and held to that within a factor of two by a test.
 log = logging.getLogger(__name__)

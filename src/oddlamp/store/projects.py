@@ -6,10 +6,9 @@ from contextlib import contextmanager
 from datetime import UTC, datetime
 from pathlib import Path
 from threading import Lock
-from typing import Literal, NamedTuple
 from uuid import uuid4
 
-from sqlalchemy import Engine, Text, or_, select, type_coerce
+from sqlalchemy import Engine, Text, insert, or_, select, type_coerce, update
 from sqlalchemy.exc import DatabaseError
 from sqlalchemy.orm import Session
 
@@ -18,45 +17,12 @@ from oddlamp.core.plan.changes import Clash, clashes
 from oddlamp.core.plan.document import Document, dump_plan, edit_document, load_plan, refuse_large
 from oddlamp.core.plan.model import Plan
 from oddlamp.store.database import BUSY_MS, close_database
-from oddlamp.store.models import MoveRow, ProjectRow, RevisionRow
+from oddlamp.store.kept import Kept, Place, ProjectName, RevisionName
+from oddlamp.store.models import MOVES, PROJECTS, REVISIONS, MoveRow, ProjectRow, RevisionRow
 from oddlamp.store.watch import Watch
 
 Clock = Callable[[], datetime]
-Place = Literal["shelf", "archive", "bin"]
 Check = Callable[[Plan], None]
-
-
-class ProjectName(NamedTuple):
-    """A project on the shelf, put away in the archive, or thrown in the bin."""
-
-    id: str
-    title: str
-    opened_at: str
-    place: Place
-    revision: int
-
-
-class RevisionName(NamedTuple):
-    """One state of a project; ``parent`` is the revision it was made from, None for the first."""
-
-    revision: int
-    parent: int | None
-    number: int
-    made_at: str
-    summary: str
-
-
-class Kept(NamedTuple):
-    """A project as it stands: its head revision, what undo and redo would do, and its plan."""
-
-    id: str
-    revision: int
-    number: int
-    made_at: str
-    summary: str
-    undo: str | None
-    redo: str | None
-    plan: Plan
 
 
 class ProjectStore:
@@ -131,7 +97,8 @@ class ProjectStore:
             project = ProjectRow(id=uuid4().hex[:12], title=plan.title, created_at=now, opened_at=now, original=original)
             session.add(project)
             session.flush()
-            self._add(session, project, document, parent=None, summary=summary)
+            self._grow(session, project.id, None, 0, document, summary)
+            session.expire(project)
             return self._kept(session, project)
 
     def opened(self, project_id: str) -> None:
@@ -188,13 +155,14 @@ class ProjectStore:
         """
         seen, plan, document = self._prepared(project_id, patch, base_revision, check)
         with self._writing() as session:
-            project = self._project(session, project_id)
-            if project.head_id != seen:  # another edit came between; this one is made anew with the file held
+            joined = select(PROJECTS.c.head_id, REVISIONS.c.number).join(REVISIONS, REVISIONS.c.id == PROJECTS.c.head_id)
+            head = session.execute(joined.where(PROJECTS.c.id == project_id)).one()
+            if head.head_id != seen:  # another edit came between; this one is made anew with the file held
                 seen, plan, document = self._prepared(project_id, patch, base_revision, check, is_held=True)
             if document is None:
-                return self._kept(session, project)
-            self._add(session, project, document, parent=self._head(session, project), summary=summary[:200])
-            return self._kept(session, project, plan)
+                return self._kept(session, self._project(session, project_id))
+            made = self._grow(session, project_id, head.head_id, head.number + 1, document, summary[:200])
+            return Kept(project_id, *made, summary[:200], undo=summary[:200], redo=None, plan=plan)
 
     def _prepared(
         self, project_id: str, patch: Document, base_revision: int, check: Check, *, is_held: bool = False
@@ -232,7 +200,8 @@ class ProjectStore:
             wanted = self._revision(session, project, revision)
             if not _is_same(wanted, head):
                 summary = f"Back to change {wanted.number}: {wanted.summary}"[:200]
-                self._add(session, project, dump_plan(load_plan(_stored(wanted))), parent=head, summary=summary)
+                self._grow(session, project_id, head.id, head.number + 1, dump_plan(load_plan(_stored(wanted))), summary)
+                session.expire(project)
             return self._kept(session, project)
 
     def undo(self, project_id: str, *, base_revision: int) -> Kept:
@@ -247,8 +216,7 @@ class ProjectStore:
             head = self._unmoved(session, project, base_revision)
             if head.parent_id is None:
                 raise NothingToUndo(field="revision", given=head.number, allowed="a revision that has one before it")
-            self._move(session, project, "undo", head.parent_id)
-            return self._kept(session, project)
+            return self._step(session, project, "undo", head.parent_id)
 
     def redo(self, project_id: str, *, base_revision: int) -> Kept:
         """Go forward to the child last left by undo.
@@ -263,8 +231,7 @@ class ProjectStore:
             child = self._last_left(session, head)
             if child is None:
                 raise NothingToUndo(field="revision", given=head.number, allowed="a revision that undo came back to")
-            self._move(session, project, "redo", child.id)
-            return self._kept(session, project)
+            return self._step(session, project, "redo", child.id)
 
     def history(self, project_id: str) -> list[RevisionName]:
         """Return every revision of a project, in the order they were made."""
@@ -300,26 +267,28 @@ class ProjectStore:
             raise UnknownRevision(field="revision", given=revision, allowed="a revision of this project")
         return row
 
-    def _add(
-        self, session: Session, project: ProjectRow, document: Document, *, parent: RevisionRow | None, summary: str
-    ) -> None:
-        revision = RevisionRow(
-            project_id=project.id,
-            parent_id=parent.id if parent else None,
-            number=parent.number + 1 if parent else 0,
-            made_at=self._now(),
-            summary=summary,
-            plan=document,
-        )
-        session.add(revision)
-        session.flush()
-        self._move(session, project, "edit", revision.id)
+    def _grow(
+        self, session: Session, project_id: str, parent: int | None, number: int, document: Document, summary: str
+    ) -> tuple[int, int, str]:
+        """Add a revision and put the head on it; return its id, its number and when it was made."""
+        now = self._now()
+        row = {"project_id": project_id, "parent_id": parent, "number": number, "made_at": now, "summary": summary}
+        # Plain inserts: what the mapper would find out about these rows is known already, and an edit waits for it.
+        revision = session.execute(insert(REVISIONS).values(**row, plan=document).returning(REVISIONS.c.id)).scalar_one()
+        self._put(session, project_id, "edit", parent, int(revision), document)
+        return int(revision), number, now
 
-    def _move(self, session: Session, project: ProjectRow, kind: str, to_id: int) -> None:
-        session.add(MoveRow(project_id=project.id, kind=kind, from_id=project.head_id, to_id=to_id, made_at=self._now()))
-        project.head_id = to_id
-        project.title = _title(self._head(session, project))
-        session.flush()
+    def _put(self, session: Session, project_id: str, kind: str, from_id: int | None, to_id: int, document: Document) -> None:
+        """Move the head of a project."""
+        step = {"project_id": project_id, "kind": kind, "from_id": from_id, "to_id": to_id, "made_at": self._now()}
+        session.execute(insert(MOVES).values(**step))
+        put = update(PROJECTS).where(PROJECTS.c.id == project_id)
+        session.execute(put.values(head_id=to_id, title=str(document["title"])))
+
+    def _step(self, session: Session, project: ProjectRow, kind: str, to_id: int) -> Kept:
+        self._put(session, project.id, kind, project.head_id, to_id, _stored(session.get_one(RevisionRow, to_id)))
+        session.expire(project)
+        return self._kept(session, project)
 
     def _last_left(self, session: Session, head: RevisionRow) -> RevisionRow | None:
         return session.scalars(
@@ -330,9 +299,9 @@ class ProjectStore:
             .limit(1)
         ).first()
 
-    def _kept(self, session: Session, project: ProjectRow, plan: Plan | None = None) -> Kept:
+    def _kept(self, session: Session, project: ProjectRow) -> Kept:
         head = self._head(session, project)
-        child = None if plan else self._last_left(session, head)  # nothing was undone to what was just made
+        child = self._last_left(session, head)
         return Kept(
             id=project.id,
             revision=head.id,
@@ -341,7 +310,7 @@ class ProjectStore:
             summary=head.summary,
             undo=head.summary if head.parent_id is not None else None,
             redo=child.summary if child else None,
-            plan=plan or load_plan(_stored(head)),
+            plan=load_plan(_stored(head)),
         )
 
 
@@ -367,10 +336,6 @@ def _is_same(one: RevisionRow, other: RevisionRow) -> bool:
         return _stored(one) == _stored(other)
     except PlanInvalid:
         return False
-
-
-def _title(row: RevisionRow) -> str:
-    return str(_stored(row)["title"])
 
 
 @contextmanager

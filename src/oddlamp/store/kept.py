@@ -1,0 +1,40 @@
+"""What the store tells of projects."""
+
+from typing import Literal, NamedTuple
+
+from oddlamp.core.plan.model import Plan
+
+Place = Literal["shelf", "archive", "bin"]
+
+
+class ProjectName(NamedTuple):
+    """A project on the shelf, put away in the archive, or thrown in the bin."""
+
+    id: str
+    title: str
+    opened_at: str
+    place: Place
+    revision: int
+
+
+class RevisionName(NamedTuple):
+    """One state of a project; ``parent`` is the revision it was made from, None for the first."""
+
+    revision: int
+    parent: int | None
+    number: int
+    made_at: str
+    summary: str
+
+
+class Kept(NamedTuple):
+    """A project as it stands: its head revision, what undo and redo would do, and its plan."""
+
+    id: str
+    revision: int
+    number: int
+    made_at: str
+    summary: str
+    undo: str | None
+    redo: str | None
+    plan: Plan
