@@ -117,6 +117,7 @@ def rgb(**ohms: float) -> Document:
     }
 
 
+RING = {"rails": {"loop": {"end": "table", "fed_by": "board.supply_3v3"}}}
 MASTER = {"nodes": {"radio": {"setup": {"role": "master"}}}}
 RGB = {"kind": "rgb", "host": "board", "channels": {"red": {}, "green": {}, "blue": {}}}
 TWELVE_DIMMED: Document = {
@@ -209,6 +210,7 @@ ROWS: list[tuple[str, str, list[Document], list[Document], Document]] = [
     ("SUP-BACKFEED", "look", [PIXELS, SPLIT, series(330)], [PIXELS, series(330)], CLEAR),
     ("SUP-BACKFEED", "look", [PIXELS, SPLIT, series(3_900)], [PIXELS, SPLIT, series(4_700)], CLEAR),
     ("DRV-OPTO", "look", [WIFI, opto("high")], [opto("high")], CLEAR),
+    ("SUP-RING", "stop", [RING, {"nodes": {"board": {"rail": "loop"}}}], [RING], CLEAR),
     ("SUP-INPUT-WINDOW", "stop", [supply(6.2)], [supply(5.5)], CLEAR),
     ("SUP-INPUT-WINDOW", "stop", [supply(13.0), {"nodes": {"radio": {"rail": None}}}], [supply(12.0), {"nodes": {"radio": {"rail": None}}}], CLEAR),
     ("SUP-INPUT-WINDOW", "look", [supply(5.0, least=3.7, most=5.2)], [supply(5.0, least=3.9, most=5.2)], CLEAR),
@@ -412,6 +414,18 @@ def test_every_way_out_on_a_random_walk_works(seed: int) -> None:
                 )
         presses = [patch for label, patch in patches_of(seen) if not label.startswith("Like")]  # not My parts, which are many
         plan = edit_plan(plan, chance.choice(presses))
+
+
+def test_a_ring_of_supplies_is_named_round() -> None:
+    (found,) = [it for it in findings_of(plan_with(RING, {"nodes": {"board": {"rail": "loop"}}})) if it.code == "SUP-RING"]
+    assert found.message == ("The board is fed in a ring: board's 3.3 V pin to board's 3.3 V pin. Nothing in it brings power in.")
+    round_two = {
+        "rails": {"loop": {"end": "table", "fed_by": "up"}, "low": {"end": "table", "fed_by": "board.supply_3v3"}},
+        "converters": {"up": {"from_rail": "low"}},
+        "nodes": {"board": {"rail": "loop"}},
+    }
+    (found,) = [it for it in findings_of(plan_with(round_two)) if it.code == "SUP-RING"]
+    assert found.message.count(" to ") == 2
 
 
 def test_a_disc_is_emptied_within_half_a_period() -> None:

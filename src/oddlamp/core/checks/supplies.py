@@ -12,7 +12,7 @@ from oddlamp.core.design.values import Slot, Value
 from oddlamp.core.english import inner, offered
 from oddlamp.core.plan.document import at_path
 from oddlamp.core.resolve.passages import judge_supply
-from oddlamp.core.resolve.supplies import is_fed_past_regulator, window_of
+from oddlamp.core.resolve.supplies import is_fed_past_regulator, ring_behind, window_of
 
 
 def coin_cells_are_warned(design: Design) -> Iterator[Breach]:
@@ -82,7 +82,43 @@ def _suits(node: NodeDesign, volts: Value) -> bool:
     return window is None or (window.low <= volts.low and volts.high <= window.high)
 
 
+def nothing_feeds_itself(design: Design) -> Iterator[Breach]:
+    """What feeds a board or a module comes from a source in the end, and not back from itself."""
+    for node in design.nodes.values():
+        ring = ring_behind(design.plan, design.rails, node.rail_id)
+        if not ring:
+            continue
+        # The rails were walked against the power; told in the way it would flow, from this one's supply round to it again.
+        around = " to ".join(inner(design.rails[rail].label) for rail in (*reversed(ring), ring[-1]))
+        yield Breach(
+            severity="stop",
+            where=f"{node.id}.ring",
+            stage=node.stage,
+            message=f"The {inner(node.label)} is fed in a ring: {around}. Nothing in it brings power in.",
+            working=(Working(formula="every rail ends at a source", substituted=around, source="common-practice"),),
+            ways=partial(_out_of_ring, design, node, ring),
+            numbers={"rails": len(ring)},
+        )
+
+
+def _out_of_ring(design: Design, node: NodeDesign, ring: tuple[str, ...]) -> Iterator[Move]:
+    at = ("nodes", node.id, "rail")
+    for rail in design.rails.values():
+        is_outside = rail.id not in ring and rail.end == node.end and not ring_behind(design.plan, design.rails, rail.id)
+        if is_outside and rail.voltage.value is not None and _suits(node, rail.voltage):
+            yield Move(label=f"Feed it from {rail.label}", patch=at_path(at, rail.id))
+    yield Move(label=f"Leave open what feeds the {inner(node.label)}", patch=at_path(at, None))
+
+
 RULES: Final = (
+    Rule(
+        "SUP-RING",
+        "whole",
+        nothing_feeds_itself,
+        "a board's or module's supply leads back to itself, through its own 3.3 V pin or a converter",
+        "",
+        "common practice",
+    ),
     Rule(
         "SUP-INPUT-WINDOW",
         "module",

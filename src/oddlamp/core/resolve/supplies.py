@@ -1,6 +1,6 @@
 """Rails and the volts of every pin: what a plan says, or what is proposed."""
 
-from collections.abc import Mapping
+from collections.abc import Iterator, Mapping
 from dataclasses import replace
 
 from oddlamp.core.base import Model
@@ -65,15 +65,34 @@ def resolve_rails(plan: Plan, catalog: Catalog) -> dict[str, RailDesign]:
 
 def supply_behind(plan: Plan, rails: Mapping[str, RailDesign], rail_id: str | None) -> str | None:
     """Return the source behind a rail, through converters and boards' own outputs; None where it is not known."""
+    *_, last = (None, *_rails_behind(plan, rails, rail_id))
+    return rails[last].source_id if last is not None else None
+
+
+def ring_behind(plan: Plan, rails: Mapping[str, RailDesign], rail_id: str | None) -> tuple[str, ...]:
+    """Return the rails that feed each other in a ring behind a rail, which bring no power in; empty where there is none."""
+    walked = list(_rails_behind(plan, rails, rail_id))
+    again = _before(plan, rails, walked[-1]) if walked else None
+    return tuple(walked[walked.index(again) :]) if again in walked else ()
+
+
+def _rails_behind(plan: Plan, rails: Mapping[str, RailDesign], rail_id: str | None) -> Iterator[str]:
+    """Walk from a rail to what feeds it, as far as there is something, and no rail twice."""
     seen: set[str] = set()
     while rail_id in plan.rails and rail_id not in seen:
-        seen.add(str(rail_id))
-        if rails[str(rail_id)].source_id is not None:
-            return rails[str(rail_id)].source_id
-        feed = (plan.rails[str(rail_id)].fed_by or "").partition(".")[0]
-        converter = plan.converters.get(feed)
-        rail_id = converter.from_rail if converter else getattr(plan.nodes.get(feed), "rail", None)
-    return None
+        here = str(rail_id)
+        seen.add(here)
+        yield here
+        rail_id = _before(plan, rails, here)
+
+
+def _before(plan: Plan, rails: Mapping[str, RailDesign], rail_id: str) -> str | None:
+    """Return the rail a rail is made from, by a converter or a board; None where a source feeds it, or nothing."""
+    if rails[rail_id].source_id is not None:
+        return None
+    feed = (plan.rails[rail_id].fed_by or "").partition(".")[0]
+    converter = plan.converters.get(feed)
+    return converter.from_rail if converter else getattr(plan.nodes.get(feed), "rail", None)
 
 
 def _called(plan: Plan, rails: dict[str, RailDesign], rail: RailDesign) -> str:
