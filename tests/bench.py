@@ -1,6 +1,7 @@
 """Measures the budgets: ``make bench``. Medians on this machine, against what they may be."""
 
 import gzip
+import sqlite3
 import statistics
 import sys
 import tempfile
@@ -114,6 +115,29 @@ def divider_s() -> float:
     return statistics.median(timed(lambda: design_divider(five, limit_v=3.6, high_v=2.525, tolerance_ratio=0.05), 20))
 
 
+def shelf_s(folder: Path) -> float:
+    """Median of listing a thousand projects, s."""
+    with running_server(folder / "shelf.sqlite3") as address:
+        httpx.post(f"{address}/api/projects/import", json=demo_plan())
+    with sqlite3.connect(folder / "shelf.sqlite3") as connection:
+        for number in range(1000):
+            connection.execute(
+                "INSERT INTO projects SELECT ?, title, created_at, opened_at, archived_at, deleted_at, original, NULL"
+                " FROM projects LIMIT 1",
+                (f"p{number}",),
+            )
+            revision = connection.execute(
+                "INSERT INTO revisions (project_id, number, made_at, summary, plan)"
+                " SELECT ?, 0, made_at, summary, plan FROM revisions LIMIT 1",
+                (f"p{number}",),
+            ).lastrowid
+            connection.execute("UPDATE projects SET head_id = ? WHERE id = ?", (revision, f"p{number}"))
+            connection.execute("INSERT INTO glances SELECT ?, stamp, sentence, thread, crc FROM glances LIMIT 1", (revision,))
+    connection.close()
+    with running_server(folder / "shelf.sqlite3") as address, httpx.Client(base_url=address, timeout=60) as http:
+        return statistics.median(timed(lambda: http.get("/api/projects"), 10))
+
+
 def start_s(folder: Path) -> float:
     """From the command to the first answer, with the demo to make, s."""
     begun = time.perf_counter()
@@ -188,6 +212,7 @@ def main() -> None:
             ("10 000 builds of a lamp, median", builds_s() * 1000, "ms", 100.0, "at most"),
             ("best divider over E24, median", divider_s() * 1000, "ms", 20.0, "at most"),
             ("compressed script", script / 1000, "kB", 250.0, "at most"),
+            ("shelf of 1,000 projects, median", shelf_s(folder) * 1000, "ms", 200.0, "at most"),
             ("start-up, first time", start_s(folder), "s", 2.5, "at most"),
             ("start-up, again", start_s(folder), "s", 2.5, "at most"),
             ("idle memory", idle_memory_mb(folder), "MB", 200.0, "at most"),

@@ -112,8 +112,32 @@ def test_nothing_is_kept_that_this_program_cannot_show(database: Path, monkeypat
     assert shop.store.read(state.id).number == 0
 
 
+def test_the_shelf_is_shown_from_what_is_kept_and_anew_where_the_figures_differ(
+    database: Path, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    shop = Workshop(ProjectStore(open_database(database)), load_catalog())
+    state = shop.create(load_plan(CLEAR), summary="start")
+    shop.edit(state.id, Edit(base_revision=state.revision, patch=lamp(resistor_ohm=47)))
+    first = shop.shelf()
+    assert [(it.sentence, "look" in it.thread) for it in first] == [("2 things to settle", True)]
+    shop.store.close()
+
+    def fails(*_: object) -> None:
+        raise KeyError("worked out")
+
+    monkeypatch.setattr(workshop, "resolve", fails)
+    again = Workshop(ProjectStore(open_database(database)), load_catalog())
+    assert again.shelf() == first, "nothing was worked out for it"
+    brighter = without("led-ultraviolet", tmp_path)
+    other = Workshop(ProjectStore(open_database(database)), load_catalog(brighter))
+    assert [it.trouble is None for it in other.shelf()] == [False], "other figures: all is worked out again"
+    monkeypatch.undo()
+    assert other.shelf() == first
+
+
 def test_showing_a_project_writes_nothing(database: Path, http: httpx.Client) -> None:
     state = two_changes(http)
+    http.get("/api/projects")
     with sqlite3.connect(database) as connection:
         before = list(connection.iterdump())
         http.get(f"/api/projects/{state['id']}")

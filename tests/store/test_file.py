@@ -15,7 +15,7 @@ from oddlamp.core.errors import FileBusy, NotKept, PlanInvalid, StaleRevision
 from oddlamp.core.plan.document import load_plan
 from oddlamp.core.plan.model import Plan
 from oddlamp.store import database
-from oddlamp.store.database import keep_copy, open_database
+from oddlamp.store.database import NEWEST, keep_copy, open_database
 from oddlamp.store.kept import Kept
 from oddlamp.store.projects import ProjectStore
 from tests.builders import CLEAR, lamp
@@ -92,10 +92,11 @@ def test_the_copy_before_a_migration_is_whole_whatever_the_name(tmp_path: Path) 
         connection.execute("UPDATE alembic_version SET version_num = '0001'")
         for column in ("archived_at", "deleted_at", "original"):
             connection.execute(f"ALTER TABLE projects DROP COLUMN {column}")
+        connection.execute("DROP TABLE IF EXISTS glances")
         count = connection.execute("SELECT count(*) FROM revisions").fetchone()
     connection.close()
     open_database(path).dispose()
-    with sqlite3.connect(tmp_path / "x#y?.sqlite3.before-0002") as copied:
+    with sqlite3.connect(tmp_path / f"x#y?.sqlite3.before-{NEWEST}") as copied:
         assert copied.execute("SELECT count(*) FROM revisions").fetchone() == count != (0,)
     copied.close()
 

@@ -55,7 +55,7 @@ Shop = Annotated[Workshop, Depends(get_workshop)]
 @router.get("")
 def list_projects(shop: Shop) -> list[ShelfItem]:
     """List all projects, the last opened first, those put away and thrown away included."""
-    return [shop.shelf_item(item) for item in shop.store.names()]
+    return shop.shelf()
 
 
 @router.post("", status_code=201)

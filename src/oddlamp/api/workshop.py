@@ -1,15 +1,18 @@
 """The store with the reviews of what it keeps: a revision never changes, so its review is worked out once while there is room."""
 
+import hashlib
 import logging
+from contextlib import suppress
 from threading import RLock
 from typing import Final, NamedTuple
 
 from cachetools import LRUCache
 
+from oddlamp import __version__
 from oddlamp.api.models import Edit, HistoryItem, ProjectState, ShelfItem, StageView
 from oddlamp.core.checks.findings import Finding
 from oddlamp.core.design.design import Design
-from oddlamp.core.errors import DomainError, OutOfRange, Unreadable
+from oddlamp.core.errors import DomainError, FileBusy, NotKept, OutOfRange, Unreadable
 from oddlamp.core.parts.check import check_parts
 from oddlamp.core.parts.models import Catalog
 from oddlamp.core.plan.document import Document
@@ -18,7 +21,7 @@ from oddlamp.core.resolve.resolve import resolve
 from oddlamp.sheets.line import Line, State
 from oddlamp.sheets.review import Review, first_stage, review_design, sheet_of
 from oddlamp.sheets.shown import ShownReview, shown, ways_of
-from oddlamp.store.kept import Kept, ProjectName, RevisionName
+from oddlamp.store.kept import Glance, Kept, ProjectName, RevisionName
 from oddlamp.store.projects import ProjectStore
 
 # What a design and its review hold: measured with tracemalloc, and held to that within a factor of two by a test.
@@ -47,6 +50,8 @@ class Workshop:
         self.store, self.catalog = store, catalog
         self._kept: LRUCache[tuple[str, int], WorkedOut] = LRUCache(CACHE_BYTES, getsizeof=lambda it: it.weight_bytes)
         self._lock = RLock()
+        figures = hashlib.sha256(catalog.model_dump_json().encode()).hexdigest()
+        self.stamp = f"{__version__} {catalog.version} {figures[:16]}"
 
     def worked_out(self, project_id: str, revision: int, plan: Plan | None = None) -> WorkedOut:
         """Return design and review of one revision; raises UnknownProject, UnknownRevision."""
@@ -75,18 +80,17 @@ class Workshop:
     def create(self, plan: Plan, *, summary: str, original: Document | None = None) -> ProjectState:
         """Start a project, once it is known that it can be shown; raises PlanInvalid, Unreadable."""
         made = self.work_out(plan)
-        return self._shown(self.store.create(plan, summary=summary, original=original), made)
+        return self._shown(self.store.create(plan, summary=summary, original=original, glance=self._glance(made)), made)
 
     def edit(self, project_id: str, edit: Edit) -> ProjectState:
         """Keep an edit, once it is known that what it makes can be shown; raises what the store and ``work_out`` raise."""
         made: list[WorkedOut] = []
-        kept = self.store.edit(
-            project_id,
-            edit.patch,
-            base_revision=edit.base_revision,
-            summary=edit.summary,
-            check=lambda plan: made.append(self.work_out(plan)),
-        )
+
+        def check(plan: Plan) -> Glance:
+            made.append(self.work_out(plan))
+            return self._glance(made[-1])
+
+        kept = self.store.edit(project_id, edit.patch, base_revision=edit.base_revision, summary=edit.summary, check=check)
         return self._shown(kept, made[-1], edit.stage)
 
     def _shown(self, kept: Kept, made: WorkedOut, stage: str | None = None) -> ProjectState:
@@ -143,13 +147,29 @@ class Workshop:
             raise OutOfRange(field="key", given=key, allowed="a verdict of this project")
         return found
 
-    def shelf_item(self, item: ProjectName) -> ShelfItem:
+    def shelf(self) -> list[ShelfItem]:
+        """Show all projects, the last opened first: what was worked out before is kept with their revisions."""
+        names, known = self.store.names(), self.store.glances(self.stamp)
+        items = [self.shelf_item(item, known.get(item.revision)) for item in names]
+        new = {it.revision: self._glance_of(it) for it in items if it.revision not in known and it.trouble is None}
+        if new:
+            with suppress(NotKept, FileBusy):  # it is only quicker next time
+                self.store.keep_glances(new)
+        return items
+
+    def shelf_item(self, item: ProjectName, glance: Glance | None = None) -> ShelfItem:
         """Show a project on the shelf, as broken where what is kept of it cannot be shown."""
         try:
-            review = self.worked_out(item.id, item.revision).review
+            glance = glance or self._glance(self.worked_out(item.id, item.revision))
         except DomainError as error:
             return ShelfItem(**item._asdict(), sentence="This project cannot be shown.", thread=(), trouble=said(error))
-        return ShelfItem(**item._asdict(), sentence=review.sentence, thread=small_thread(review.line))
+        return ShelfItem(**item._asdict(), sentence=glance.sentence, thread=glance.thread)
+
+    def _glance(self, made: WorkedOut) -> Glance:
+        return Glance(self.stamp, made.review.sentence, small_thread(made.review.line))
+
+    def _glance_of(self, item: ShelfItem) -> Glance:
+        return Glance(self.stamp, item.sentence, item.thread)
 
     def history(self, project_id: str) -> list[HistoryItem]:
         """Lay the tree of revisions out, the newest first."""

@@ -12,7 +12,7 @@ from sqlalchemy.exc import DatabaseError
 from oddlamp.store.models import Base
 
 MIGRATIONS: Final = Path(__file__).parent / "migrations"
-NEWEST: Final = "0002"
+NEWEST: Final = "0003"
 BUSY_MS: Final = 5000
 
 

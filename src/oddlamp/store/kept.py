@@ -17,6 +17,14 @@ class ProjectName(NamedTuple):
     revision: int
 
 
+class Glance(NamedTuple):
+    """What the shelf shows of a revision; ``stamp`` names what worked it out, and it is worked out anew where that differs."""
+
+    stamp: str
+    sentence: str
+    thread: tuple[str, ...]
+
+
 class RevisionName(NamedTuple):
     """One state of a project; ``parent`` is the revision it was made from, None for the first."""
 

@@ -2,7 +2,7 @@
 
 from typing import Any
 
-from sqlalchemy import JSON, ForeignKey, Index, String
+from sqlalchemy import JSON, BigInteger, ForeignKey, Index, String
 from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column
 
 
@@ -37,6 +37,17 @@ class RevisionRow(Base):
     plan: Mapped[dict[str, Any]] = mapped_column(JSON, deferred=True)  # a step only needs to know which revision it is
 
 
+class GlanceRow(Base):
+    """What the shelf shows of a revision; ``stamp`` names the program and the catalogue that worked it out, ``crc`` is of the text of its plan."""
+
+    __tablename__ = "glances"
+    revision_id: Mapped[int] = mapped_column(ForeignKey("revisions.id"), primary_key=True, autoincrement=False)
+    stamp: Mapped[str] = mapped_column(String(80))
+    sentence: Mapped[str] = mapped_column(String(200))
+    thread: Mapped[list[str]] = mapped_column(JSON)
+    crc: Mapped[int] = mapped_column(BigInteger)
+
+
 class MoveRow(Base):
     """A move of a project's head: an edit, a restore, an undo or a redo."""
 
@@ -50,4 +61,4 @@ class MoveRow(Base):
     made_at: Mapped[str] = mapped_column(String(32))
 
 
-PROJECTS, REVISIONS, MOVES = (Base.metadata.tables[name] for name in ("projects", "revisions", "moves"))
+PROJECTS, REVISIONS, MOVES, GLANCES = (Base.metadata.tables[name] for name in ("projects", "revisions", "moves", "glances"))

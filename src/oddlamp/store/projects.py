@@ -1,28 +1,29 @@
 """Projects on disk: a tree of revisions with a moving head, written in one transaction per change."""
 
-import sqlite3
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterator, Mapping
 from contextlib import contextmanager
 from datetime import UTC, datetime
 from pathlib import Path
 from threading import Lock
+from typing import Any
 from uuid import uuid4
 
-from sqlalchemy import Engine, Text, insert, or_, select, type_coerce, update
-from sqlalchemy.exc import DatabaseError
+from sqlalchemy import Engine, Text, delete, insert, or_, select, type_coerce, update
 from sqlalchemy.orm import Session
 
-from oddlamp.core.errors import FileBusy, NothingToUndo, NotKept, PlanInvalid, StaleRevision, UnknownProject, UnknownRevision
+from oddlamp.core.errors import NothingToUndo, PlanInvalid, StaleRevision, UnknownProject, UnknownRevision
 from oddlamp.core.plan.changes import Clash, clashes
 from oddlamp.core.plan.document import Document, dump_plan, edit_document, load_plan, refuse_large
 from oddlamp.core.plan.model import Plan
-from oddlamp.store.database import BUSY_MS, close_database
-from oddlamp.store.kept import Kept, Place, ProjectName, RevisionName
-from oddlamp.store.models import MOVES, PROJECTS, REVISIONS, MoveRow, ProjectRow, RevisionRow
+from oddlamp.store.database import close_database
+from oddlamp.store.kept import Glance, Kept, Place, ProjectName, RevisionName
+from oddlamp.store.models import GLANCES, MOVES, PROJECTS, REVISIONS, MoveRow, ProjectRow, RevisionRow
+from oddlamp.store.stored import crc, damaged, is_same, stored, told
 from oddlamp.store.watch import Watch
 
 Clock = Callable[[], datetime]
-Check = Callable[[Plan], None]
+STORED_TEXT = type_coerce(REVISIONS.c.plan, Text)  # as it stands in the file, whether or not it can be read
+Check = Callable[[Plan], Glance | None]
 
 
 class ProjectStore:
@@ -71,24 +72,45 @@ class ProjectStore:
 
     @contextmanager
     def _seeing(self) -> Iterator[Session]:
-        with _told(), Session(self._readers) as session, session.begin():
+        with told(), Session(self._readers) as session, session.begin():
             yield session
 
     @contextmanager
     def _writing(self) -> Iterator[Session]:
         with self._turn:
             self._stay()
-            with _told(), Session(self._engine) as session, session.begin():
+            with told(), Session(self._engine) as session, session.begin():
                 yield session
             self._stay()  # what was just kept in a file without a name goes along too
 
     def names(self) -> list[ProjectName]:
         """Return all projects, the last opened first."""
+        columns = ("id", "title", "opened_at", "archived_at", "deleted_at", "head_id")
+        asked = select(*(PROJECTS.c[name] for name in columns)).order_by(PROJECTS.c.opened_at.desc(), PROJECTS.c.id)
         with self._reading() as session:
-            rows = session.scalars(select(ProjectRow).order_by(ProjectRow.opened_at.desc(), ProjectRow.id))
-            return [_named(row) for row in rows]
+            return [_named(row) for row in session.execute(asked)]
 
-    def create(self, plan: Plan, *, summary: str, original: Document | None = None) -> Kept:
+    def glances(self, stamp: str) -> dict[int, Glance]:
+        """Return what the shelf shows of the heads, by revision: of those this stamp worked out, whose plan stands as it stood."""
+        columns = (GLANCES.c.revision_id, GLANCES.c.sentence, GLANCES.c.thread, GLANCES.c.crc, STORED_TEXT)
+        joined = select(*columns).join(REVISIONS, REVISIONS.c.id == GLANCES.c.revision_id)
+        asked = joined.join(PROJECTS, PROJECTS.c.head_id == REVISIONS.c.id).where(GLANCES.c.stamp == stamp)
+        with self._reading() as session:
+            rows = session.execute(asked).all()
+        return {row[0]: Glance(stamp, row[1], tuple(row[2])) for row in rows if row[3] == crc(row[4])}
+
+    def keep_glances(self, glances: Mapping[int, Glance]) -> None:
+        """Keep what the shelf shows of revisions."""
+        with self._writing() as session:
+            for revision, glance in glances.items():
+                session.execute(delete(GLANCES).where(GLANCES.c.revision_id == revision))
+                self._glance(session, revision, glance)
+
+    def _glance(self, session: Session, revision: int, glance: Glance) -> None:
+        text = session.scalar(select(STORED_TEXT).where(REVISIONS.c.id == revision))
+        session.execute(insert(GLANCES).values(revision_id=revision, crc=crc(text), **glance._asdict()))
+
+    def create(self, plan: Plan, *, summary: str, original: Document | None = None, glance: Glance | None = None) -> Kept:
         """Start a project with a plan as its first revision; ``original`` is the older file it was upgraded from."""
         document = dump_plan(plan)
         refuse_large(document)
@@ -97,7 +119,7 @@ class ProjectStore:
             project = ProjectRow(id=uuid4().hex[:12], title=plan.title, created_at=now, opened_at=now, original=original)
             session.add(project)
             session.flush()
-            self._grow(session, project.id, None, 0, document, summary)
+            self._grow(session, project.id, None, 0, document, summary, glance)
             session.expire(project)
             return self._kept(session, project)
 
@@ -120,8 +142,7 @@ class ProjectStore:
         """Return the text of a project's plan as it stands in the file, whether or not it can be read."""
         with self._reading() as session:
             project = self._project(session, project_id)
-            text = session.scalar(select(type_coerce(RevisionRow.plan, Text)).where(RevisionRow.id == project.head_id))
-            return str(text)
+            return str(session.scalar(select(STORED_TEXT).where(REVISIONS.c.id == project.head_id)))
 
     def original(self, project_id: str) -> Document | None:
         """Return the file of an older version that a project was read from, as it was; None where there was none."""
@@ -147,26 +168,26 @@ class ProjectStore:
             patch: RFC 7396 merge patch; text quantities are parsed.
             base_revision: the revision the edit was made on.
             summary: what changed, in plain words.
-            check: called with the new plan before it is kept; it may refuse.
+            check: called with the new plan before it is kept; it may refuse, and tells what the shelf will show.
         Raises:
             UnknownRevision: the project has no such revision.
             StaleRevision: both sides want something else of the same place; it tells what.
             PlanInvalid: the result cannot be read.
         """
-        seen, plan, document = self._prepared(project_id, patch, base_revision, check)
+        seen, plan, document, glance = self._prepared(project_id, patch, base_revision, check)
         with self._writing() as session:
             joined = select(PROJECTS.c.head_id, REVISIONS.c.number).join(REVISIONS, REVISIONS.c.id == PROJECTS.c.head_id)
             head = session.execute(joined.where(PROJECTS.c.id == project_id)).one()
             if head.head_id != seen:  # another edit came between; this one is made anew with the file held
-                seen, plan, document = self._prepared(project_id, patch, base_revision, check, is_held=True)
+                seen, plan, document, glance = self._prepared(project_id, patch, base_revision, check, is_held=True)
             if document is None:
                 return self._kept(session, self._project(session, project_id))
-            made = self._grow(session, project_id, head.head_id, head.number + 1, document, summary[:200])
+            made = self._grow(session, project_id, head.head_id, head.number + 1, document, summary[:200], glance)
             return Kept(project_id, *made, summary[:200], undo=summary[:200], redo=None, plan=plan)
 
     def _prepared(
         self, project_id: str, patch: Document, base_revision: int, check: Check, *, is_held: bool = False
-    ) -> tuple[int | None, Plan, Document | None]:
+    ) -> tuple[int | None, Plan, Document | None, Glance | None]:
         """Return the head an edit was made for, its plan, and what is to be kept of it; None where it changes nothing."""
         with self._seeing() if is_held else self._reading() as session:
             wanted = [RevisionRow.id == ProjectRow.head_id, RevisionRow.id == base_revision]
@@ -175,17 +196,17 @@ class ProjectStore:
             try:
                 rows = session.execute(joined.where(ProjectRow.id == project_id)).all()
             except ValueError as error:
-                raise _damaged(error) from error
+                raise damaged(error) from error
             if base_revision not in {row.id for row in rows}:
                 self._revision(session, self._project(session, project_id), base_revision)  # says which of them is missing
         head_id, plans = rows[0].head_id, {row.id: row.plan for row in rows}
         plan = edit_document(plans[base_revision], patch)
         if base_revision != head_id:
             plan = _on_top(base_revision, plans[base_revision], head_id, plans[head_id], plan, patch)
-        check(plan)  # before any lock is taken: it may take long
+        glance = check(plan)  # before any lock is taken: it may take long
         document = dump_plan(plan)
         refuse_large(document)
-        return head_id, plan, None if document == plans[head_id] else document
+        return head_id, plan, None if document == plans[head_id] else document, glance
 
     def restore(self, project_id: str, revision: int, *, base_revision: int) -> Kept:
         """Bring the plan of any revision back as a new one on the head; undo takes that back.
@@ -198,9 +219,9 @@ class ProjectStore:
             project = self._project(session, project_id)
             head = self._unmoved(session, project, base_revision)
             wanted = self._revision(session, project, revision)
-            if not _is_same(wanted, head):
+            if not is_same(wanted, head):
                 summary = f"Back to change {wanted.number}: {wanted.summary}"[:200]
-                self._grow(session, project_id, head.id, head.number + 1, dump_plan(load_plan(_stored(wanted))), summary)
+                self._grow(session, project_id, head.id, head.number + 1, dump_plan(load_plan(stored(wanted))), summary)
                 session.expire(project)
             return self._kept(session, project)
 
@@ -244,7 +265,7 @@ class ProjectStore:
     def plan_at(self, project_id: str, revision: int) -> Plan:
         """Return the plan of one revision; raises UnknownRevision."""
         with self._reading() as session:
-            return load_plan(_stored(self._revision(session, self._project(session, project_id), revision)))
+            return load_plan(stored(self._revision(session, self._project(session, project_id), revision)))
 
     def _project(self, session: Session, project_id: str) -> ProjectRow:
         project = session.get(ProjectRow, project_id)
@@ -268,7 +289,14 @@ class ProjectStore:
         return row
 
     def _grow(
-        self, session: Session, project_id: str, parent: int | None, number: int, document: Document, summary: str
+        self,
+        session: Session,
+        project_id: str,
+        parent: int | None,
+        number: int,
+        document: Document,
+        summary: str,
+        glance: Glance | None = None,
     ) -> tuple[int, int, str]:
         """Add a revision and put the head on it; return its id, its number and when it was made."""
         now = self._now()
@@ -276,6 +304,8 @@ class ProjectStore:
         # Plain inserts: what the mapper would find out about these rows is known already, and an edit waits for it.
         revision = session.execute(insert(REVISIONS).values(**row, plan=document).returning(REVISIONS.c.id)).scalar_one()
         self._put(session, project_id, "edit", parent, int(revision), document)
+        if glance is not None:
+            self._glance(session, int(revision), glance)
         return int(revision), number, now
 
     def _put(self, session: Session, project_id: str, kind: str, from_id: int | None, to_id: int, document: Document) -> None:
@@ -286,7 +316,7 @@ class ProjectStore:
         session.execute(put.values(head_id=to_id, title=str(document["title"])))
 
     def _step(self, session: Session, project: ProjectRow, kind: str, to_id: int) -> Kept:
-        self._put(session, project.id, kind, project.head_id, to_id, _stored(session.get_one(RevisionRow, to_id)))
+        self._put(session, project.id, kind, project.head_id, to_id, stored(session.get_one(RevisionRow, to_id)))
         session.expire(project)
         return self._kept(session, project)
 
@@ -310,47 +340,13 @@ class ProjectStore:
             summary=head.summary,
             undo=head.summary if head.parent_id is not None else None,
             redo=child.summary if child else None,
-            plan=load_plan(_stored(head)),
+            plan=load_plan(stored(head)),
         )
 
 
-def _named(row: ProjectRow) -> ProjectName:
+def _named(row: Any) -> ProjectName:
     place: Place = "bin" if row.deleted_at else "archive" if row.archived_at else "shelf"
     return ProjectName(row.id, row.title, row.opened_at, place, row.head_id or 0)
-
-
-def _stored(row: RevisionRow) -> Document:
-    """Return the plan of a revision as it is kept; raises PlanInvalid where the file holds no JSON there."""
-    try:
-        return row.plan
-    except ValueError as error:
-        raise _damaged(error) from error
-
-
-def _damaged(error: ValueError) -> PlanInvalid:
-    return PlanInvalid(field="plan", given=str(error), allowed="JSON, as it was when it was kept")
-
-
-def _is_same(one: RevisionRow, other: RevisionRow) -> bool:
-    try:
-        return _stored(one) == _stored(other)
-    except PlanInvalid:
-        return False
-
-
-@contextmanager
-def _told() -> Iterator[None]:
-    """Say what the file refused: that another program holds it, or that the disk takes nothing."""
-    try:
-        yield
-    except DatabaseError as error:
-        safe = "nothing of this change was kept, all before it is safe"
-        code = getattr(error.orig, "sqlite_errorcode", 0) & 0xFF
-        if code in (sqlite3.SQLITE_BUSY, sqlite3.SQLITE_LOCKED):
-            held = f"a file no other program holds for more than {BUSY_MS / 1000:g} s; {safe}. Close that program, then try again"
-            raise FileBusy(field="file", given="held by another program", allowed=held) from error
-        allowed = f"a disk with room that can be written; {safe}"
-        raise NotKept(field="disk", given=str(error.orig), allowed=allowed) from error
 
 
 def _on_top(base_id: int, base: Document, head_id: int, head: Document, mine: Plan, patch: Document) -> Plan:

@@ -1,0 +1,54 @@
+"""Plans as they stand in the file, and what the file refuses."""
+
+import sqlite3
+import zlib
+from collections.abc import Iterator
+from contextlib import contextmanager
+
+from sqlalchemy.exc import DatabaseError
+
+from oddlamp.core.errors import FileBusy, NotKept, PlanInvalid
+from oddlamp.core.plan.document import Document
+from oddlamp.store.database import BUSY_MS
+from oddlamp.store.models import RevisionRow
+
+
+def crc(text: str | None) -> int:
+    """Return the check sum of a plan's text."""
+    return zlib.crc32((text or "").encode())
+
+
+def stored(row: RevisionRow) -> Document:
+    """Return the plan of a revision as it is kept; raises PlanInvalid where the file holds no JSON there."""
+    try:
+        return row.plan
+    except ValueError as error:
+        raise damaged(error) from error
+
+
+def damaged(error: ValueError) -> PlanInvalid:
+    """Say that the file holds no JSON where a plan was kept."""
+    return PlanInvalid(field="plan", given=str(error), allowed="JSON, as it was when it was kept")
+
+
+def is_same(one: RevisionRow, other: RevisionRow) -> bool:
+    """Tell whether two revisions hold the same plan; one that cannot be read is like no other."""
+    try:
+        return stored(one) == stored(other)
+    except PlanInvalid:
+        return False
+
+
+@contextmanager
+def told() -> Iterator[None]:
+    """Say what the file refused: that another program holds it, or that the disk takes nothing."""
+    try:
+        yield
+    except DatabaseError as error:
+        safe = "nothing of this change was kept, all before it is safe"
+        code = getattr(error.orig, "sqlite_errorcode", 0) & 0xFF
+        if code in (sqlite3.SQLITE_BUSY, sqlite3.SQLITE_LOCKED):
+            held = f"a file no other program holds for more than {BUSY_MS / 1000:g} s; {safe}. Close that program, then try again"
+            raise FileBusy(field="file", given="held by another program", allowed=held) from error
+        allowed = f"a disk with room that can be written; {safe}"
+        raise NotKept(field="disk", given=str(error.orig), allowed=allowed) from error
