@@ -75,6 +75,37 @@ def test_a_missing_file_is_exit_2(tmp_path: Path) -> None:
     assert (result.exit_code, "No such file" in result.stderr) == (2, True)
 
 
+def test_what_a_file_brings_in_does_not_steer_the_terminal(tmp_path: Path) -> None:
+    shown = run(tmp_path, "review", {**CLEAR, "title": "Moon\x1b[2J\x07\u202eeno"})
+    assert shown.stdout.startswith(r"Moon\x1b[2J\x07\u202eeno: ")
+    refused = run(tmp_path, "review", {**CLEAR, "\x1b]0;gone\x07": 1})
+    assert "\x1b" not in refused.stderr
+    assert "colour" in run(tmp_path, "review", {**CLEAR, "colour": "\x1b"}).stderr
+
+
+def test_a_file_of_the_first_version_is_read_as_the_screen_reads_it(tmp_path: Path) -> None:
+    old = {key: value for key, value in CLEAR.items() if key not in ("format", "schema_version")}
+    assert run(tmp_path, "review", old).exit_code == 0
+
+
+def test_input_without_end_is_refused_early(tmp_path: Path) -> None:
+    result = CliRunner().invoke(app, ["review", "/dev/zero"])
+    assert (result.exit_code, "over 20 MB" in result.stderr) == (2, True)
+
+
+def test_a_copy_of_everything_is_made_once_and_never_over_something(tmp_path: Path) -> None:
+    path, copy = tmp_path / "oddlamp.sqlite3", tmp_path / "copy.sqlite3"
+    open_database(path).dispose()
+    made = CliRunner().invoke(app, ["keep-copy", "--database", str(path), "--to", str(copy)])
+    assert (made.exit_code, str(copy) in made.stdout) == (0, True)
+    before = copy.read_bytes()
+    again = CliRunner().invoke(app, ["keep-copy", "--database", str(path), "--to", str(copy)])
+    assert (again.exit_code, "is there already" in again.stderr) == (2, True)
+    assert copy.read_bytes() == before
+    none = CliRunner().invoke(app, ["keep-copy", "--database", str(tmp_path / "none"), "--to", str(tmp_path / "other")])
+    assert (none.exit_code, (tmp_path / "other").exists()) == (2, False)
+
+
 def test_review_as_json(tmp_path: Path) -> None:
     shown = json.loads(run(tmp_path, "review", merge_patch(CLEAR, lamp(resistor_ohm=60)), None, "--json").stdout)
     assert set(shown) == {"line", "values", "findings"}

@@ -175,17 +175,18 @@ def test_every_plan_is_drawn_and_every_sheet_opens(page: Page, open_plan: Open, 
 
 
 def test_a_plan_goes_out_as_a_file_and_comes_in_again(page: Page, open_plan: Open, tmp_path: object) -> None:
-    open_plan({**CLEAR, "title": "Out and in"})
+    open_plan({**CLEAR, "title": "Лунный свет"})
     page.get_by_role("button", name="More", exact=True).click()
     with page.expect_download() as download:
         page.get_by_role("menuitem", name="Save this plan as a file").click()
+    assert download.value.suggested_filename == "лунный-свет.json", "letters of any script make a name that can be read"
     path = f"{tmp_path}/plan.json"
     download.value.save_as(path)
     before = page.url
     page.get_by_role("button", name="Projects").click()
     page.get_by_label("Plan file").set_input_files(path)
     page.wait_for_url(lambda url: url != before and "/projects/" in url)
-    expect(page.get_by_label("Name of the project")).to_have_value("Out and in")
+    expect(page.get_by_label("Name of the project")).to_have_value("Лунный свет")
 
 
 def test_both_themes_are_kept(page: Page, open_plan: Open) -> None:
