@@ -227,3 +227,20 @@ def test_every_part_a_load_is_offered_is_taken(kind: str) -> None:
         after = edit_plan(plan, option.patch)
         check_parts(after, load_catalog())
         whole(review(after, load_catalog(), stages=["lamps.it"]))
+
+
+def test_more_lamps_than_can_be_worked_out_are_refused_with_how_many_may_be() -> None:
+    many = dict.fromkeys(("lamp", *(f"l{number}" for number in range(1999))), CLEAR["lamps"]["lamp"])
+    assert len(load_plan({**CLEAR, "lamps": many}).lamps) == 2000
+    with pytest.raises(PlanInvalid) as refused:
+        load_plan({**CLEAR, "lamps": {**many, "over": many["lamp"]}})
+    assert [(it.field, it.given) for it in refused.value.problems] == [("lamps", "more than 2000")]
+    assert "at most 2000 of them" in refused.value.allowed
+
+
+def test_a_name_that_is_not_there_is_refused_without_listing_all_that_are() -> None:
+    many = {f"l{number}": CLEAR["lamps"]["lamp"] for number in range(500)}
+    with pytest.raises(PlanInvalid) as refused:
+        load_plan({**CLEAR, "lamps": many})
+    assert refused.value.allowed.endswith("and 476 more")
+    assert len(refused.value.allowed) < 300

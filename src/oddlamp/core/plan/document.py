@@ -163,7 +163,7 @@ def _problem(item: Any, document: Any) -> FieldProblem:
     if message.count("\n") == 2:  # a dangling reference names its own field
         where, given, allowed = message.split("\n")
         return FieldProblem(field=where, given=repr(given), allowed=allowed)
-    given = repr(item.get("input"))
+    given = repr(item.get("input")) if item["type"] != "too_long" else f"more than {item['ctx']['max_length']}"
     if item["type"] == "missing":
         given = "nothing"
     return FieldProblem(
@@ -223,6 +223,8 @@ def _allowed(item: Any) -> str:
             return _PATTERNS.get(context["pattern"], f"text of the form {context['pattern']}")
         case "string_too_long":
             return f"at most {context['max_length']} characters"
+        case "too_long":
+            return f"at most {context['max_length']} of them, which can still be worked out while you wait"
         case "string_too_short":
             return f"at least {plural_characters(context['min_length'])}"
         case _:

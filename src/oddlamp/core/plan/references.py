@@ -14,6 +14,7 @@ Step = str | int
 Place = tuple[Step, ...]
 Dangling = tuple[str, object, str]
 TARGETS = ("lamps", "groups")
+LISTED_MOST = 24
 
 
 class Mention(NamedTuple):
@@ -34,7 +35,9 @@ def dangling(plan: "Plan") -> Iterator[Dangling]:
     """Yield (field, given, allowed) for every mention of something the plan does not hold."""
     for it in mentions(plan):
         if it.given is not None and it.known is not None and it.given not in it.known:
-            allowed = "one of " + ", ".join(sorted(it.known)) if it.known else "nothing yet: add it first"
+            listed = sorted(it.known)
+            more = f" and {len(listed) - LISTED_MOST} more" if len(listed) > LISTED_MOST else ""
+            allowed = f"one of {', '.join(listed[:LISTED_MOST])}{more}" if listed else "nothing yet: add it first"
             yield ".".join(map(str, it.at)), it.given, allowed
     for name, talk in plan.talks.items():
         yield from _broken_path(plan, name, talk)
