@@ -13,6 +13,7 @@ from oddlamp.catalog.load import demo_plan, load_catalog
 from oddlamp.core.errors import PlanInvalid, PlanTooNew
 from oddlamp.core.parts.check import check_parts
 from oddlamp.core.plan.document import Document, dump_plan, edit_plan, load_plan, merge_patch
+from oddlamp.core.plan.model import Plan
 from tests.builders import CLEAR, PLANS, document, lamp
 
 ALL_PLANS = [*PLANS, "demo"]
@@ -139,3 +140,23 @@ def test_an_edit_changes_what_it_names_and_nothing_else(ohm: float, amps: float)
     edited = edit_plan(plan, lamp(resistor_ohm=ohm, wanted_current_a=amps))
     before = dump_plan(plan)["lamps"]["lamp"]["channels"]["main"]
     assert edit_plan(edited, lamp(resistor_ohm=before["resistor_ohm"], wanted_current_a=before["wanted_current_a"])) == plan
+
+
+def unbounded(node: Any, path: str = "") -> list[str]:
+    """The places of a JSON Schema where text of any length or any characters may stand, as a value or as a name."""
+    if isinstance(node, list):
+        return [it for at, inner in enumerate(node) for it in unbounded(inner, f"{path}/{at}")]
+    if not isinstance(node, dict):
+        return []
+    found = [it for key, inner in node.items() for it in unbounded(inner, f"{path}/{key}")]
+    if node.get("type") == "string" and not {"pattern", "maxLength", "enum", "const"} & set(node):
+        found.append(path)
+    names = {"propertyNames", "patternProperties"} & set(node)
+    if node.get("type") == "object" and isinstance(node.get("additionalProperties"), dict) and not names:
+        found.append(f"{path} (names)")
+    return found
+
+
+def test_no_text_of_a_plan_is_without_bound() -> None:
+    assert unbounded(Plan.model_json_schema()) == []
+    assert unbounded({"type": "string"}) == [""], "what looks can see"
