@@ -39,6 +39,7 @@ Theme = Literal["light", "dark"]
 SIDES: list[tuple[Any, Theme]] = [(WIDE, "light"), (NARROW, "dark")]
 if "ODDLAMP_PROOF" in os.environ:
     SIDES += [(WIDE, "dark"), (NARROW, "light")]
+STANDS = "([theme, width]) => document.documentElement.dataset.theme === theme && innerWidth === width"
 SHARES = 4  # the walk in parts that run side by side
 SCREENS: dict[str, tuple[str, ...]] = {  # what comes after the project's address, and the keys pressed there
     **{f"?stage={stage}": () for stage in stages_of_the_demo()},
@@ -76,6 +77,9 @@ def test_no_screen_has_a_violation(browser: Browser, server: str, share: int) ->
         for size, theme in SIDES:
             page.set_viewport_size(size)
             page.emulate_media(color_scheme=theme)
+            # The page hears of both a frame later, and draws itself anew then.
+            page.wait_for_function(STANDS, arg=[theme, size["width"]])
+            page.evaluate("new Promise((done) => requestAnimationFrame(() => requestAnimationFrame(done)))")
             found.extend(violations(page))
     assert found == []
     context.close()

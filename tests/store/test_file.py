@@ -163,6 +163,10 @@ def test_a_file_taken_away_while_it_is_in_use_loses_nothing(tmp_path: Path, repl
     if replaced:
         ProjectStore(open_database(tmp_path / "new.sqlite3")).close()
         (tmp_path / "new.sqlite3").rename(path)
+    store.copy_to(tmp_path / "copy.sqlite3")
+    assert ohm(ProjectStore(open_database(tmp_path / "copy.sqlite3")), kept.id) == 82
+    with pytest.raises(NotKept, match="what is kept is as it was"):
+        store.copy_to(tmp_path / "no" / "such" / "folder")
     after = turn(store, kept, 91)
     assert store.notice is not None
     assert "oddlamp-rescued.sqlite3" in store.notice

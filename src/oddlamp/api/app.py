@@ -19,9 +19,10 @@ from oddlamp.api.guards import Guards
 from oddlamp.api.problems import add_problem_handlers, problem
 from oddlamp.api.workshop import Workshop
 from oddlamp.catalog.load import DATA, demo_plan, load_catalog
+from oddlamp.core.errors import NotKept
 from oddlamp.core.plan.document import load_plan
 from oddlamp.core.plan.model import Plan
-from oddlamp.store.database import keep_copy, open_database
+from oddlamp.store.database import open_database
 from oddlamp.store.projects import ProjectStore
 
 STATIC: Final = Path(__file__).parent / "static"
@@ -68,7 +69,11 @@ def create_app(
     def copy_everything() -> FileResponse:
         """Give all projects with their history as one file that stands alone."""
         folder = Path(tempfile.mkdtemp(prefix="oddlamp-"))
-        keep_copy(app.state.workshop.store.path, folder / "copy.sqlite3")
+        try:
+            app.state.workshop.store.copy_to(folder / "copy.sqlite3")
+        except NotKept:
+            shutil.rmtree(folder, ignore_errors=True)
+            raise
         return FileResponse(
             folder / "copy.sqlite3",
             filename="oddlamp.sqlite3",

@@ -1,5 +1,6 @@
 """Projects on disk: a tree of revisions with a moving head, written in one transaction per change."""
 
+import sqlite3
 from collections.abc import Callable, Iterator, Mapping
 from contextlib import contextmanager
 from datetime import UTC, datetime
@@ -11,7 +12,7 @@ from uuid import uuid4
 from sqlalchemy import Engine, Text, delete, insert, or_, select, type_coerce, update
 from sqlalchemy.orm import Session
 
-from oddlamp.core.errors import NothingToUndo, PlanInvalid, StaleRevision, UnknownProject, UnknownRevision
+from oddlamp.core.errors import NothingToUndo, NotKept, PlanInvalid, StaleRevision, UnknownProject, UnknownRevision
 from oddlamp.core.plan.changes import Clash, clashes
 from oddlamp.core.plan.document import Document, dump_plan, edit_document, load_plan, refuse_large
 from oddlamp.core.plan.model import Plan
@@ -122,6 +123,16 @@ class ProjectStore:
             self._grow(session, project.id, None, 0, document, summary, glance)
             session.expire(project)
             return self._kept(session, project)
+
+    def copy_to(self, target: Path) -> None:
+        """Write everything into a new file that stands alone; raises NotKept where there is no room for it."""
+        with self._turn:
+            self._stay()
+        try:
+            self._watch.copy_to(target)
+        except (OSError, sqlite3.DatabaseError) as error:
+            room = "a disk with room for a copy; what is kept is as it was"
+            raise NotKept(field="copy", given=str(error), allowed=room) from error
 
     def opened(self, project_id: str) -> None:
         """Note that a project was opened."""

@@ -7,7 +7,7 @@ from pathlib import Path
 from sqlalchemy import Engine
 
 from oddlamp.core.errors import NotKept
-from oddlamp.store.database import CannotOpen, copy_out, free_name, open_database
+from oddlamp.store.database import CannotOpen, copy_out, free_name, keep_copy, open_database
 
 
 class Watch:
@@ -30,6 +30,11 @@ class Watch:
         """Let go of the file."""
         if self.path is not None:
             self._keeper.close()
+
+    def copy_to(self, target: Path) -> None:
+        """Copy the file whole into a new one; raises OSError, sqlite3.DatabaseError."""
+        if self.path is not None:
+            keep_copy(self.path, target)
 
     def is_gone(self) -> bool:
         """Tell whether another file, or none, stands where ours was."""
