@@ -16,7 +16,7 @@ from oddlamp.core.plan.document import Document, at_path, edit_plan, load_plan, 
 from oddlamp.core.plan.model import Plan
 from oddlamp.sheets.review import Review, review
 from oddlamp.sheets.shown import in_full
-from tests.builders import CLEAR, document
+from tests.builders import CLEAR, document, lamp, plan_with
 
 DRIVEN: Document = merge_patch(
     CLEAR,
@@ -244,3 +244,14 @@ def test_a_name_that_is_not_there_is_refused_without_listing_all_that_are() -> N
         load_plan({**CLEAR, "lamps": many})
     assert refused.value.allowed.endswith("and 476 more")
     assert len(refused.value.allowed) < 300
+
+
+def test_a_refusal_reads_as_a_person_would_say_it() -> None:
+    for channel, said in (
+        ({"resistor_ohm": 1e9}, "100,000,000 at most"),
+        ({"led": {"overrides": {"forward_voltage_v": -3}}}, "over 0 and at most 1000 volts"),
+        ({"led": {"overrides": {"forward_voltage_v": "2 V (3 to 4 V)"}}}, "least, value and most in that order"),
+    ):
+        with pytest.raises(PlanInvalid) as refused:
+            plan_with(lamp(**channel))
+        assert refused.value.allowed.endswith(said)

@@ -214,11 +214,11 @@ def _allowed(item: Any) -> str:
         case "union_tag_not_found":
             return "an object with a kind"
         case "greater_than":
-            return f"over {context['gt']:g}"
+            return f"over {context['gt']:,.12g}"
         case "greater_than_equal":
-            return f"{context['ge']:g} or more"
+            return f"{context['ge']:,.12g} or more"
         case "less_than_equal":
-            return f"{context['le']:g} at most"
+            return f"{context['le']:,.12g} at most"
         case "string_pattern_mismatch":
             return _PATTERNS.get(context["pattern"], f"text of the form {context['pattern']}")
         case "string_too_long":

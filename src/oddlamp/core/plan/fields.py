@@ -5,7 +5,7 @@ from typing import Annotated, Any, Final, Literal
 from pydantic import BeforeValidator, Field, StringConstraints
 
 from oddlamp.core.base import Model
-from oddlamp.core.plan.quantities import parse_quantity
+from oddlamp.core.plan.quantities import UNIT_NAMES, parse_quantity
 
 Id = Annotated[str, StringConstraints(pattern=r"^[a-z][a-z0-9_]*$", max_length=40)]
 SignalId = Annotated[str, StringConstraints(pattern=r"^[a-z][a-z0-9_]*\.[a-z][a-z0-9_]*$", max_length=81)]
@@ -89,12 +89,12 @@ def _read_figures(given: Any) -> Any:
             numbers = [own[key] for key in ("value", "least", "most") if isinstance(own.get(key), int | float)]
             most = OWN_MOST[unit]
             if any(not 0 < number <= most for number in numbers):
-                raise ValueError(f"over 0 and at most {most:g} for {field}")
+                raise ValueError(f"over 0 and at most {most:.12g} {UNIT_NAMES.get(unit, '')}".rstrip())
             low, value, high = own.get("least"), own.get("value"), own.get("most")
             if isinstance(value, int | float) and (
                 (isinstance(low, int | float) and low > value) or (isinstance(high, int | float) and high < value)
             ):
-                raise ValueError(f"least, value and most of {field} in that order")
+                raise ValueError("least, value and most in that order")
         read[field] = own
     return read
 
