@@ -1,11 +1,13 @@
 """A start that cannot be: one sentence, exit 2, nothing said to run, and what is there is left as it is."""
 
+import http.client
 import os
 import shutil
 import socket
 import sqlite3
 import subprocess
 import sys
+import time
 from collections.abc import Callable
 from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
@@ -17,7 +19,7 @@ from oddlamp import serving
 from oddlamp.api.app import create_app
 from oddlamp.catalog.load import DATA
 from oddlamp.store.database import open_database
-from tests.conftest import PATIENCE_S, free_port
+from tests.conftest import PATIENCE_S, free_port, running_server
 
 
 def serve(*options: str) -> subprocess.CompletedProcess[str]:
@@ -147,3 +149,18 @@ def test_a_line_that_says_nothing_or_half_of_something_is_closed(monkeypatch: py
         finally:
             server.should_exit = True
             running.result()
+
+
+def test_an_answer_does_not_wait_for_the_first_half_of_it_to_be_acknowledged(tmp_path: Path) -> None:
+    """Where small segments are held back (RFC 896), every answer over one line takes the 40 ms of a delayed acknowledgement."""
+    with running_server(tmp_path / "quick.sqlite3") as address:
+        host, port = address.removeprefix("http://").split(":")
+        line = http.client.HTTPConnection(host, int(port), timeout=PATIENCE_S)
+        took_s = []
+        for _ in range(20):
+            begun = time.perf_counter()
+            line.request("GET", "/api/nothing")
+            line.getresponse().read()
+            took_s.append(time.perf_counter() - begun)
+        line.close()
+    assert min(took_s[1:]) < 0.03

@@ -117,7 +117,8 @@ def _warned(port: int, lan_hosts: Sequence[str], token: str | None) -> Sequence[
 
 
 def _listen(host: str, port: int) -> socket.socket:
-    listener = socket.socket()
+    # Named as TCP, or the loop would let every answer wait 40 ms for the browser to acknowledge its first half.
+    listener = socket.socket(socket.AF_INET, socket.SOCK_STREAM, socket.IPPROTO_TCP)
     listener.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
     try:
         listener.bind((host, port))

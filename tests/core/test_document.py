@@ -1,6 +1,7 @@
 """Plan documents: reading, writing, refusing with the field named, merge patches."""
 
 import json
+from collections.abc import Iterator
 from typing import Any
 
 import jsonschema
@@ -12,7 +13,7 @@ from oddlamp.api.app import published_schema
 from oddlamp.catalog.load import demo_plan, load_catalog
 from oddlamp.core.errors import PlanInvalid, PlanTooNew
 from oddlamp.core.parts.check import check_parts
-from oddlamp.core.plan.document import Document, dump_plan, edit_plan, load_plan, merge_patch
+from oddlamp.core.plan.document import PATTERNS, Document, dump_plan, edit_plan, load_plan, merge_patch
 from oddlamp.core.plan.model import Plan
 from tests.builders import CLEAR, PLANS, document, lamp
 
@@ -62,7 +63,7 @@ def test_every_plan_round_trips_and_fits_the_published_schema(name: str) -> None
         ({"vocabularies": {"words": {"words": {"on": {"sent": "\\q"}}}}}, "vocabularies.words.words.on.sent", "q", "after a backslash"),
         ({"rules": {"r1": {"when": {"heard": "boo"}}}}, "rules.r1.when.heard", "'boo'", "one of off, on"),
         ({"links": {"serial": {"baud_rate_bd": "fast"}}}, "links.serial.baud_rate_bd", "'fast'", "baud"),
-        ({"accepted": {"nonsense": {"reason": "x", "taken_at": "2026-01-01T00:00:00Z"}}}, "accepted.nonsense", "'nonsense'", "text of the form"),
+        ({"accepted": {"nonsense": {"reason": "x", "taken_at": "2026-01-01T00:00:00Z"}}}, "accepted.nonsense", "'nonsense'", "LED-UNDER@moon.main"),
     ],
 )  # fmt: skip
 def test_refusals_name_the_field_what_was_given_and_what_is_allowed(
@@ -160,3 +161,17 @@ def unbounded(node: Any, path: str = "") -> list[str]:
 def test_no_text_of_a_plan_is_without_bound() -> None:
     assert unbounded(Plan.model_json_schema()) == []
     assert unbounded({"type": "string"}) == [""], "what looks can see"
+
+
+def test_no_refusal_shows_a_pattern() -> None:
+    """A maker reads what a text must look like, never how a program checks it."""
+    assert len(found := set(patterns(Plan.model_json_schema()))) > 10
+    assert found <= set(PATTERNS)
+
+
+def patterns(schema: Any) -> Iterator[str]:
+    if isinstance(schema, dict):
+        yield from [schema["pattern"]] if isinstance(schema.get("pattern"), str) else []
+        yield from schema.get("patternProperties", {})
+    for inner in schema.values() if isinstance(schema, dict) else schema if isinstance(schema, list) else ():
+        yield from patterns(inner)

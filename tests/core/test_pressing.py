@@ -4,13 +4,18 @@ import json
 import os
 import random
 from collections.abc import Iterator
+from dataclasses import fields
 
 import pytest
 
 from oddlamp.catalog.load import demo_plan, load_catalog
+from oddlamp.core.design.design import Design
 from oddlamp.core.errors import DomainError
 from oddlamp.core.parts.check import check_parts
+from oddlamp.core.parts.models import Catalog
 from oddlamp.core.plan.document import Document, at_path, dump_plan, edit_plan, load_plan
+from oddlamp.core.plan.model import Plan
+from oddlamp.core.resolve.resolve import resolve
 from oddlamp.sheets.review import Review, review
 from oddlamp.sheets.shown import in_full
 from tests.builders import PLANS, document
@@ -39,12 +44,43 @@ def offers(result: Review, rng: random.Random) -> Iterator[Document]:
                 yield at_path(entry.path, rng.choice([*TYPED, entry.higher, entry.lower]))
 
 
+def as_from_nothing(plan: Plan, catalog: Catalog, before: Design | None) -> Design:
+    """Work a plan out beside the one before it, which must give what it gives alone."""
+    beside, alone = resolve(plan, catalog, before), resolve(plan, catalog)
+    for it in fields(Design):
+        if it.name != "taking_out":  # made of the plan alone
+            assert getattr(beside, it.name) == getattr(alone, it.name), it.name
+    return beside
+
+
+@pytest.mark.parametrize(
+    "patch",
+    [
+        {"nodes": {"board": {"choice": {"part": "board-wifi"}}}},
+        {"nodes": {"board": {"choice": {"overrides": {"output_resistance_ohm": {"value": "90"}}}}}},
+        {"measured": {"foot1.main.forward_voltage_v": {"value": 3.1, "unit": "V", "taken_at": "2026-11-26T10:00:00Z"}}},
+        {"series": "E6"},
+        {"sources": {"adapter": {"choice": {"part": "adapter-12v-2a"}}}},
+        {"lamps": {"foot1": {"channels": {"main": {"wanted_current_a": "5 mA"}}}}},
+        {"parts": {"own-warm": {"table": "leds", "like": "led-warm-white", "label": "Mine"}}},
+    ],
+)
+def test_what_bears_on_a_lamp_works_it_out_anew(patch: Document) -> None:
+    catalog = load_catalog()
+    before = load_plan(demo_plan())
+    after = edit_plan(before, patch)
+    check_parts(after, catalog)
+    was = resolve(before, catalog)
+    assert as_from_nothing(after, catalog, was).plan == after != was.plan
+
+
 @pytest.mark.parametrize("seed", range(100 if "ODDLAMP_PROOF" in os.environ else 14))
 def test_no_road_leads_to_a_broken_answer(seed: int) -> None:
     rng, catalog = random.Random(seed), load_catalog()
     plan = load_plan(rng.choice([EMPTY, demo_plan(), *(document(name) for name in PLANS)]))
-    kept = 0
+    kept, before = 0, None
     for _ in range(STEPS):
+        before = as_from_nothing(plan, catalog, before)
         result = review(plan, catalog)
         json.dumps(in_full(result).model_dump(mode="json"), allow_nan=False)
         for value in result.values:

@@ -99,9 +99,8 @@ class Guards:
         )
 
 
-async def _whole(receive: Receive, length: str) -> tuple[bytes, Response | None]:
-    """Read a body whole, or say why it is refused: too large, too slow, or text that no file can hold."""
-    large = problem(
+def _too_large() -> Response:
+    return problem(
         413,
         "too-large",
         "This is more than a plan may be.",
@@ -109,8 +108,12 @@ async def _whole(receive: Receive, length: str) -> tuple[bytes, Response | None]
         given=f"over {BODY_MOST_BYTES} bytes",
         allowed="a plan of at most 2 MB",
     )
+
+
+async def _whole(receive: Receive, length: str) -> tuple[bytes, Response | None]:
+    """Read a body whole, or say why it is refused: too large, too slow, or text that no file can hold."""
     if not length.isdigit() or int(length) > BODY_MOST_BYTES:
-        return b"", large
+        return b"", _too_large()
     body, more = bytearray(), True
     try:
         async with asyncio.timeout(BODY_WAIT_S):
@@ -119,7 +122,7 @@ async def _whole(receive: Receive, length: str) -> tuple[bytes, Response | None]
                 body += message.get("body", b"")
                 more = message.get("more_body", False)
                 if len(body) > BODY_MOST_BYTES:
-                    return b"", large
+                    return b"", _too_large()
     except TimeoutError:
         said = f"The request did not arrive whole within {BODY_WAIT_S} s."
         return b"", problem(408, "too-slow", said, field="body", given="a part of it", allowed="all of it")

@@ -145,7 +145,8 @@ def try_edit(shop: Shop, project_id: str, attempt: Attempt) -> Trial:
     """Show what an edit would give, and what it moves, without keeping it."""
     before = shop.store.plan_at(project_id, attempt.base_revision)
     after = edit_plan(before, attempt.patch)
-    tried, now = shop.work_out(after), shop.worked_out(project_id, attempt.base_revision)
+    now = shop.worked_out(project_id, attempt.base_revision, before)
+    tried = shop.work_out(after, now)
     comparison = compare((before, now.review), (after, tried.review))
     return Trial(review=with_stage(tried, attempt.stage), comparison=comparison)
 
@@ -236,8 +237,8 @@ def run_rehearsal(shop: Shop, project_id: str, rehearsal: Rehearsal) -> Run:
     """Play events through the plan as it stands, or through one that is only looked at."""
     revision = shop.store.read(project_id).revision if rehearsal.base_revision is None else rehearsal.base_revision
     if rehearsal.patch:
-        plan = edit_plan(shop.store.plan_at(project_id, revision), rehearsal.patch)
-        design = shop.work_out(plan).design
+        now = shop.worked_out(project_id, revision)
+        design = shop.work_out(edit_plan(shop.store.plan_at(project_id, revision), rehearsal.patch), now).design
     else:
         design = shop.design(project_id, revision)
     return show_run(design, rehearse_design(design, read_events(rehearsal.events)), since_s=rehearsal.since_s)

@@ -64,7 +64,7 @@ def what_clears(plan: Plan, catalog: Catalog, key: str) -> tuple[Clearing, ...]:
             check_parts(tried, catalog)
         except DomainError:
             return False
-        there = resolve(tried, catalog)
+        there = resolve(tried, catalog, design)
         if any(breach.where == found.where for breach in rule.check(there)):
             return False
         return all(it.severity != "stop" or it.key in stops for it in run_rules(there))

@@ -1,6 +1,7 @@
 """Panels on how light and sound come out: the ladder of steps, the tone of a buzzer, the order of a pixel's colours."""
 
 import math
+from functools import lru_cache
 
 from oddlamp.core.behaviour.lights import seen_light
 from oddlamp.core.checks.light import dimmed_lamps
@@ -32,6 +33,7 @@ def light_panels(design: Design, lamp: LampDesign) -> tuple[Panel, ...]:
     return tuple(panels)
 
 
+@lru_cache(maxsize=64)  # most lamps have the same steps
 def _stairs(title: str, duties: tuple[int, ...], glow: str, *, is_used: bool) -> ChartPicture:
     """Draw brightness steps as stairs of what the eye sees, with the duty out of 255 under each."""
     every = math.ceil(len(duties) / NUMBERED_MOST)

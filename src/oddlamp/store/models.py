@@ -59,6 +59,3 @@ class MoveRow(Base):
     from_id: Mapped[int | None] = mapped_column(ForeignKey("revisions.id"))
     to_id: Mapped[int] = mapped_column(ForeignKey("revisions.id"))
     made_at: Mapped[str] = mapped_column(String(32))
-
-
-PROJECTS, REVISIONS, MOVES, GLANCES = (Base.metadata.tables[name] for name in ("projects", "revisions", "moves", "glances"))

@@ -9,21 +9,21 @@ from threading import Lock
 from typing import Any
 from uuid import uuid4
 
-from sqlalchemy import Engine, Text, delete, insert, or_, select, type_coerce, update
+from sqlalchemy import Engine
 from sqlalchemy.orm import Session
 
 from oddlamp.core.errors import NothingToUndo, NotKept, PlanInvalid, StaleRevision, UnknownProject, UnknownRevision
 from oddlamp.core.plan.changes import Clash, clashes
 from oddlamp.core.plan.document import Document, dump_plan, edit_document, load_plan, refuse_large
 from oddlamp.core.plan.model import Plan
+from oddlamp.store import statements
 from oddlamp.store.database import close_database
 from oddlamp.store.kept import Glance, Kept, Place, ProjectName, RevisionName
-from oddlamp.store.models import GLANCES, MOVES, PROJECTS, REVISIONS, MoveRow, ProjectRow, RevisionRow
+from oddlamp.store.models import ProjectRow, RevisionRow
 from oddlamp.store.stored import crc, damaged, is_same, stored, told
 from oddlamp.store.watch import Watch
 
 Clock = Callable[[], datetime]
-STORED_TEXT = type_coerce(REVISIONS.c.plan, Text)  # as it stands in the file, whether or not it can be read
 Check = Callable[[Plan], Glance | None]
 
 
@@ -86,30 +86,25 @@ class ProjectStore:
 
     def names(self) -> list[ProjectName]:
         """Return all projects, the last opened first."""
-        columns = ("id", "title", "opened_at", "archived_at", "deleted_at", "head_id")
-        asked = select(*(PROJECTS.c[name] for name in columns)).order_by(PROJECTS.c.opened_at.desc(), PROJECTS.c.id)
         with self._reading() as session:
-            return [_named(row) for row in session.execute(asked)]
+            return [_named(row) for row in session.execute(statements.NAMES)]
 
     def glances(self, stamp: str) -> dict[int, Glance]:
         """Return what the shelf shows of the heads, by revision: of those this stamp worked out, whose plan stands as it stood."""
-        columns = (GLANCES.c.revision_id, GLANCES.c.sentence, GLANCES.c.thread, GLANCES.c.crc, STORED_TEXT)
-        joined = select(*columns).join(REVISIONS, REVISIONS.c.id == GLANCES.c.revision_id)
-        asked = joined.join(PROJECTS, PROJECTS.c.head_id == REVISIONS.c.id).where(GLANCES.c.stamp == stamp)
         with self._reading() as session:
-            rows = session.execute(asked).all()
+            rows = session.execute(statements.GLANCES_OF_HEADS, {"stamp": stamp}).all()
         return {row[0]: Glance(stamp, row[1], tuple(row[2])) for row in rows if row[3] == crc(row[4])}
 
     def keep_glances(self, glances: Mapping[int, Glance]) -> None:
         """Keep what the shelf shows of revisions."""
         with self._writing() as session:
             for revision, glance in glances.items():
-                session.execute(delete(GLANCES).where(GLANCES.c.revision_id == revision))
+                session.execute(statements.DROP_GLANCE, {"revision": revision})
                 self._glance(session, revision, glance)
 
     def _glance(self, session: Session, revision: int, glance: Glance) -> None:
-        text = session.scalar(select(STORED_TEXT).where(REVISIONS.c.id == revision))
-        session.execute(insert(GLANCES).values(revision_id=revision, crc=crc(text), **glance._asdict()))
+        text = session.scalar(statements.PLAN_TEXT, {"revision": revision})
+        session.execute(statements.ADD_GLANCE, {"revision_id": revision, "crc": crc(text), **glance._asdict()})
 
     def create(self, plan: Plan, *, summary: str, original: Document | None = None, glance: Glance | None = None) -> Kept:
         """Start a project with a plan as its first revision; ``original`` is the older file it was upgraded from."""
@@ -153,7 +148,7 @@ class ProjectStore:
         """Return the text of a project's plan as it stands in the file, whether or not it can be read."""
         with self._reading() as session:
             project = self._project(session, project_id)
-            return str(session.scalar(select(STORED_TEXT).where(REVISIONS.c.id == project.head_id)))
+            return str(session.scalar(statements.PLAN_TEXT, {"revision": project.head_id}))
 
     def original(self, project_id: str) -> Document | None:
         """Return the file of an older version that a project was read from, as it was; None where there was none."""
@@ -187,8 +182,7 @@ class ProjectStore:
         """
         seen, plan, document, glance = self._prepared(project_id, patch, base_revision, check)
         with self._writing() as session:
-            joined = select(PROJECTS.c.head_id, REVISIONS.c.number).join(REVISIONS, REVISIONS.c.id == PROJECTS.c.head_id)
-            head = session.execute(joined.where(PROJECTS.c.id == project_id)).one()
+            head = session.execute(statements.HEAD, {"project": project_id}).one()
             if head.head_id != seen:  # another edit came between; this one is made anew with the file held
                 seen, plan, document, glance = self._prepared(project_id, patch, base_revision, check, is_held=True)
             if document is None:
@@ -201,11 +195,8 @@ class ProjectStore:
     ) -> tuple[int | None, Plan, Document | None, Glance | None]:
         """Return the head an edit was made for, its plan, and what is to be kept of it; None where it changes nothing."""
         with self._seeing() if is_held else self._reading() as session:
-            wanted = [RevisionRow.id == ProjectRow.head_id, RevisionRow.id == base_revision]
-            columns = (ProjectRow.head_id, RevisionRow.id, RevisionRow.plan)
-            joined = select(*columns).join(RevisionRow, RevisionRow.project_id == ProjectRow.id).where(or_(*wanted))
             try:
-                rows = session.execute(joined.where(ProjectRow.id == project_id)).all()
+                rows = session.execute(statements.HEAD_AND_BASE, {"project": project_id, "base": base_revision}).all()
             except ValueError as error:
                 raise damaged(error) from error
             if base_revision not in {row.id for row in rows}:
@@ -269,9 +260,7 @@ class ProjectStore:
         """Return every revision of a project, in the order they were made."""
         with self._reading() as session:
             project = self._project(session, project_id)
-            columns = (RevisionRow.id, RevisionRow.parent_id, RevisionRow.number, RevisionRow.made_at, RevisionRow.summary)
-            rows = session.execute(select(*columns).where(RevisionRow.project_id == project.id).order_by(RevisionRow.id))
-            return [RevisionName(*row) for row in rows]
+            return [RevisionName(*row) for row in session.execute(statements.HISTORY, {"project": project.id})]
 
     def plan_at(self, project_id: str, revision: int) -> Plan:
         """Return the plan of one revision; raises UnknownRevision."""
@@ -312,8 +301,7 @@ class ProjectStore:
         """Add a revision and put the head on it; return its id, its number and when it was made."""
         now = self._now()
         row = {"project_id": project_id, "parent_id": parent, "number": number, "made_at": now, "summary": summary}
-        # Plain inserts: what the mapper would find out about these rows is known already, and an edit waits for it.
-        revision = session.execute(insert(REVISIONS).values(**row, plan=document).returning(REVISIONS.c.id)).scalar_one()
+        revision = session.execute(statements.ADD_REVISION, {**row, "plan": document}).scalar_one()
         self._put(session, project_id, "edit", parent, int(revision), document)
         if glance is not None:
             self._glance(session, int(revision), glance)
@@ -322,9 +310,8 @@ class ProjectStore:
     def _put(self, session: Session, project_id: str, kind: str, from_id: int | None, to_id: int, document: Document) -> None:
         """Move the head of a project."""
         step = {"project_id": project_id, "kind": kind, "from_id": from_id, "to_id": to_id, "made_at": self._now()}
-        session.execute(insert(MOVES).values(**step))
-        put = update(PROJECTS).where(PROJECTS.c.id == project_id)
-        session.execute(put.values(head_id=to_id, title=str(document["title"])))
+        session.execute(statements.ADD_MOVE, step)
+        session.execute(statements.PUT_HEAD, {"project": project_id, "head_id": to_id, "title": str(document["title"])})
 
     def _step(self, session: Session, project: ProjectRow, kind: str, to_id: int) -> Kept:
         self._put(session, project.id, kind, project.head_id, to_id, stored(session.get_one(RevisionRow, to_id)))
@@ -332,13 +319,7 @@ class ProjectStore:
         return self._kept(session, project)
 
     def _last_left(self, session: Session, head: RevisionRow) -> RevisionRow | None:
-        return session.scalars(
-            select(RevisionRow)
-            .join(MoveRow, MoveRow.from_id == RevisionRow.id)
-            .where(MoveRow.kind == "undo", MoveRow.project_id == head.project_id, MoveRow.to_id == head.id)
-            .order_by(MoveRow.id.desc())
-            .limit(1)
-        ).first()
+        return session.scalars(statements.LAST_LEFT, {"project": head.project_id, "head": head.id}).first()
 
     def _kept(self, session: Session, project: ProjectRow) -> Kept:
         head = self._head(session, project)

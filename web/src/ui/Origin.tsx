@@ -1,4 +1,5 @@
 import { Popover } from "radix-ui";
+import { memo } from "react";
 import type { Value } from "../api/client";
 import { WorkingList } from "./WorkingList";
 
@@ -13,7 +14,7 @@ const WORDS = {
 type Props = { origin: Value["origin"]; because?: string | null; value?: Value | null; label: string };
 
 /** Says where a value comes from; pressed, it says why and shows the working. */
-export function Origin({ origin, because, value, label }: Props) {
+export const Origin = memo(function Origin({ origin, because, value, label }: Props) {
 	const tone = origin === "proposed" ? "text-coppertext italic" : "text-soft";
 	return (
 		<Popover.Root>
@@ -41,4 +42,4 @@ export function Origin({ origin, because, value, label }: Props) {
 			</Popover.Portal>
 		</Popover.Root>
 	);
-}
+});

@@ -1,6 +1,7 @@
 """Rules for what pins carry together: ports, and the whole chip."""
 
 import math
+from bisect import bisect_right
 from collections.abc import Iterable, Iterator
 from functools import partial
 from typing import Final
@@ -110,8 +111,8 @@ def _shed(design: Design, loads: list[tuple[LampDesign, PinLoad]], limit_a: floa
     _, most_a = together_a(design, loads)
     channels = [channel for lamp in lamps for channel in lamp.channels if channel.switch is None]
     # A little under, and no more digits than an aim deserves; less yet where the steps of the series take some back.
-    start = math.floor(98 * limit_a / most_a)
-    share = next((n / 100 for n in range(start, 0, -1) if most_a * _left_of(channels, n / 100) <= limit_a), 0.0)
+    hundredths = range(1, math.floor(98 * limit_a / most_a) + 1)
+    share = bisect_right(hundredths, limit_a, key=lambda n: most_a * _left_of(channels, n / 100)) / 100
     wanted = min((channel.wanted.known for channel in channels), default=0.0) * share
     if channels and wanted > 1e-4:
         patch: dict[str, object] = {

@@ -2,7 +2,8 @@
 
 import math
 from dataclasses import dataclass
-from typing import Annotated, Final, Literal, Protocol
+from functools import lru_cache
+from typing import Annotated, Final, Literal, NamedTuple, Protocol
 
 from pydantic import Field
 
@@ -57,8 +58,7 @@ class Value:
         return self.value
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
-class Slot:
+class Slot(NamedTuple):
     """Where a value belongs: its id, stage, label and unit, and its place in the plan where it can be decided."""
 
     id: str
@@ -78,7 +78,7 @@ class Slot:
         digits: int = 3,
     ) -> Value:
         """Put a number in. ``spread`` is (least, most). Raises ValueError for infinities and NaN, which no number here is."""
-        if not math.isfinite(value) or (spread is not None and not all(map(math.isfinite, spread))):
+        if not math.isfinite(value) or (spread is not None and not (math.isfinite(spread[0]) and math.isfinite(spread[1]))):
             raise ValueError(f"{self.id} would be {value}, {spread}")
         least, most = spread if spread and spread != (value, value) else (None, None)
         return Value(
@@ -119,16 +119,18 @@ class Slot:
         if figure.source == OWN:
             because = figure.conditions
             return self.filled(figure.value, origin="own", spread=(figure.low, figure.high), because=because)
-        working = Working(
-            formula=formula or self.label,
-            substituted=si(figure.value, self.unit) + (f", {figure.conditions}" if figure.conditions else ""),
-            source=figure.source,
-        )
-        return self.filled(figure.value, origin=origin, spread=(figure.low, figure.high), because=because, working=(working,))
+        working = _as_stated(formula or self.label, figure.value, self.unit, figure.conditions, figure.source)
+        return self.filled(figure.value, origin=origin, spread=(figure.low, figure.high), because=because, working=working)
 
     def measured(self, reading: Reading) -> Value:
         """Take a reading; it has no spread of its own."""
         return self.filled(reading.value, origin="measured", because=f"measured {reading.taken_at[:10]}")
+
+
+@lru_cache(maxsize=2048)  # every lamp of a kind states the same figures
+def _as_stated(formula: str, value: float, unit: str, conditions: str | None, source: str) -> tuple[Working, ...]:
+    put_in = si(value, unit) + (f", {conditions}" if conditions else "")
+    return (Working(formula=formula, substituted=put_in, source=source),)
 
 
 class SlotMaker(Protocol):

@@ -1,6 +1,7 @@
 """LED branches: the series resistor, the current it really gives, and the worst case of it."""
 
 from dataclasses import dataclass
+from functools import lru_cache
 from typing import Annotated, Final
 
 from pydantic import Field
@@ -90,6 +91,7 @@ class LedPoint:
     working: tuple[Working, ...]
 
 
+@lru_cache(maxsize=1024)  # an edit turns one channel; all others ask for what they asked before
 def size_led_resistor(branch: LedBranch, *, wanted_current_a: float) -> LedSizing:
     """Find the smallest resistor of the branch's series that keeps a branch at or below the wanted current.
 
@@ -137,6 +139,7 @@ def _minus_formula(branch: LedBranch) -> str:
     return "V_S − V_F − V_CE" if branch.driver_drop_v.value else "V_S − V_F"
 
 
+@lru_cache(maxsize=1024)  # records of one size, about 3 kB each
 def led_point(branch: LedBranch, *, resistance_ohm: float, wanted_current_a: float | None = None) -> LedPoint:
     """Find the current a resistor gives, nominal and at the corners, and what it dissipates.
 

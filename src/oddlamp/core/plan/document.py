@@ -220,7 +220,7 @@ def _allowed(item: Any) -> str:
         case "less_than_equal":
             return f"{context['le']:,.12g} at most"
         case "string_pattern_mismatch":
-            return _PATTERNS.get(context["pattern"], f"text of the form {context['pattern']}")
+            return PATTERNS.get(context["pattern"], f"text of the form {context['pattern']}")
         case "string_too_long":
             return f"at most {context['max_length']} characters"
         case "too_long":
@@ -236,9 +236,17 @@ def plural_characters(count: int) -> str:
     return "1 character" if count == 1 else f"{count} characters"
 
 
-_PATTERNS: Final = {
+PATTERNS: Final = {
     r"^[a-z][a-z0-9_]*$": "a short id: a letter, then letters, digits or _, all lower case",
     r"^[a-z][a-z0-9_]*\.[a-z][a-z0-9_]*$": "two short ids with a dot between, such as serial.b_to_a",
     r"^[a-z0-9][a-z0-9-]*$": "a part id: lower-case letters, digits and -",
+    r"^own-[a-z0-9][a-z0-9-]*$": "the id of a part of your own: own- and then lower-case letters, digits and -",
+    r"^\d{4}-\d\d-\d\dT\d\d:\d\d:\d\d(\.\d+)?Z$": "a moment in UTC, such as 2026-01-31T18:30:00Z",
+    r"^[a-z0-9_]+$": "the name of a figure: lower-case letters, digits and _",
+    r"^[a-z][a-z0-9_]*(\.[a-z][a-z0-9_]*)?$": "the id of what feeds it, or of a board's own 3.3 V pin, such as board.supply_3v3",
+    r"^[ -~]+$": "letters, digits and signs of the plain English keyboard; a module takes no others",
     r"^\d{1,16}$": "1 to 16 digits",
+    r"^(signals|lamps)(/[a-z0-9_.-]+){2,8}$": "a place of a line or a lamp, such as lamps/moon/channels/main/resistor_ohm",
+    r"^([a-z][a-z0-9_]*|ground)$": "the id of a rail, or ground",
+    r"^[A-Z0-9]+(-[A-Z0-9]+)*@[a-z0-9_.]+$": "a verdict and where it stands, such as LED-UNDER@moon.main",
 }

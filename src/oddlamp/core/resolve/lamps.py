@@ -2,6 +2,7 @@
 
 from typing import Literal
 
+from oddlamp.core.design.design import Design
 from oddlamp.core.design.lamps import ChannelDesign, LampDesign
 from oddlamp.core.design.lines import PinLoad
 from oddlamp.core.design.supplies import NodeDesign, Picked, RailDesign
@@ -26,18 +27,42 @@ LEAST_IDEALITY = 0.1  # two points of one measured curve never come near; keeps 
 
 
 def resolve_lamps(
-    plan: Plan, catalog: Catalog, nodes: dict[str, NodeDesign], rails: dict[str, RailDesign]
+    plan: Plan, catalog: Catalog, nodes: dict[str, NodeDesign], rails: dict[str, RailDesign], before: Design | None = None
 ) -> tuple[dict[str, LampDesign], dict[str, PinLoad]]:
-    """Resolve every lamp, in the order the plan wants them seen, and what each of their lines asks of its pin."""
+    """Resolve every lamp, in the order the plan wants them seen, and what each of their lines asks of its pin.
+
+    Lamps that stand in ``before`` with all that bears on them are taken from there: an edit turns one of many.
+    """
+    stay = _unmoved(plan, catalog, nodes, rails, before) if before is not None else {}
     wanted = plan.order.get("lamps", ())
     ids = [name for name in wanted if name in plan.lamps] + [name for name in plan.lamps if name not in wanted]
     lamps: dict[str, LampDesign] = {}
     loads: dict[str, PinLoad] = {}
     for name in ids:
+        if before is not None and name in stay:
+            lamps[name] = stay[name]
+            loads |= {load.signal_id: load for load in before.loads(stay[name])}
+            continue
         maker = _LampMaker(plan, catalog, nodes[plan.lamps[name].host], rails, name)
         lamps[name] = maker.make()
         loads |= {load.signal_id: load for load in maker.loads}
     return lamps, loads
+
+
+def _unmoved(
+    plan: Plan, catalog: Catalog, nodes: dict[str, NodeDesign], rails: dict[str, RailDesign], before: Design
+) -> dict[str, LampDesign]:
+    """Find the lamps of an earlier design that nothing a lamp is made from has changed for."""
+    was = before.plan
+    if before.catalog is not catalog or plan.series != was.series or plan.measured != was.measured:
+        return {}
+    hosts = {name for name, node in nodes.items() if before.nodes.get(name) == node}
+    fed = {name for name, rail in rails.items() if before.rails.get(name) == rail} | {None}
+    return {
+        name: before.lamps[name]
+        for name, lamp in plan.lamps.items()
+        if lamp.host in hosts and {lamp.rail, nodes[lamp.host].rail_id} <= fed and was.lamps.get(name) == lamp
+    }
 
 
 class _LampMaker:

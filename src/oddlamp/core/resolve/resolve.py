@@ -22,12 +22,13 @@ from oddlamp.core.resolve.supplies import resolve_nodes, resolve_rails
 from oddlamp.core.resolve.words import resolve_handsets, resolve_links, resolve_talks, resolve_vocabularies
 
 
-def resolve(plan: Plan, catalog: Catalog) -> Design:
+def resolve(plan: Plan, catalog: Catalog, before: Design | None = None) -> Design:
     """Fill in what the plan leaves open.
 
     Args:
         plan: a plan whose parts are all in the catalogue (``check_parts``).
         catalog: parts, sources and proposals.
+        before: the design of a plan much like it, to take over what is the same in both; the result is as without it.
     Returns:
         The design; a value that cannot be computed is None with ``because``, never an error.
     """
@@ -38,7 +39,7 @@ def resolve(plan: Plan, catalog: Catalog) -> Design:
     vocabularies = resolve_vocabularies(plan, catalog)
     talks = resolve_talks(plan, vocabularies)
     airs, wires = resolve_links(plan, catalog, nodes)
-    lamps, loads = resolve_lamps(plan, catalog, nodes, rails)
+    lamps, loads = resolve_lamps(plan, catalog, nodes, rails, before)
     lines = signals(plan)
     levels = resolve_levels(plan, catalog, nodes, rails, lines)
     pins: dict[tuple[str, str], PinDesign] = {(pin.line.id, pin.field): pin for pin in assign_pins(plan, nodes, lines)}

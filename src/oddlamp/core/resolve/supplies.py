@@ -43,7 +43,7 @@ def resolve_rails(plan: Plan, catalog: Catalog) -> dict[str, RailDesign]:
             picked = Picked(id=part_id, label=part.label, origin=choice.origin, why=choice.why)
             told_at = ("sources", feed, "choice", "overrides", "voltage_v")
             voltage = first_known(
-                replace(slot, path=told_at), reading=plan.measured.get(slot.id), part=part.voltage_v, because=choice.why
+                slot._replace(path=told_at), reading=plan.measured.get(slot.id), part=part.voltage_v, because=choice.why
             )
             if part.resistance_ohm is not None:
                 ohm_slot = Slot(id=f"rails.{rail_id}.resistance_ohm", stage=f"rails.{rail_id}", label="Of the source", unit="ohm")

@@ -1,10 +1,11 @@
+import { memo } from "react";
 import type { Entry } from "../../api/client";
 import { patchAt } from "../../api/patch";
 import { useEdits } from "../../api/project";
 import { EntryField } from "../../ui/EntryField";
 
 /** A value of the plan, turned in place. */
-export function PlanEntry({ entry, isWide }: { entry: Entry; isWide?: boolean }) {
+export const PlanEntry = memo(function PlanEntry({ entry, isWide }: { entry: Entry; isWide?: boolean }) {
 	const { change, turn, endTurn } = useEdits();
 	const call = (value: string | number | null) => ({
 		patch: patchAt(entry.path, value),
@@ -20,4 +21,4 @@ export function PlanEntry({ entry, isWide }: { entry: Entry; isWide?: boolean })
 			onEnd={endTurn}
 		/>
 	);
-}
+});

@@ -1,3 +1,4 @@
+import { memo } from "react";
 import type { Panel } from "../../api/client";
 
 /** The real colours of the bands: they are what one looks for in the drawer, so no theme changes them. */
@@ -17,7 +18,7 @@ const PAINT: Record<string, string> = {
 };
 
 /** A resistor to reach for: its value, its bands, and the mark it has as a chip. */
-export function Resistor({ resistor }: { resistor: Panel["resistors"][number] }) {
+export const Resistor = memo(function Resistor({ resistor }: { resistor: Panel["resistors"][number] }) {
 	const { bands, label, smd } = resistor;
 	return (
 		<li className="flex items-center gap-3">
@@ -41,4 +42,4 @@ export function Resistor({ resistor }: { resistor: Panel["resistors"][number] })
 			</span>
 		</li>
 	);
-}
+});
