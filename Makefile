@@ -11,7 +11,7 @@ export PIP_DISABLE_PIP_VERSION_CHECK := 1
 # Every server a test starts would compile the whole program anew.
 export PYTHONDONTWRITEBYTECODE :=
 
-.PHONY: demo test bench kills proof loc lint types schema
+.PHONY: demo test bench kills proof wheel loc lint types schema
 
 demo: $(STAMPS)/runtime $(STAMPS)/pages
 	@$(PY) -m oddlamp serve --database $(DATABASE) --port $(PORT)
@@ -35,6 +35,13 @@ kills: $(STAMPS)/dev
 # What takes longer than a test run should: more drawn plans, longer ways of presses.
 proof: $(STAMPS)/dev $(STAMPS)/browser $(STAMPS)/pages
 	ODDLAMP_DRAWN=2000 ODDLAMP_PROOF=1 $(PY) -m pytest -n 2 --dist worksteal tests/core/test_passages.py tests/core/test_review.py tests/core/test_pressing.py tests/core/test_bad_input.py tests/store/test_tree.py tests/api/test_described.py tests/e2e/test_access.py
+
+# One file to install on any machine with Python, without Node: pages, data and migrations are in it.
+wheel: $(STAMPS)/pages
+	@rm -rf build dist
+	$(PY) -m pip wheel -q --no-deps --wheel-dir dist .
+	@rm -rf build
+	@ls dist/*.whl
 
 loc:
 	@bash scripts/loc.sh
@@ -66,6 +73,7 @@ $(STAMPS)/node: web/package-lock.json | $(STAMPS)/system
 	cd web && npm install --no-save --silent --no-audit --no-fund # not ci: the lock, made on one platform, leaves out the others
 	@mkdir -p $(STAMPS) && touch $@
 
-$(STAMPS)/pages: $(WEB_SOURCES) web/package.json | $(STAMPS)/node
+$(STAMPS)/pages: $(WEB_SOURCES) web/package.json scripts/notice.py requirements.lock | $(STAMPS)/node $(STAMPS)/runtime
 	cd web && npm run -s build -- --logLevel warn
+	$(PY) scripts/notice.py
 	@touch $@

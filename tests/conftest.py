@@ -45,13 +45,13 @@ def limit_files(most_bytes: int) -> None:
 
 
 def start_server(
-    database: Path, *, file_limit: int | None = None, port: int | None = None, parts: Path | None = None
+    database: Path, *, file_limit: int | None = None, port: int | None = None, parts: Path | None = None, lan: bool = False
 ) -> tuple[subprocess.Popen[bytes], str]:
     """Serve from a database in a process of its own; return it with its address once it answers."""
     port = port or free_port()
     command = [sys.executable, "-m", "oddlamp", "serve", "--database", str(database), "--port", str(port)]
     process = subprocess.Popen(
-        [*command, *(["--parts", str(parts)] if parts else [])],
+        [*command, *(["--parts", str(parts)] if parts else []), *(["--lan"] if lan else [])],
         stdout=subprocess.PIPE,
         env={**os.environ, "PYTHONUNBUFFERED": "1"},
         preexec_fn=None if file_limit is None else lambda: limit_files(file_limit),
@@ -71,9 +71,9 @@ def start_server(
 
 
 @contextmanager
-def running_server(database: Path, *, parts: Path | None = None) -> Iterator[str]:
+def running_server(database: Path, *, parts: Path | None = None, lan: bool = False) -> Iterator[str]:
     """Serve while the block runs, from another folder of parts if one is given; yield the address."""
-    process, address = start_server(database, parts=parts)
+    process, address = start_server(database, parts=parts, lan=lan)
     try:
         yield address
     finally:

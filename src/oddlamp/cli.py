@@ -1,7 +1,6 @@
 """The command line: serve, review, rehearse."""
 
 import json
-import secrets
 import socket
 import sys
 import unicodedata
@@ -9,6 +8,7 @@ from dataclasses import asdict
 from pathlib import Path
 from typing import Annotated, Any, Final, NoReturn
 
+import platformdirs
 import typer
 
 from oddlamp.catalog.load import DATA, load_catalog
@@ -23,8 +23,11 @@ from oddlamp.core.rehearsal.simulate import rehearse as play
 from oddlamp.sheets.review import review as work_out
 from oddlamp.sheets.shown import shown_finding
 
-app = typer.Typer(no_args_is_help=True, add_completion=False, help="Plan, check and rehearse a light that obeys a phone.")
+app = typer.Typer(no_args_is_help=True, help="Plan, check and rehearse a light that obeys a phone.")
 PlanFile = Annotated[Path, typer.Argument(help="A plan file (JSON), or - for standard input")]
+Database = Annotated[
+    Path | None, typer.Option(help="Where projects are kept", show_default="oddlamp.sqlite3 in your own data folder")
+]
 FILE_MOST_BYTES: Final = 20_000_000
 HIDDEN: Final = ("Cc", "Cf", "Cs", "Zl", "Zp")  # control characters, marks that turn the direction, line separators
 AsJson = Annotated[bool, typer.Option("--json", help="The whole answer as JSON")]
@@ -32,7 +35,7 @@ AsJson = Annotated[bool, typer.Option("--json", help="The whole answer as JSON")
 
 @app.command()
 def serve(
-    database: Annotated[Path, typer.Option(help="Where projects are kept")] = Path("demo-data/oddlamp.sqlite3"),
+    database: Database = None,
     port: Annotated[int, typer.Option(min=1, max=65_535, help="Port on this machine")] = 8080,
     parts: Annotated[Path, typer.Option(help="The folder of part files, such as a copy of your own")] = DATA,
     lan: Annotated[bool, typer.Option("--lan", help="Open to the local network too, with a token")] = False,
@@ -40,9 +43,8 @@ def serve(
     """Serve the screens: on this machine only, or with --lan to a phone at the bench as well."""
     from oddlamp.serving import StartRefused, start  # only the server needs it, and it takes a while to load
 
-    hosts, token = (own_addresses(), secrets.token_urlsafe(12)) if lan else ((), None)
     try:
-        start(database, port=port, parts=parts, lan_hosts=hosts, token=token)
+        start(database or own_file(), port=port, parts=parts, lan_hosts=own_addresses() if lan else None)
     except StartRefused as error:
         tell(str(error), err=True)
         raise typer.Exit(2) from None
@@ -50,20 +52,25 @@ def serve(
 
 @app.command("keep-copy")
 def keep_copy(
-    to: Annotated[Path, typer.Option(help="The file to write; there must be none of that name")],
-    database: Annotated[Path, typer.Option(help="Where projects are kept")] = Path("demo-data/oddlamp.sqlite3"),
+    to: Annotated[Path, typer.Option(help="The file to write; there must be none of that name")], database: Database = None
 ) -> None:
     """Copy everything that is kept into one file, also while the server runs."""
     import sqlite3
 
     from oddlamp.store.database import keep_copy as copy
 
+    kept = database or own_file()
     try:
-        copy(database, to)
+        copy(kept, to)
     except (OSError, sqlite3.DatabaseError) as error:
-        tell(f"No copy was made: {error}. {database} is as it was.", err=True)
+        tell(f"No copy was made: {error}. {kept} is as it was.", err=True)
         raise typer.Exit(2) from None
     tell(f"Everything is in {to}, one file that stands alone. To use it: oddlamp serve --database {to}")
+
+
+def own_file() -> Path:
+    """Return where this user's projects are kept where nothing else is said: in the data folder their system has for it."""
+    return platformdirs.user_data_path("oddlamp", appauthor=False) / "oddlamp.sqlite3"
 
 
 def own_addresses() -> tuple[str, ...]:

@@ -2,16 +2,20 @@
 
 import asyncio
 import gc
+import io
 import socket
+import sys
 from collections.abc import Sequence
 from pathlib import Path
 from typing import Final
 
+import segno
 import typer
 import uvicorn
 from uvicorn.protocols.http.h11_impl import H11Protocol
 
 from oddlamp.api.app import create_app
+from oddlamp.api.lan import Lan
 from oddlamp.catalog.load import CatalogBroken
 from oddlamp.store.database import CannotOpen, DatabaseTooNew, NotOurs
 
@@ -68,20 +72,21 @@ class Server(uvicorn.Server):
                 typer.echo(line)
 
 
-def start(database: Path, *, port: int, parts: Path, lan_hosts: Sequence[str] = (), token: str | None = None) -> None:
+def start(database: Path, *, port: int, parts: Path, lan_hosts: Sequence[str] | None = None) -> None:
     """Serve until stopped.
 
     Args:
         database: the file to keep projects in.
         port: on this machine.
         parts: the folder of part files.
-        lan_hosts: addresses on the local network, where it is open to it; ``token`` is what a request from there carries.
+        lan_hosts: this machine's addresses on the local network, where it is to be open to it.
     Raises:
         StartRefused: the file, the parts or the port cannot be used.
     """
-    listener = _listen("0.0.0.0" if token else "127.0.0.1", port)
+    lan = None if lan_hosts is None else Lan(lan_hosts, port)
+    listener = _listen("127.0.0.1" if lan is None else "0.0.0.0", port)
     try:
-        app = create_app(_usable(database), parts=parts, lan_hosts=lan_hosts, token=token)
+        app = create_app(_usable(database), parts=parts, lan=lan)
     except DatabaseTooNew as error:
         raise StartRefused(f"{error}. It is left as it is: start the newer Odd Lamp, or give another --database.") from None
     except NotOurs as error:
@@ -101,19 +106,25 @@ def start(database: Path, *, port: int, parts: Path, lan_hosts: Sequence[str] = 
     server.lines = (
         f"Odd Lamp is at http://127.0.0.1:{port}/  (stop with Ctrl+C; projects are kept in {database})",
         f"While it runs, {database.name}-wal and {database.name}-shm beside it belong to it: copy with oddlamp keep-copy.",
-        *_warned(port, lan_hosts, token),
+        *(() if lan is None else _warned(lan)),
     )
     server.run(sockets=[listener])
 
 
-def _warned(port: int, lan_hosts: Sequence[str], token: str | None) -> Sequence[str]:
-    if token is None:
-        return ()
+def _warned(lan: Lan) -> Sequence[str]:
     return (
         "WARNING: everybody on your network who has this address can read and change your projects,",
         "and what is sent is not encrypted. Use it on a network you trust, and stop it when you are done:",
-        *(f"  http://{host}:{port}/?token={token}" for host in lan_hosts),
+        *(f"  {address}" for address in lan.addresses),
+        *(_drawn(lan.addresses[0]) if lan.addresses and sys.stdout.isatty() else ()),
     )
+
+
+def _drawn(address: str) -> Sequence[str]:
+    """Draw an address for a phone's camera; on a terminal only, a log has no use for it."""
+    drawing = io.StringIO()
+    segno.make_qr(address).terminal(drawing, compact=True)
+    return drawing.getvalue().splitlines()
 
 
 def _listen(host: str, port: int) -> socket.socket:

@@ -10,8 +10,9 @@ import httpx
 import pytest
 
 from oddlamp.api.app import create_app
+from oddlamp.api.lan import Lan
 from tests.builders import CLEAR, lamp
-from tests.conftest import caller, start_server
+from tests.conftest import CALL, caller, start_server
 
 
 def post(http: httpx.Client, project: Any, path: str, **body: Any) -> httpx.Response:
@@ -186,13 +187,15 @@ class TestNeighbours:
     def call(self, tmp_path: Path) -> Any:
         import anyio
 
-        app = create_app(tmp_path / "lan.sqlite3", lan_hosts=("192.168.7.2",), token="spell")
+        lan = Lan(["192.168.7.2"], 8080)
+        lan.token = "spell"
+        app = create_app(tmp_path / "lan.sqlite3", lan=lan)
 
-        def go(path: str, client: str, host: str = "192.168.7.2:8080", **more: Any) -> httpx.Response:
+        def go(path: str, client: str, host: str = "192.168.7.2:8080", method: str = "GET", **more: Any) -> httpx.Response:
             async def ask() -> httpx.Response:
                 transport = httpx.ASGITransport(app=app, client=(client, 5000))
                 async with httpx.AsyncClient(transport=transport, base_url=f"http://{host}") as http:
-                    return await http.get(path, **more)
+                    return await http.request(method, path, **more)
 
             with ThreadPoolExecutor(1) as pool:  # a loop of its own, whatever runs in the thread of the tests
                 return pool.submit(anyio.run, ask).result()
@@ -222,6 +225,25 @@ class TestNeighbours:
         assert "form-action 'self'" in page.headers["content-security-policy"]
         assert "not the token" in call("/?token=wrong", "192.168.7.9", headers=asked).text
         assert call("/?token=+spell+", "192.168.7.9", headers=asked).status_code == 303
+
+    def test_only_the_machine_itself_is_shown_the_way_in_and_can_renew_it(self, call: Any) -> None:
+        inside = {"cookie": "oddlamp_token=spell"}
+        mine = call("/api/lan", "127.0.0.1", host="127.0.0.1:8080").json()
+        assert [it["address"] for it in mine["ways"]] == ["http://192.168.7.2:8080/?token=spell"]
+        assert mine["ways"][0]["qr"].startswith("data:image/svg+xml")
+        assert call("/api/lan", "192.168.7.9", headers=inside).json() == {"is_open": True, "is_here": False, "ways": []}
+        assert call("/api/lan/token", "192.168.7.9", method="POST", headers=inside).status_code == 422
+        assert call("/api/projects", "192.168.7.9", headers=inside).status_code == 200
+
+        renewed = call("/api/lan/token", "127.0.0.1", host="127.0.0.1:8080", method="POST").json()["ways"][0]["address"]
+        assert "spell" not in renewed
+        assert call("/api/projects", "192.168.7.9", headers=inside).status_code == 401, "whoever had the old one is out"
+        assert call(renewed.partition(":8080")[2], "192.168.7.9").status_code == 303
+
+    def test_without_it_nobody_is_told_a_way(self, server: str) -> None:
+        assert CALL.get(f"{server}/api/lan").json() == {"is_open": False, "is_here": True, "ways": []}
+        refused = CALL.post(f"{server}/api/lan/token")
+        assert (refused.status_code, refused.json()["given"]) == (422, "'no --lan'")
 
     def test_this_machine_needs_none_and_strange_names_are_refused(self, call: Any) -> None:
         assert call("/api/projects", "127.0.0.1", host="127.0.0.1:8080").status_code == 200

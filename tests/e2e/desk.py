@@ -56,3 +56,9 @@ def verdict(page: Page, mark: str, text: str) -> None:
     """See a verdict with its mark."""
     row = page.get_by_label("Verdicts", exact=True).get_by_role("listitem").filter(has_text=text)
     expect(row.first.get_by_role("img", name=mark, exact=True)).to_be_visible()
+
+
+def more(page: Page, name: str) -> None:
+    """Press something under More, by keyboard."""
+    page.get_by_role("button", name="More", exact=True).press("Enter")
+    page.get_by_role("menuitem", name=name).press("Enter")

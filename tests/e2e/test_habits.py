@@ -11,8 +11,9 @@ from playwright.sync_api import Browser, Page, Route, expect
 
 from oddlamp.core.plan.document import Document, merge_patch
 from tests.builders import CLEAR, document, lamp
-from tests.conftest import CALL, start_server
+from tests.conftest import CALL, running_server, start_server
 from tests.e2e.conftest import find, watch
+from tests.e2e.desk import more
 
 pytestmark = pytest.mark.e2e
 Open = Callable[[dict[str, object]], None]
@@ -333,3 +334,26 @@ def test_what_is_printed_holds_the_sheet_and_no_controls(page: Page, open_plan: 
     expect(page.get_by_role("button", name="Undo")).to_be_hidden()
     expect(page.get_by_label("Phone", exact=True)).to_be_hidden()
     assert page.evaluate("getComputedStyle(document.body).backgroundColor") == "rgb(255, 255, 255)"
+
+
+def test_a_phone_is_let_in_and_put_out_again(page: Page, open_plan: Open, browser: Browser, tmp_path: Path) -> None:
+    open_plan(document("paper-moon"))
+    more(page, "Open on a phone")
+    expect(page.get_by_role("dialog", name="Open on a phone")).to_contain_text("oddlamp serve --lan")
+    with running_server(tmp_path / "lan.sqlite3", lan=True) as address:
+        ways = CALL.get(f"{address}/api/lan").json()["ways"]
+        desk = browser.new_page(base_url=address)
+        troubles = watch(desk, address)
+        desk.goto("/")
+        more(desk, "Open on a phone")
+        window = desk.get_by_role("dialog", name="Open on a phone")
+        if not ways:
+            expect(window).to_contain_text("on no network now")
+        for way in ways:
+            expect(window.get_by_role("img", name=f"QR code of {way['address']}")).to_be_visible()
+        window.get_by_role("button", name="Make a new token").press("Enter")
+        expect(window.get_by_role("status")).to_contain_text("phones with the old one are out")
+        for way in ways:
+            expect(window.get_by_text(way["address"])).to_have_count(0)
+        desk.close()
+        assert troubles == []

@@ -2,7 +2,7 @@
 
 import shutil
 import tempfile
-from collections.abc import AsyncIterator, Sequence
+from collections.abc import AsyncIterator
 from contextlib import asynccontextmanager
 from pathlib import Path
 from typing import Any, Final
@@ -14,8 +14,10 @@ from starlette.background import BackgroundTask
 from starlette.middleware.trustedhost import TrustedHostMiddleware
 
 from oddlamp import __version__
+from oddlamp.api import lan as ways_in
 from oddlamp.api import projects
 from oddlamp.api.guards import Guards
+from oddlamp.api.lan import Lan
 from oddlamp.api.problems import add_problem_handlers, problem
 from oddlamp.api.workshop import Workshop
 from oddlamp.catalog.load import DATA, demo_plan, load_catalog
@@ -28,16 +30,13 @@ from oddlamp.store.projects import ProjectStore
 STATIC: Final = Path(__file__).parent / "static"
 
 
-def create_app(
-    database: Path | None = None, *, parts: Path = DATA, lan_hosts: Sequence[str] = (), token: str | None = None
-) -> FastAPI:
+def create_app(database: Path | None = None, *, parts: Path = DATA, lan: Lan | None = None) -> FastAPI:
     """Make the server.
 
     Args:
         database: the file to keep projects in; None only to read the API's description.
         parts: the folder of part files.
-        lan_hosts: names and addresses of this machine on the local network, where it is open to it.
-        token: what a request from the local network must carry.
+        lan: the way in from the local network, where it is open to it.
     Raises:
         DatabaseTooNew: a later version wrote the file.
         CatalogBroken: a part file is wrong.
@@ -59,6 +58,8 @@ def create_app(
             store.create(load_plan(demo_plan()), summary="Started from the demo")
     add_problem_handlers(app)
     app.include_router(projects.router)
+    app.state.lan = lan
+    app.include_router(ways_in.router)
 
     @app.get("/api/plan-schema.json")
     def plan_schema() -> dict[str, Any]:
@@ -87,12 +88,17 @@ def create_app(
     if (STATIC / "index.html").is_file():
         app.mount("/assets", StaticFiles(directory=STATIC / "assets"))
 
+        @app.get("/notice.txt", include_in_schema=False)
+        def notice() -> FileResponse:
+            return FileResponse(STATIC / "notice.txt", media_type="text/plain; charset=utf-8")
+
         @app.get("/{rest:path}", include_in_schema=False)
         def page(rest: str) -> Response:
             return FileResponse(STATIC / "index.html", headers={"cache-control": "no-cache"})
 
-    app.add_middleware(Guards, token=token)
-    app.add_middleware(TrustedHostMiddleware, allowed_hosts=["127.0.0.1", "localhost", "[::1]", *lan_hosts])
+    app.add_middleware(Guards, lan=lan)
+    hosts = ["127.0.0.1", "localhost", "[::1]", *(lan.hosts if lan else ())]
+    app.add_middleware(TrustedHostMiddleware, allowed_hosts=hosts)
     return app
 
 

@@ -11,6 +11,7 @@ from starlette.requests import Request
 from starlette.responses import RedirectResponse, Response
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
+from oddlamp.api.lan import Lan, is_here
 from oddlamp.api.locked import locked_page
 from oddlamp.api.problems import problem
 
@@ -20,18 +21,17 @@ POLICY: Final = "default-src 'none'; script-src 'self'; style-src 'self' 'unsafe
 
 BODY_WAIT_S: Final = 30
 HALF: Final = re.compile(rb"\\u[dD][89a-fA-F]")
-LOOPBACK: Final = ("127.0.0.1", "::1")
 COOKIE: Final = "oddlamp_token"
 
 
 class Guards:
     """Refuses large bodies before they are read whole, writes from other origins, and neighbours without the token.
 
-    ``token`` is asked of everybody but this machine itself where the server is open to the local network.
+    The token of ``lan`` is asked of everybody but this machine itself where the server is open to the local network.
     """
 
-    def __init__(self, app: ASGIApp, token: str | None = None) -> None:
-        self.app, self.token = app, token
+    def __init__(self, app: ASGIApp, lan: Lan | None = None) -> None:
+        self.app, self.lan = app, lan
 
     async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
         """Guard one request."""
@@ -74,28 +74,27 @@ class Guards:
 
     def _stranger(self, scope: Scope) -> Response | None:
         """Answer a neighbour: with the cookie it may pass, with the token in the address it gets the cookie."""
-        client = scope.get("client")
-        if self.token is None or (client is not None and client[0] in LOOPBACK):
+        if self.lan is None or is_here(scope):
             return None
-        request = Request(scope)
-        if hmac.compare_digest(request.cookies.get(COOKIE, "").encode(), self.token.encode()):
+        request, token = Request(scope), self.lan.token
+        if hmac.compare_digest(request.cookies.get(COOKIE, "").encode(), token.encode()):
             return None
         given = request.query_params.get("token", "").strip()
-        if scope["method"] == "GET" and hmac.compare_digest(given.encode(), self.token.encode()):
+        if scope["method"] == "GET" and hmac.compare_digest(given.encode(), token.encode()):
             inside = RedirectResponse("/", status_code=303)
             # Lax: a link followed from a message arrives from elsewhere, and a strict cookie would not go along on the
             # way in. What changes anything is still only taken from our own pages.
-            inside.set_cookie(COOKIE, self.token, httponly=True, samesite="lax")
+            inside.set_cookie(COOKIE, token, httponly=True, samesite="lax")
             return inside
         if scope["method"] == "GET" and "text/html" in request.headers.get("accept", ""):
             return locked_page(is_wrong=bool(given))
         return problem(
             401,
             "token-wanted",
-            "Open the address that was printed where the server was started, with its token.",
+            "Open the address that is shown on the machine where it runs, with its token.",
             field="token",
             given="none, or another one",
-            allowed="the token of this start of the server",
+            allowed="the token it has now",
         )
 
 

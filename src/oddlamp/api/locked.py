@@ -26,8 +26,8 @@ color: inherit; font: inherit; font-weight: 600; cursor: pointer }}
 </style>
 <main>
 <h1>This Odd Lamp asks for its token.</h1>
-{wrong}<p>It runs on another machine of your network. Where it was started, an address with a token was printed:
-open that address, or type the part behind <code>token=</code> here. Every start prints a new one.</p>
+{wrong}<p>It runs on another machine of your network. There, where it was started and under More, Open on a phone, stands
+an address with a token: open that address, or type the part behind <code>token=</code> here. Every start makes a new one.</p>
 <form method="get" action="/">
 <label for="token">Token</label>
 <input id="token" name="token" autocomplete="off" autocapitalize="none" spellcheck="false" required autofocus>
@@ -39,7 +39,7 @@ open that address, or type the part behind <code>token=</code> here. Every start
 
 
 def locked_page(*, is_wrong: bool) -> HTMLResponse:
-    """Make the page; ``is_wrong`` where a token was given and is not the one of this start."""
-    wrong = '<p class="wrong" role="alert">That is not the token of this start.</p>\n' if is_wrong else ""
+    """Make the page; ``is_wrong`` where a token was given and is not the one it has now."""
+    wrong = '<p class="wrong" role="alert">That is not the token it has now.</p>\n' if is_wrong else ""
     headers = {"content-security-policy": POLICY, "x-content-type-options": "nosniff", "referrer-policy": "no-referrer"}
     return HTMLResponse(PAGE.format(wrong=wrong), status_code=401, headers=headers)

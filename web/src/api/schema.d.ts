@@ -24,6 +24,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/lan": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Show Ways In
+         * @description Show how a phone gets in: to whoever sits at the machine itself.
+         */
+        get: operations["show_ways_in_api_lan_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/lan/token": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Renew Token
+         * @description Make a new token; phones with the old one have to be let in again.
+         */
+        post: operations["renew_token_api_lan_token_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/plan-schema.json": {
         parameters: {
             query?: never;
@@ -948,6 +988,24 @@ export interface components {
             light_ratio: number;
             /** T S */
             t_s: number;
+        };
+        /**
+         * LanView
+         * @description Whether the local network gets in, and how.
+         */
+        LanView: {
+            /**
+             * Is Here
+             * @description Whether it is asked from the machine itself, which alone is shown the ways in
+             */
+            is_here: boolean;
+            /** Is Open */
+            is_open: boolean;
+            /**
+             * Ways
+             * @default []
+             */
+            ways: components["schemas"]["WayIn"][];
         };
         /**
          * Lane
@@ -1927,6 +1985,19 @@ export interface components {
             working: components["schemas"]["Working"][];
         };
         /**
+         * WayIn
+         * @description One address of the server on the local network.
+         */
+        WayIn: {
+            /** Address */
+            address: string;
+            /**
+             * Qr
+             * @description The address as a QR code, an SVG picture as a data URI
+             */
+            qr: string;
+        };
+        /**
          * Ways
          * @description How a verdict came, and the ways out of it.
          */
@@ -2008,6 +2079,46 @@ export interface operations {
                 };
                 content: {
                     "application/json": unknown;
+                };
+            };
+        };
+    };
+    show_ways_in_api_lan_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LanView"];
+                };
+            };
+        };
+    };
+    renew_token_api_lan_token_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LanView"];
                 };
             };
         };

@@ -10,6 +10,7 @@ import { Window } from "../../ui/Window";
 import { Sources } from "../../ui/WorkingList";
 import { Finder } from "../finder/Finder";
 import { KeyList } from "../keys/KeyList";
+import { LanWindow } from "../lan/LanWindow";
 import { LineView } from "../line/LineView";
 import { NewsBar } from "../news/NewsBar";
 import { OpeningView } from "../opening/OpeningView";
@@ -51,6 +52,7 @@ export function Desk({ view }: { view: string }) {
 	const phoneRow = useRef<HTMLDivElement>(null);
 	const [isFinding, setFinding] = useState(false);
 	const [isListing, setListing] = useState(false);
+	const [isLetIn, setLetIn] = useState(false);
 	const [copied, setCopied] = useState("");
 	useEffect(() => {
 		document.title = `${review.title}, Odd Lamp`;
@@ -64,6 +66,7 @@ export function Desk({ view }: { view: string }) {
 		},
 		find: () => setFinding(true),
 		listKeys: () => setListing(true),
+		letIn: () => setLetIn(true),
 		show: setCopied,
 	});
 	const stage = useStage(chosen);
@@ -113,6 +116,7 @@ export function Desk({ view }: { view: string }) {
 			</div>
 			<Finder actions={actions} found={found} isOpen={isFinding} onClose={() => setFinding(false)} />
 			<KeyList actions={actions} isOpen={isListing} onClose={() => setListing(false)} />
+			<LanWindow isOpen={isLetIn} onClose={() => setLetIn(false)} />
 			<Window title="The answers, copied" isOpen={copied !== ""} onClose={() => setCopied("")}>
 				<textarea
 					aria-label="Answers as text"

@@ -12,6 +12,7 @@ type Ways = {
 	turnPhone: () => void;
 	find: () => void;
 	listKeys: () => void;
+	letIn: () => void;
 	show: (text: string) => void;
 };
 
@@ -71,9 +72,16 @@ export function useActions(ways: Ways): Action[] {
 			hint: "all projects with their history, as one file",
 			run: () => takeAway("/api/copy", `oddlamp-${new Date().toISOString().slice(0, 10)}.sqlite3`),
 		},
+		{ id: "lan", label: "Open on a phone", hint: "the address on your own network", run: ways.letIn },
 		{ id: "print", label: "Print this sheet", run: () => window.print() },
 		{ id: "theme", label: "Light or dark", key: "d", run: turnTheme },
 		{ id: "keys", label: "Keys", hint: "what each key does", key: "?", run: ways.listKeys },
+		{
+			id: "notice",
+			label: "Licences",
+			hint: "of all it is built from",
+			run: () => window.open("/notice.txt", "_blank", "noopener"),
+		},
 	];
 }
 
