@@ -11,7 +11,7 @@ export PIP_DISABLE_PIP_VERSION_CHECK := 1
 # Every server a test starts would compile the whole program anew.
 export PYTHONDONTWRITEBYTECODE :=
 
-.PHONY: demo test bench kills proof wheel loc lint types schema
+.PHONY: demo test bench kills abuse proof wheel loc lint types schema
 
 demo: $(STAMPS)/runtime $(STAMPS)/pages
 	@$(PY) -m oddlamp serve --database $(DATABASE) --port $(PORT)
@@ -30,7 +30,11 @@ bench: $(STAMPS)/dev $(STAMPS)/browser $(STAMPS)/pages
 	$(PY) -m tests.bench
 
 kills: $(STAMPS)/dev
-	ODDLAMP_KILLS=200 $(PY) -m pytest tests/store/test_kills.py
+	$(PY) -m tests.abuse kills 200
+
+# All that the store and the server must stand, with figures: about an hour, half of it a thousand kills.
+abuse: $(STAMPS)/dev
+	$(PY) -m tests.abuse
 
 # What takes longer than a test run should: more drawn plans, longer ways of presses.
 proof: $(STAMPS)/dev $(STAMPS)/browser $(STAMPS)/pages

@@ -17,7 +17,8 @@ from uvicorn.protocols.http.h11_impl import H11Protocol
 from oddlamp.api.app import create_app
 from oddlamp.api.lan import Lan
 from oddlamp.catalog.load import CatalogBroken
-from oddlamp.store.database import CannotOpen, DatabaseTooNew, NotOurs
+from oddlamp.core.errors import FileDamaged
+from oddlamp.store.database import DAMAGED, CannotOpen, DatabaseTooNew, NotOurs
 
 REQUEST_WAIT_S: Final = 30
 
@@ -95,6 +96,10 @@ def start(database: Path, *, port: int, parts: Path, lan_hosts: Sequence[str] | 
         raise StartRefused(f"A part file in {parts} is wrong: {error}. Mend it, or start without --parts.") from None
     except CannotOpen as error:
         raise StartRefused(str(error)) from None
+    except FileDamaged:
+        raise StartRefused(DAMAGED.format(database=database)) from None
+    # An edit gives way at every word with the file, and beside a large request would wait ten times as long each time.
+    sys.setswitchinterval(0.0005)
     gc.freeze()
     gc.set_threshold(20_000, 20, 20)  # an answer makes ten thousand small objects and drops them whole
     gc.enable()

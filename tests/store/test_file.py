@@ -4,7 +4,6 @@ import os
 import shutil
 import signal
 import sqlite3
-from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
 from typing import Any
 
@@ -131,27 +130,6 @@ def test_an_edit_that_comes_between_is_kept_and_so_is_the_one_it_came_between(tm
     assert (after.plan.title, ohm(store, kept.id), after.number) == ("Named", 82, 2)
     with pytest.raises(StaleRevision):
         store.edit(kept.id, lamp(resistor_ohm=91), base_revision=kept.revision, summary="late", check=lambda plan: None)
-
-
-def test_twenty_at_once_meet_no_error(tmp_path: Path) -> None:
-    process, address = start_server(tmp_path / "oddlamp.sqlite3")
-
-    def work(number: int) -> list[int]:
-        with caller(address) as http:
-            state = http.post("/api/projects/import", json={**CLEAR, "title": f"Light {number}"}).json()
-            codes = []
-            for value in range(100, 105):
-                answer = edit(http, state, value)
-                codes += [answer.status_code, http.get(f"/api/projects/{state['id']}/plan").status_code]
-                state = answer.json()
-            return codes
-
-    try:
-        with ThreadPoolExecutor(20) as pool:
-            assert {code for codes in pool.map(work, range(20)) for code in codes} == {200}
-    finally:
-        process.terminate()
-        process.wait()
 
 
 @pytest.mark.parametrize("replaced", [False, True], ids=["deleted", "another in its place"])

@@ -24,7 +24,7 @@ from oddlamp.catalog.load import DATA, demo_plan, load_catalog
 from oddlamp.core.errors import NotKept
 from oddlamp.core.plan.document import load_plan
 from oddlamp.core.plan.model import Plan
-from oddlamp.store.database import open_database
+from oddlamp.store.database import open_database, opening
 from oddlamp.store.projects import ProjectStore
 
 STATIC: Final = Path(__file__).parent / "static"
@@ -39,9 +39,14 @@ def create_app(database: Path | None = None, *, parts: Path = DATA, lan: Lan | N
         lan: the way in from the local network, where it is open to it.
     Raises:
         DatabaseTooNew: a later version wrote the file.
+        CannotOpen, NotOurs, FileDamaged: the file is no database that can be used.
         CatalogBroken: a part file is wrong.
     """
-    store = None if database is None else ProjectStore(open_database(database))
+    store = None
+    if database is not None:
+        engine = open_database(database)
+        with opening(database):  # what is damaged inside is found with the first look
+            store = ProjectStore(engine)
 
     @asynccontextmanager
     async def lifespan(_app: FastAPI) -> AsyncIterator[None]:

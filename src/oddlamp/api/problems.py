@@ -9,6 +9,7 @@ from starlette.exceptions import HTTPException
 
 from oddlamp.core import errors
 from oddlamp.core.errors import DomainError
+from oddlamp.core.plan.document import PROBLEMS_MOST
 
 STATUS: Final[dict[type[DomainError], int]] = {
     errors.OutOfRange: 422,
@@ -22,6 +23,7 @@ STATUS: Final[dict[type[DomainError], int]] = {
     errors.NothingToUndo: 409,
     errors.NotKept: 507,
     errors.FileBusy: 503,
+    errors.FileDamaged: 503,
     errors.Unreadable: 422,
 }
 
@@ -68,7 +70,7 @@ async def request_problem(_request: Request, error: Exception) -> JSONResponse:
             "given": "nothing" if item["type"] == "missing" else repr(item.get("input"))[:120],
             "allowed": item["msg"],
         }
-        for item in error.errors()
+        for item in error.errors()[:PROBLEMS_MOST]
     ]
     first = listed[0]
     return problem(

@@ -87,6 +87,12 @@ class FileBusy(DomainError):
     code = "file-busy"
 
 
+class FileDamaged(DomainError):
+    """The file of the projects is damaged where it was looked at; what can still be read is shown."""
+
+    code = "file-damaged"
+
+
 class Unreadable(DomainError):
     """What is kept of a project cannot be shown by this program; its file, its changes and all else are untouched."""
 

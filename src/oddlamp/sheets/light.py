@@ -4,7 +4,6 @@ import math
 from functools import lru_cache
 
 from oddlamp.core.behaviour.lights import seen_light
-from oddlamp.core.checks.light import dimmed_lamps
 from oddlamp.core.design.design import Design
 from oddlamp.core.design.lamps import DimmingDesign, LampDesign, ToneDesign
 from oddlamp.core.english import inner, plural
@@ -96,7 +95,7 @@ def _steps(design: Design, lamp: LampDesign, dimming: DimmingDesign) -> Panel:
         ),
         entries=(steps,),
         facts=(dimming.frequency,) if dimming.frequency is not None else (),
-        is_folded=not is_settled and lamp.id not in dimmed_lamps(design),
+        is_folded=not is_settled and lamp.id not in design.dimmed,
         pictures=(
             _stairs("Even to the eye", dimming.by_eye, glow, is_used=dimming.even_in.id == "eye"),
             _stairs("Even in duty", dimming.by_duty, glow, is_used=dimming.even_in.id == "duty"),

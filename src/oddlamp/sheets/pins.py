@@ -113,7 +113,11 @@ def _board_panel(design: Design, node: NodeDesign) -> Panel:
 
 def _row(design: Design, node: NodeDesign, pin: PinDesign) -> PinRow:
     able = [it for it in node.part.pins if pin.needs <= set(it.can)] if node.part else []
-    taken = {other.label: other for other in design.pins if other.host == node.id and other is not pin and other.label}
+    taken = {
+        label: others[-1]
+        for (host, label), users in design.users.items()
+        if host == node.id and (others := [other for other in users if other is not pin])
+    }
     path = pin.path
     options = [
         Option(

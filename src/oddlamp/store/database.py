@@ -2,7 +2,8 @@
 
 import itertools
 import sqlite3
-from contextlib import closing, suppress
+from collections.abc import Iterator
+from contextlib import closing, contextmanager, suppress
 from pathlib import Path
 from typing import Any, Final
 
@@ -14,6 +15,9 @@ from oddlamp.store.models import Base
 MIGRATIONS: Final = Path(__file__).parent / "migrations"
 NEWEST: Final = "0003"
 BUSY_MS: Final = 5000
+DAMAGED: Final = (
+    "{database} is no database Odd Lamp can read, or it is damaged. It is left as it is: give another --database, or a copy."
+)
 
 
 class NotOurs(Exception):
@@ -40,12 +44,21 @@ def open_database(path: Path) -> Engine:
         NotOurs: the file is a database of another program.
         CannotOpen: it is no database, damaged, held by another program, or in no place that can be written.
     """
-    try:
+    with opening(path):
         path.parent.mkdir(parents=True, exist_ok=True)
         _leave_alone(path)
         return _opened(path)
+
+
+@contextmanager
+def opening(path: Path) -> Iterator[None]:
+    """Say in one sentence why a file cannot be opened; raises CannotOpen."""
+    try:
+        yield
     except (DatabaseError, sqlite3.DatabaseError, OSError) as error:
         raise CannotOpen(_why(path, error)) from error
+    except UnicodeDecodeError as error:  # what is damaged is the very text that would say so
+        raise CannotOpen(DAMAGED.format(database=path)) from error
 
 
 def _opened(path: Path) -> Engine:
@@ -54,6 +67,7 @@ def _opened(path: Path) -> Engine:
     @event.listens_for(engine, "connect")
     def prepare(connection: Any, _record: Any) -> None:
         connection.isolation_level = None  # transactions are begun below, not by the driver
+        connection.text_factory = lambda text: text.decode(errors="replace")  # one damaged letter must not hide the rest
         for pragma in (f"busy_timeout={BUSY_MS}", "journal_mode=WAL", "synchronous=FULL", "foreign_keys=ON"):
             connection.execute(f"PRAGMA {pragma}")
 
@@ -83,7 +97,7 @@ def _why(database: Path, error: Exception) -> str:
     if code in (sqlite3.SQLITE_BUSY, sqlite3.SQLITE_LOCKED):
         return f"{database} is held by another program. Stop that one, then start again; the file is as it was."
     if code in (sqlite3.SQLITE_NOTADB, sqlite3.SQLITE_CORRUPT):
-        return f"{database} is no database Odd Lamp can read, or it is damaged. It is left as it is: give another --database, or a copy."
+        return DAMAGED.format(database=database)
     if code == sqlite3.SQLITE_FULL:
         return f"There is no room on the disk for {database}. Make some, then start again; what is kept is safe."
     return f"{database} cannot be opened and written ({reason}). Choose a --database in a folder you may write to."

@@ -144,11 +144,11 @@ class ProjectStore:
         with self._reading() as session:
             return self._project(session, project_id).head_id or 0
 
-    def raw(self, project_id: str) -> str:
-        """Return the text of a project's plan as it stands in the file, whether or not it can be read."""
+    def raw(self, project_id: str) -> bytes:
+        """Return a project's plan byte by byte as it stands in the file, whether or not it can be read."""
         with self._reading() as session:
             project = self._project(session, project_id)
-            return str(session.scalar(statements.PLAN_TEXT, {"revision": project.head_id}))
+            return bytes(session.scalar(statements.PLAN_TEXT, {"revision": project.head_id}) or b"")
 
     def original(self, project_id: str) -> Document | None:
         """Return the file of an older version that a project was read from, as it was; None where there was none."""

@@ -5,7 +5,7 @@ Plain statements on tables: what the mapper would find out about these rows is k
 
 from typing import Final
 
-from sqlalchemy import BindParameter, Text, bindparam, delete, insert, or_, select, type_coerce, update
+from sqlalchemy import BindParameter, LargeBinary, Text, bindparam, cast, delete, insert, or_, select, type_coerce, update
 
 from oddlamp.store.models import Base, RevisionRow
 
@@ -13,7 +13,7 @@ PROJECTS, REVISIONS, MOVES, GLANCES = (Base.metadata.tables[name] for name in ("
 _PROJECT: BindParameter[str] = bindparam("project")
 _REVISION: BindParameter[int] = bindparam("revision")
 # As it stands in the file, whether or not it can be read.
-_TEXT: Final = type_coerce(REVISIONS.c.plan, Text)
+_TEXT: Final = cast(type_coerce(REVISIONS.c.plan, Text), LargeBinary)
 
 NAMES: Final = select(
     *(PROJECTS.c[name] for name in ("id", "title", "opened_at", "archived_at", "deleted_at", "head_id"))

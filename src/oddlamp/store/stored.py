@@ -7,15 +7,15 @@ from contextlib import contextmanager
 
 from sqlalchemy.exc import DatabaseError
 
-from oddlamp.core.errors import FileBusy, NotKept, PlanInvalid
+from oddlamp.core.errors import FileBusy, FileDamaged, NotKept, PlanInvalid
 from oddlamp.core.plan.document import Document
 from oddlamp.store.database import BUSY_MS
 from oddlamp.store.models import RevisionRow
 
 
-def crc(text: str | None) -> int:
+def crc(text: bytes | None) -> int:
     """Return the check sum of a plan's text."""
-    return zlib.crc32((text or "").encode())
+    return zlib.crc32(text or b"")
 
 
 def stored(row: RevisionRow) -> Document:
@@ -41,7 +41,7 @@ def is_same(one: RevisionRow, other: RevisionRow) -> bool:
 
 @contextmanager
 def told() -> Iterator[None]:
-    """Say what the file refused: that another program holds it, or that the disk takes nothing."""
+    """Say what the file refused: that another program holds it, that it is damaged, or that the disk takes nothing."""
     try:
         yield
     except DatabaseError as error:
@@ -50,5 +50,8 @@ def told() -> Iterator[None]:
         if code in (sqlite3.SQLITE_BUSY, sqlite3.SQLITE_LOCKED):
             held = f"a file no other program holds for more than {BUSY_MS / 1000:g} s; {safe}. Close that program, then try again"
             raise FileBusy(field="file", given="held by another program", allowed=held) from error
+        if code in (sqlite3.SQLITE_CORRUPT, sqlite3.SQLITE_NOTADB):
+            rest = "a file without damage here; what can still be read of it is shown. Copy the file, then start with the last copy you kept"
+            raise FileDamaged(field="file", given=str(error.orig), allowed=rest) from error
         allowed = f"a disk with room that can be written; {safe}"
         raise NotKept(field="disk", given=str(error.orig), allowed=allowed) from error

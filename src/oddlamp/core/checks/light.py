@@ -8,8 +8,6 @@ from oddlamp.core.checks.findings import Breach, Move, Rule
 from oddlamp.core.design.design import Design
 from oddlamp.core.design.passages import Severity
 from oddlamp.core.plan.document import at_path
-from oddlamp.core.plan.lights import PIXEL_KINDS
-from oddlamp.core.plan.signals import dimmed_lamps as dimmed_by_rules
 
 # All from common practice: what the eye and a camera tell, and what people hear.
 STEADY_HZ = {"still": 80.0, "moving": 1000.0, "filmed": 3000.0}
@@ -17,17 +15,11 @@ SEEN_AS = {"still": "looks steady", "moving": "leaves no trails when moved", "fi
 HEARD_HZ = (20.0, 20_000.0)
 
 
-def dimmed_lamps(design: Design) -> set[str]:
-    """Return the lamps that are dimmed: pixels by themselves, other lamps where a rule or a cue says so."""
-    return dimmed_by_rules(design.plan) | {lamp.id for lamp in design.lamps.values() if lamp.kind in PIXEL_KINDS}
-
-
 def light_is_steady(design: Design) -> Iterator[Breach]:
     """A dimmed lamp is chopped faster than whoever watches it can tell."""
-    dimmed = dimmed_lamps(design)
     for lamp in design.lamps.values():
         dimming = lamp.dimming
-        if dimming is None or dimming.frequency is None or lamp.id not in dimmed:
+        if dimming is None or dimming.frequency is None or lamp.id not in design.dimmed:
             continue
         kind, now = dimming.watched.id, dimming.frequency
         wanted_hz = STEADY_HZ[kind]

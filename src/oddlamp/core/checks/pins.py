@@ -33,7 +33,7 @@ def part_pin(design: Design, pin: PinDesign) -> Pin | None:
 def _move_away(design: Design, pin: PinDesign) -> Iterator[Move]:
     """Offer the calmest free pin that would bring no verdict of its own."""
     part, at = design.nodes[pin.host].part, part_pin(design, pin)
-    taken = {other.label for other in design.pins if other.host == pin.host and other.label}
+    taken = {label for host, label in design.users if host == pin.host}
     if at is not None and (at.strap is not None or at.busy_with is not None):
         taken |= {it.label for it in part.pins if it.strap is not None or it.busy_with == "upload"} if part else set()
     free = first_free_pin(part, pin.needs, taken) if part else None
@@ -68,7 +68,7 @@ def pin_can(design: Design) -> Iterator[Breach]:
 def pin_used_once(design: Design) -> Iterator[Breach]:
     """A pin carries one line."""
     for pin, obstacle in told(design, "PIN-TWICE"):
-        first = next(other for other in design.pins if (other.host, other.label) == (pin.host, pin.label))
+        first = design.users[pin.host, pin.label or ""][0]
         yield Breach(
             severity=obstacle.severity,
             where=pin.key,

@@ -2,6 +2,7 @@
 
 from collections.abc import Iterator
 from dataclasses import dataclass, field
+from functools import cached_property
 
 from oddlamp.core.design.lamps import LampDesign
 from oddlamp.core.design.lines import LevelDesign, PinDesign, PinLoad, SignalDesign
@@ -12,12 +13,13 @@ from oddlamp.core.electrical.preferred import Series
 from oddlamp.core.parts.models import Catalog
 from oddlamp.core.plan.built import BuiltDifference
 from oddlamp.core.plan.edits import TakingOut
-from oddlamp.core.plan.lights import LEADS
+from oddlamp.core.plan.lights import LEADS, PIXEL_KINDS
 from oddlamp.core.plan.model import Plan
 from oddlamp.core.plan.rules import Rule
+from oddlamp.core.plan.signals import dimmed_lamps
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True)
 class Design:
     """Everything the rules, the review and the rehearsal read; ``plan`` is the plan with built lines as they were built.
 
@@ -41,15 +43,31 @@ class Design:
     passages: dict[str, Passage] = field(default_factory=dict)
     built_differences: tuple[BuiltDifference, ...] = ()
 
-    @property
+    # What is asked for every lamp is looked up once for all of them.
+
+    @cached_property
     def levels(self) -> list[LevelDesign]:
         """Every line whose level is judged, in the order of the lines."""
         return [signal.level for signal in self.signals.values() if signal.level is not None]
 
-    @property
+    @cached_property
     def pins(self) -> list[PinDesign]:
         """Every pin that a line takes, at either end."""
         return [pin for signal in self.signals.values() for pin in (signal.pin, signal.far_pin) if pin is not None]
+
+    @cached_property
+    def users(self) -> dict[tuple[str, str], list[PinDesign]]:
+        """Who takes each pin of each board, by the board's id and the pin's label, in the order of the lines."""
+        found: dict[tuple[str, str], list[PinDesign]] = {}
+        for pin in self.pins:
+            if pin.label is not None:
+                found.setdefault((pin.host, pin.label), []).append(pin)
+        return found
+
+    @cached_property
+    def dimmed(self) -> set[str]:
+        """The lamps that are dimmed: pixels by themselves, other lamps where a rule or a cue says so."""
+        return dimmed_lamps(self.plan) | {lamp.id for lamp in self.lamps.values() if lamp.kind in PIXEL_KINDS}
 
     @property
     def series(self) -> Series:
@@ -67,7 +85,14 @@ class Design:
 
     def levels_at(self, stage: str) -> list[LevelDesign]:
         """Return the lines that stand at a stage."""
-        return [level for level in self.levels if level.stage == stage]
+        return self._levels_by_stage.get(stage, [])
+
+    @cached_property
+    def _levels_by_stage(self) -> dict[str, list[LevelDesign]]:
+        found: dict[str, list[LevelDesign]] = {}
+        for level in self.levels:
+            found.setdefault(level.stage, []).append(level)
+        return found
 
     def lamp_signals(self, lamp: LampDesign) -> Iterator[SignalDesign]:
         """Walk the lines of a lamp."""

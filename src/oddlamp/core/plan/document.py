@@ -13,6 +13,7 @@ from oddlamp.core.plan.old_built import by_place
 SCHEMA_VERSION: Final = 1
 DEPTH_MOST: Final = 24
 PLAN_MOST_BYTES: Final = 2_000_000
+PROBLEMS_MOST: Final = 24
 Document = dict[str, Any]
 
 
@@ -154,8 +155,13 @@ def at_path(path: tuple[str, ...], value: Any) -> Document:
 
 
 def field_problems(error: ValidationError, document: Any) -> tuple[FieldProblem, ...]:
-    """Say of every refused field where it is, what was given and what is allowed."""
-    return tuple(_problem(item, document) for item in error.errors(include_url=False))
+    """Say of refused fields where they are, what was given and what is allowed: the first of them, and how many more there are."""
+    found = error.errors(include_url=False)
+    problems = [_problem(item, document) for item in found[:PROBLEMS_MOST]]
+    if len(found) > PROBLEMS_MOST:
+        more = f"{len(found) - PROBLEMS_MOST} fields that cannot be read"
+        problems.append(FieldProblem(field="more", given=more, allowed="none; they are told once these are mended"))
+    return tuple(problems)
 
 
 def _problem(item: Any, document: Any) -> FieldProblem:

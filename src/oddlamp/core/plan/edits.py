@@ -1,10 +1,11 @@
 """Edits of a plan as merge patches: taking something out with all that speaks of it, and adding lamps, inputs and supplies."""
 
 from collections.abc import Iterable, Mapping
+from functools import cached_property
 from typing import Any, Final
 
 from oddlamp.core.base import first_free
-from oddlamp.core.plan.document import Document, at_path
+from oddlamp.core.plan.document import Document, at_path, dump_plan
 from oddlamp.core.plan.model import Plan
 from oddlamp.core.plan.references import Place, mentions
 from oddlamp.core.plan.signals import MODULE_LEADS, WIRE_WAYS, Line, label_of, signals
@@ -34,6 +35,10 @@ class TakingOut:
         for name, rule in plan.rules.items():
             if rule.when.heard is not None:
                 self.heard.setdefault(rule.when.heard, set()).add(name)
+
+    @cached_property
+    def _document(self) -> Document:
+        return dump_plan(self.plan)
 
     def without_lamps(self, gone: Iterable[str]) -> Document:
         """Build the merge patch that takes lamps out, with everything that speaks of them."""
@@ -68,8 +73,7 @@ class TakingOut:
                     places += self._emptied(place, goes)
                     todo += self._left_by(place, goes)
         goes |= self._notes(gone)
-        document = self.plan.model_dump(mode="json", exclude_unset=True, include={str(place[0]) for place in goes})
-        patch: Document = _patch_of(document, _tree(goes))
+        patch: Document = _patch_of(self._document, _tree(goes))
         return patch
 
     def _along(self, thing: Thing, gone: set[Thing]) -> list[Thing]:

@@ -1,12 +1,12 @@
 """Whether each hop, line and output pin lets something through: every judgement there is, made once."""
 
-from collections.abc import Iterator, Mapping
+from collections.abc import Iterator
 from itertools import chain
 from typing import Final
 
 from oddlamp.core.base import si
 from oddlamp.core.design.design import Design
-from oddlamp.core.design.lines import PinDesign, SignalDesign
+from oddlamp.core.design.lines import SignalDesign
 from oddlamp.core.design.passages import Obstacle, Passage
 from oddlamp.core.design.supplies import NodeDesign
 from oddlamp.core.design.values import NOT_YET
@@ -29,20 +29,16 @@ def resolve_passages(design: Design) -> dict[str, Passage]:
         Passages by line, and by ``<link>.a_to_b`` and ``<link>.b_to_a`` for radio links.
     """
     scene = Scene(design.plan, design.rails)
-    users: dict[tuple[str, str], list[PinDesign]] = {}
-    for pin in design.pins:
-        if pin.label is not None:
-            users.setdefault((pin.host, pin.label), []).append(pin)
-    passages = {name: _line(design, scene, signal, users) for name, signal in design.signals.items()}
+    passages = {name: _line(design, scene, signal) for name, signal in design.signals.items()}
     for link_id, air in design.airs.items():
         obstacles = tuple(_air(design, link_id))
         passages |= {f"{link_id}.{way}": Passage(f"{link_id}.{way}", air.stage, obstacles) for way in WIRE_WAYS}
     return passages
 
 
-def _line(design: Design, scene: Scene, signal: SignalDesign, users: Mapping[tuple[str, str], list[PinDesign]]) -> Passage:
+def _line(design: Design, scene: Scene, signal: SignalDesign) -> Passage:
     line, level = signal.line, signal.level
-    found: list[Iterator[Obstacle]] = [_pins(design, signal, users)]
+    found: list[Iterator[Obstacle]] = [_pins(design, signal)]
     open_because = None
     if level is not None:
         found.append(iter(judge_level(scene, level)))
@@ -82,7 +78,7 @@ def _lamp_ground(scene: Scene, host: NodeDesign, design: Design, rail_id: str | 
         yield Obstacle("LVL-GROUND", "stop", f"{names[0]} and {names[1]} have no common ground")
 
 
-def _pins(design: Design, signal: SignalDesign, users: Mapping[tuple[str, str], list[PinDesign]]) -> Iterator[Obstacle]:
+def _pins(design: Design, signal: SignalDesign) -> Iterator[Obstacle]:
     for pin in (signal.pin, signal.far_pin):
         if pin is None:
             continue
@@ -95,7 +91,7 @@ def _pins(design: Design, signal: SignalDesign, users: Mapping[tuple[str, str], 
             yield Obstacle("PIN-CANT", "stop", f"there is no pin {pin.label} on the {inner(host.label)}", pin.field)
         elif not pin.needs <= set(part.can):
             yield Obstacle("PIN-CANT", "stop", f"pin {pin.label} cannot be {needs_in_words(pin.needs)}", pin.field)
-        first = users[pin.host, pin.label][0]
+        first = design.users[pin.host, pin.label][0]
         if first.key != pin.key:
             yield Obstacle("PIN-TWICE", "stop", f"pin {pin.label} carries {first.name} too", pin.field)
         yield from judge_strap(signal, pin, host)
