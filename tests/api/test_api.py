@@ -56,7 +56,7 @@ def test_a_rehearsal_shows_the_journey_and_the_light(http: httpx.Client, project
         ("edits", {"patch": {}}, 422, "body.base_revision", "nothing", "required"),
         ("edits", {"base_revision": "x", "patch": {}}, 422, "body.base_revision", "'x'", "integer"),
         ("edits", {"base_revision": 1, "patch": {}, "colour": 3}, 422, "body.colour", "3", "not permitted"),
-        ("undo", {"base_revision": 0}, 409, "base_revision", "0", "load it"),
+        ("undo", {"base_revision": 0}, 409, "base_revision", "0", "the revision now"),
         ("rehearsals", {"events": [{"kind": "dance", "t_s": 0}]}, 422, "events.0", "dance", "kind is one of"),
         ("rehearsals", {"events": 3}, 422, "body.events", "3", "list"),
     ],

@@ -162,7 +162,7 @@ def test_a_disk_that_refuses_is_told_and_all_before_it_stands(tmp_path: Path) ->
                 state = answer.json()
             assert answer.status_code == 507
             assert answer.json()["title"] == "not-kept"
-            assert "nothing of this change was kept" in answer.json()["allowed"]
+            assert "Nothing of this change was kept; all before it is safe. Make room" in answer.json()["detail"]
             shown = http.get(f"/api/projects/{state['id']}")
             assert shown.status_code == 200
             assert shown.json()["number"] == number

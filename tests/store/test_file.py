@@ -10,7 +10,7 @@ from typing import Any
 import httpx
 import pytest
 
-from oddlamp.core.errors import FileBusy, NotKept, PlanInvalid, StaleRevision
+from oddlamp.core.errors import FileBusy, FileDamaged, NotKept, PlanInvalid, StaleRevision
 from oddlamp.core.plan.document import load_plan
 from oddlamp.core.plan.model import Plan
 from oddlamp.store import database
@@ -110,7 +110,7 @@ def test_reads_wait_for_nobody_and_a_lock_of_another_program_is_told_as_that(
     other.execute("BEGIN IMMEDIATE")
     assert ohm(store, kept.id) == 75
     assert store.history(kept.id)
-    with pytest.raises(FileBusy, match="another program"):
+    with pytest.raises(FileBusy, match="Another program holds"):
         turn(store, kept, 82)
     other.execute("ROLLBACK")
     other.close()
@@ -143,7 +143,7 @@ def test_a_file_taken_away_while_it_is_in_use_loses_nothing(tmp_path: Path, repl
         (tmp_path / "new.sqlite3").rename(path)
     store.copy_to(tmp_path / "copy.sqlite3")
     assert ohm(ProjectStore(open_database(tmp_path / "copy.sqlite3")), kept.id) == 82
-    with pytest.raises(NotKept, match="what is kept is as it was"):
+    with pytest.raises(NotKept, match="What is kept is as it was"):
         store.copy_to(tmp_path / "no" / "such" / "folder")
     after = turn(store, kept, 91)
     assert store.notice is not None
@@ -175,3 +175,27 @@ def test_what_could_not_be_read_from_a_file_again_is_not_kept(tmp_path: Path) ->
     with pytest.raises(PlanInvalid, match="MB as a file"):
         store.edit(kept.id, many, base_revision=kept.revision, summary="many", check=lambda plan: None)
     assert store.read(kept.id).number == 0
+
+
+def test_a_damaged_letter_hides_nothing_and_a_damaged_page_is_told(tmp_path: Path) -> None:
+    path = tmp_path / "oddlamp.sqlite3"
+    store = ProjectStore(open_database(path))
+    kept = turn(store, store.create(load_plan(CLEAR), summary="start"), 82)
+    store.close()
+    with sqlite3.connect(path) as connection:
+        connection.execute("UPDATE projects SET title = CAST(x'4c6967ff74' AS TEXT)")
+        connection.execute("UPDATE revisions SET plan = CAST(x'7b22ff' AS TEXT) WHERE id = ?", (kept.revision,))
+        root = connection.execute("SELECT rootpage FROM sqlite_master WHERE name = 'revisions'").fetchone()[0]
+    connection.close()
+    store = ProjectStore(open_database(path))
+    assert [it.title for it in store.names()] == ["Lig\ufffdt"]
+    assert store.raw(kept.id) == b'{"\xff'
+    store.close()
+    with path.open("r+b") as file:
+        file.seek((root - 1) * 4096)
+        file.write(b"\xff" * 100)
+    store = ProjectStore(open_database(path))
+    with pytest.raises(FileDamaged, match="is damaged") as told:
+        store.read(kept.id)
+    assert "start with the last copy you made" in told.value.said
+    store.close()

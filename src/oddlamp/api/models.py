@@ -1,8 +1,8 @@
 """What goes in and out of the routes."""
 
-from typing import Annotated, Any, Literal
+from typing import Annotated, Any, Final, Literal
 
-from pydantic import Field
+from pydantic import Field, model_validator
 
 from oddlamp.core.base import Model
 from oddlamp.core.checks.findings import Move
@@ -12,6 +12,7 @@ from oddlamp.sheets.line import State
 from oddlamp.sheets.models import Sheet
 from oddlamp.sheets.shown import ShownReview, Ways
 
+FIELDS_MOST: Final = 20
 # SQLite counts rows in 64 bits; a page counts exactly up to 2^53.
 RevisionId = Annotated[int, Field(ge=0, le=2**53)]
 
@@ -71,13 +72,24 @@ class Elsewhere(Model):
     moves: tuple[Move, ...]
 
 
-class NewProject(Model):
+class Asked(Model):
+    """What a request asks: told apart from junk before each field of that is refused on its own, while all others wait."""
+
+    @model_validator(mode="before")
+    @classmethod
+    def _is_no_heap(cls, given: Any) -> Any:
+        if isinstance(given, dict) and len(given) > FIELDS_MOST:
+            raise ValueError(f"at most {FIELDS_MOST} fields, such as {', '.join(cls.model_fields)}")
+        return given
+
+
+class NewProject(Asked):
     """What a project starts from."""
 
     start: Literal["empty", "demo"]
 
 
-class Edit(Model):
+class Edit(Asked):
     """A merge patch (RFC 7396) made on a revision."""
 
     base_revision: RevisionId
@@ -86,7 +98,7 @@ class Edit(Model):
     stage: StageId | None = None
 
 
-class Attempt(Model):
+class Attempt(Asked):
     """A merge patch to look at without keeping it."""
 
     base_revision: RevisionId
@@ -101,14 +113,14 @@ class Trial(Model):
     comparison: Comparison
 
 
-class Step(Model):
+class Step(Asked):
     """An undo, a redo, or the keeping of all proposals, made on a revision."""
 
     base_revision: RevisionId
     stage: StageId | None = None
 
 
-class Restore(Model):
+class Restore(Asked):
     """Which revision to bring back, and the one it was asked on."""
 
     base_revision: RevisionId
@@ -116,7 +128,7 @@ class Restore(Model):
     stage: StageId | None = None
 
 
-class Place(Model):
+class Place(Asked):
     """Where a project is put."""
 
     place: Literal["shelf", "archive", "bin"]
@@ -134,7 +146,7 @@ class HistoryItem(Model):
     lane: int
 
 
-class Rehearsal(Model):
+class Rehearsal(Asked):
     """Timed events to play through the plan."""
 
     events: Annotated[list[dict[str, Any]], Field(max_length=20_000)]

@@ -47,7 +47,7 @@ async def domain_problem(_request: Request, error: Exception) -> JSONResponse:
     return problem(
         STATUS[type(error)],
         error.code,
-        f"{first.field}: given {first.given}, allowed: {first.allowed}",
+        error.said,
         field=first.field,
         given=first.given,
         allowed=first.allowed,
@@ -68,7 +68,7 @@ async def request_problem(_request: Request, error: Exception) -> JSONResponse:
         {
             "field": ".".join(str(step) for step in item["loc"]),
             "given": "nothing" if item["type"] == "missing" else repr(item.get("input"))[:120],
-            "allowed": item["msg"],
+            "allowed": item["msg"].removeprefix("Value error, "),
         }
         for item in error.errors()[:PROBLEMS_MOST]
     ]

@@ -77,7 +77,8 @@ class Workshop:
             raise Unreadable(
                 field="plan",
                 given=f"{type(error).__name__}: {error}",
-                allowed="a plan this program can work out; the fault is its own",
+                allowed="a plan this program can work out",
+                said=f"Odd Lamp fails at this plan, and the fault is its own ({type(error).__name__}: {error}). What is kept is as it was: take something else, or go back to an earlier change.",
             ) from error
 
     def create(self, plan: Plan, *, summary: str, original: Document | None = None) -> ProjectState:
@@ -166,7 +167,7 @@ class Workshop:
         try:
             glance = glance or self._glance(self.worked_out(item.id, item.revision))
         except DomainError as error:
-            return ShelfItem(**item._asdict(), sentence="This project cannot be shown.", thread=(), trouble=said(error))
+            return ShelfItem(**item._asdict(), sentence="This project cannot be shown.", thread=(), trouble=error.said)
         return ShelfItem(**item._asdict(), sentence=glance.sentence, thread=glance.thread)
 
     def _glance(self, made: WorkedOut) -> Glance:
@@ -181,12 +182,6 @@ class Workshop:
         rows = self.store.history(project_id)
         lanes = lay_lanes(rows)
         return [HistoryItem(**row._asdict(), is_head=row.revision == head, lane=lanes[row.revision]) for row in reversed(rows)]
-
-
-def said(error: DomainError) -> str:
-    """Say a refusal in one line."""
-    first = error.problems[0]
-    return f"{first.field}: given {first.given}, allowed: {first.allowed}"
 
 
 def with_stage(made: WorkedOut, stage: str | None) -> ShownReview:

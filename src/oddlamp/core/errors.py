@@ -15,14 +15,21 @@ class FieldProblem(Model):
 
 
 class DomainError(Exception):
-    """A request the core understands and refuses."""
+    """A request the core understands and refuses.
+
+    ``said`` is what a reader is told; of what is no field it says what happened, what is safe, and what to do.
+    """
 
     code: ClassVar[str] = "domain-error"
 
-    def __init__(self, *, field: str, given: object, allowed: str, problems: tuple[FieldProblem, ...] = ()) -> None:
-        super().__init__(f"{field} is {given!r}; allowed: {allowed}")
+    def __init__(
+        self, *, field: str, given: object, allowed: str, problems: tuple[FieldProblem, ...] = (), said: str | None = None
+    ) -> None:
+        super().__init__(said or f"{field} is {given!r}; allowed: {allowed}")
         self.field, self.given, self.allowed = field, given, allowed
         self.problems = problems or (FieldProblem(field=field, given=repr(given), allowed=allowed),)
+        first = self.problems[0]
+        self.said = said or f"{first.field}: given {first.given}, allowed: {first.allowed}"
 
 
 class OutOfRange(DomainError):
@@ -64,8 +71,9 @@ class StaleRevision(DomainError):
     code = "stale-revision"
 
     def __init__(self, *, given: object, revision: int, clashes: Sequence[Model] = ()) -> None:
-        told = "choose between the two" if clashes else "load it and look again"
-        super().__init__(field="base_revision", given=given, allowed=f"{revision}, the revision now; {told}")
+        said = "Something else was kept here meanwhile. Nothing of either is lost: "
+        said += "choose between the two." if clashes else "look at it as it is now, then do it again."
+        super().__init__(field="base_revision", given=given, allowed=f"{revision}, the revision now", said=said)
         self.revision, self.clashes = revision, tuple(clashes)
 
 

@@ -126,8 +126,8 @@ class ProjectStore:
         try:
             self._watch.copy_to(target)
         except (OSError, sqlite3.DatabaseError) as error:
-            room = "a disk with room for a copy; what is kept is as it was"
-            raise NotKept(field="copy", given=str(error), allowed=room) from error
+            said = f"No copy could be written ({error}). What is kept is as it was: make room on the disk, then try again."
+            raise NotKept(field="copy", given=str(error), allowed="a disk with room for a copy", said=said) from error
 
     def opened(self, project_id: str) -> None:
         """Note that a project was opened."""
@@ -238,7 +238,8 @@ class ProjectStore:
             project = self._project(session, project_id)
             head = self._unmoved(session, project, base_revision)
             if head.parent_id is None:
-                raise NothingToUndo(field="revision", given=head.number, allowed="a revision that has one before it")
+                before = "a revision that has one before it"
+                raise NothingToUndo(field="revision", given=head.number, allowed=before, said="There is nothing to take back.")
             return self._step(session, project, "undo", head.parent_id)
 
     def redo(self, project_id: str, *, base_revision: int) -> Kept:
@@ -253,7 +254,8 @@ class ProjectStore:
             head = self._unmoved(session, project, base_revision)
             child = self._last_left(session, head)
             if child is None:
-                raise NothingToUndo(field="revision", given=head.number, allowed="a revision that undo came back to")
+                left = "a revision that undo came back to"
+                raise NothingToUndo(field="revision", given=head.number, allowed=left, said="There is nothing to bring back.")
             return self._step(session, project, "redo", child.id)
 
     def history(self, project_id: str) -> list[RevisionName]:
@@ -270,7 +272,8 @@ class ProjectStore:
     def _project(self, session: Session, project_id: str) -> ProjectRow:
         project = session.get(ProjectRow, project_id)
         if project is None:
-            raise UnknownProject(field="project", given=project_id, allowed="the id of a project on the shelf")
+            said = "There is no project at this address; the shelf shows all that are kept here."
+            raise UnknownProject(field="project", given=project_id, allowed="the id of a project on the shelf", said=said)
         return project
 
     def _head(self, session: Session, project: ProjectRow) -> RevisionRow:
@@ -285,7 +288,8 @@ class ProjectStore:
     def _revision(self, session: Session, project: ProjectRow, revision: int) -> RevisionRow:
         row = session.get(RevisionRow, revision)
         if row is None or row.project_id != project.id:
-            raise UnknownRevision(field="revision", given=revision, allowed="a revision of this project")
+            said = "This project has no such change; its history shows all it has."
+            raise UnknownRevision(field="revision", given=revision, allowed="a revision of this project", said=said)
         return row
 
     def _grow(

@@ -45,13 +45,14 @@ def told() -> Iterator[None]:
     try:
         yield
     except DatabaseError as error:
-        safe = "nothing of this change was kept, all before it is safe"
-        code = getattr(error.orig, "sqlite_errorcode", 0) & 0xFF
+        reason, code = str(error.orig), getattr(error.orig, "sqlite_errorcode", 0) & 0xFF
+        safe = "Nothing of this change was kept; all before it is safe."
         if code in (sqlite3.SQLITE_BUSY, sqlite3.SQLITE_LOCKED):
-            held = f"a file no other program holds for more than {BUSY_MS / 1000:g} s; {safe}. Close that program, then try again"
-            raise FileBusy(field="file", given="held by another program", allowed=held) from error
+            said = f"Another program holds the file of your projects. {safe} Close that program, then try again."
+            allowed = f"a file no other program holds for more than {BUSY_MS / 1000:g} s"
+            raise FileBusy(field="file", given="held by another program", allowed=allowed, said=said) from error
         if code in (sqlite3.SQLITE_CORRUPT, sqlite3.SQLITE_NOTADB):
-            rest = "a file without damage here; what can still be read of it is shown. Copy the file, then start with the last copy you kept"
-            raise FileDamaged(field="file", given=str(error.orig), allowed=rest) from error
-        allowed = f"a disk with room that can be written; {safe}"
-        raise NotKept(field="disk", given=str(error.orig), allowed=allowed) from error
+            said = f"The file of your projects is damaged ({reason}). What can still be read of it is shown, and nothing of this change was kept. Copy the file as it is, then start with the last copy you made: oddlamp serve --database COPY."
+            raise FileDamaged(field="file", given=reason, allowed="a file without damage here", said=said) from error
+        said = f"The disk took nothing ({reason}). {safe} Make room on it, or let it be written, then try again."
+        raise NotKept(field="disk", given=reason, allowed="a disk with room that can be written", said=said) from error

@@ -59,8 +59,9 @@ class Watch:
                 beside.unlink()
             raise NotKept(
                 field="file",
-                given=f"{was} was taken away while Odd Lamp ran, and {beside} cannot be written: {error}",
-                allowed="a place beside it to write to; leave Odd Lamp running until there is one, all that was kept is still held",
+                given=str(error),
+                allowed="a place beside it to write to",
+                said=f"{was} was taken away while Odd Lamp ran, and {beside} cannot be written ({error}). All that was kept is still held: leave Odd Lamp running, give it a place beside it to write to, then try again.",
             ) from error
         self._keeper.close()
         self._begin(engine)
