@@ -9,7 +9,9 @@ from typing import Any
 import pytest
 from typer.testing import CliRunner
 
+from oddlamp import __version__
 from oddlamp.__main__ import main
+from oddlamp.catalog.load import load_catalog
 from oddlamp.cli import app, own_addresses
 from oddlamp.core.plan.document import Document, merge_patch
 from oddlamp.store.database import open_database
@@ -157,3 +159,9 @@ def test_the_collector_waits_while_loading_and_is_awake_while_serving(tmp_path: 
     with pytest.raises(SystemExit, match="0"):
         main()
     assert awake == [False, True]
+
+
+def test_it_says_which_one_it_is() -> None:
+    result = CliRunner().invoke(app, ["--version"])
+    assert result.exit_code == 0
+    assert result.output == f"oddlamp {__version__}, figures of {load_catalog().version}\n"

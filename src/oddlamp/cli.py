@@ -11,6 +11,7 @@ from typing import Annotated, Any, Final, NoReturn
 import platformdirs
 import typer
 
+from oddlamp import __version__
 from oddlamp.catalog.load import DATA, load_catalog
 from oddlamp.core.checks.findings import Finding
 from oddlamp.core.errors import DomainError
@@ -23,7 +24,7 @@ from oddlamp.core.rehearsal.simulate import rehearse as play
 from oddlamp.sheets.review import review as work_out
 from oddlamp.sheets.shown import shown_finding
 
-app = typer.Typer(no_args_is_help=True, help="Plan, check and rehearse a light that obeys a phone.")
+app = typer.Typer(no_args_is_help=True)
 PlanFile = Annotated[Path, typer.Argument(help="A plan file (JSON), or - for standard input")]
 Database = Annotated[
     Path | None, typer.Option(help="Where projects are kept", show_default="oddlamp.sqlite3 in your own data folder")
@@ -31,6 +32,21 @@ Database = Annotated[
 FILE_MOST_BYTES: Final = 20_000_000
 HIDDEN: Final = ("Cc", "Cf", "Cs", "Zl", "Zp")  # control characters, marks that turn the direction, line separators
 AsJson = Annotated[bool, typer.Option("--json", help="The whole answer as JSON")]
+
+
+def _version(is_asked: bool) -> None:
+    if is_asked:
+        typer.echo(f"oddlamp {__version__}, figures of {load_catalog().version}")
+        raise typer.Exit
+
+
+@app.callback()
+def _options(
+    _asked: Annotated[
+        bool, typer.Option("--version", callback=_version, is_eager=True, help="Version, and of the figures")
+    ] = False,
+) -> None:
+    """Plan, check and rehearse a light that obeys a phone."""
 
 
 @app.command()
@@ -41,11 +57,11 @@ def serve(
     lan: Annotated[bool, typer.Option("--lan", help="Open to the local network too, with a token")] = False,
 ) -> None:
     """Serve the screens: on this machine only, or with --lan to a phone at the bench as well."""
-    from oddlamp.serving import StartRefused, start  # only the server needs it, and it takes a while to load
+    from oddlamp import serving  # only the server needs it, and it takes a while to load
 
     try:
-        start(database or own_file(), port=port, parts=parts, lan_hosts=own_addresses() if lan else None)
-    except StartRefused as error:
+        serving.start(database or own_file(), port=port, parts=parts, lan_hosts=own_addresses() if lan else None)
+    except serving.StartRefused as error:
         tell(str(error), err=True)
         raise typer.Exit(2) from None
 
