@@ -53,6 +53,24 @@ def test_pwm_pins_of_the_20_io_board() -> None:
         ("leds/led-red.toml", 'label = "Red"', 'label = "Red"\nsmell = 1', "smell"),
         ("boards/board-wifi.toml", 'label = "D1"', 'label = "D0"', "stands twice"),
         ("boards/board-wifi.toml", "[", "[[", "board-wifi.toml"),
+        ("boards/board-5v-20io.toml", 'label = "9"', f'label = "{"9" * 40}"', "label"),
+        ("boards/board-5v-20io.toml", 'label = "9"', 'label = "<b>9"', "label"),
+        (
+            "boards/board-5v-20io.toml",
+            'timer = "1", channel = "A"',
+            'timer = "1"',
+            "pin 9: a timer and its channel stand together",
+        ),
+        ("boards/board-5v-20io.toml", '"digital-in", "pwm"', '"digital-in"', "a timer, and it cannot do pwm"),
+        ("boards/board-5v-20io.toml", '"pwm"', '"magic"', "can"),
+        ("boards/board-5v-20io.toml", '"uart-rx"], port = 0', '"uart-rx"]', "pin 0: a serial line wants the port it belongs to"),
+        ("boards/board-5v-20io.toml", '{ label = "8", ', '{ label = "8", ' + 'label2 = "', "board-5v-20io.toml"),
+        (
+            "boards/board-5v-20io.toml",
+            'label = "12", chip',
+            'label = "twelve", chip',
+            "a port group names pin 12, and there is none",
+        ),
     ],
 )
 def test_a_broken_file_is_named(tmp_path: Path, file: str, old: str, new: str, said: str) -> None:
@@ -113,3 +131,73 @@ def test_forward_voltages(led: str, least: float, most: float) -> None:
     part = load_catalog().leds[led].forward_voltage_v
     assert (part.low, part.high) == (least, most)
     assert part.low <= part.value <= part.high
+
+
+@pytest.mark.parametrize(
+    ("board", "pwm"),
+    [
+        ("board-5v-20io-small", {"3", "5", "6", "9", "10", "11"}),
+        ("board-5v-70io", {*(str(n) for n in range(2, 14)), "44", "45", "46"}),
+        ("board-5v-native-usb", {"3", "5", "6", "9", "10", "11", "13"}),
+        ("board-3v3-32bit", {"3", "4", "5", "6", "9", "10", "20", "21", "22", "23", "25", "32"}),
+        ("board-3v3-ble", {"3", "5", "6", "9"}),
+    ],
+)
+def test_pwm_pins(board: str, pwm: set[str]) -> None:
+    """Common practice, from memory."""
+    assert {pin.label for pin in load_catalog().boards[board].pins if "pwm" in pin.can} == pwm
+
+
+@pytest.mark.parametrize(
+    ("board", "ports"),
+    [
+        ("board-5v-20io", {0: ("0", "1")}),
+        ("board-5v-70io", {0: ("0", "1"), 1: ("19", "18"), 2: ("17", "16"), 3: ("15", "14")}),
+        ("board-5v-native-usb", {1: ("0", "1")}),
+        ("board-3v3-32bit", {1: ("0", "1"), 2: ("9", "10"), 3: ("7", "8")}),
+    ],
+)
+def test_serial_ports(board: str, ports: dict[int, tuple[str, str]]) -> None:
+    """Receive and send of each port; common practice, from memory."""
+    pins = load_catalog().boards[board].pins
+    found = {
+        pin.port: tuple(it.label for way in ("uart-rx", "uart-tx") for it in pins if it.port == pin.port and way in it.can)
+        for pin in pins
+        if pin.port is not None
+    }
+    assert found == ports
+
+
+def test_what_can_receive_in_software() -> None:
+    """Common practice, from memory: pins with a change interrupt of their own kind."""
+    boards = load_catalog().boards
+    heard = {it.label for it in boards["board-5v-70io"].pins if "software-serial-in" in it.can}
+    assert heard == {"10", "11", "12", "13", "50", "51", "52", "53", *(f"A{n}" for n in range(8, 16))}
+    heard = {it.label for it in boards["board-5v-native-usb"].pins if "software-serial-in" in it.can}
+    assert heard == {"8", "9", "10", "11", "MISO", "SCK", "MOSI"}
+
+
+def test_facts_of_the_wifi_and_ble_board() -> None:
+    """Common practice, from memory: inputs only, straps, the second converter, what belongs to the program's memory."""
+    pins = {pin.label: pin for pin in load_catalog().boards["board-wifi-ble"].pins}
+    assert {it for it, pin in pins.items() if "digital-out" not in pin.can} == {"34", "35", "36", "39"}
+    assert {it: (pin.strap, pin.strap_stops) for it, pin in pins.items() if pin.strap} == {
+        "0": ("high", True), "2": ("low", False), "5": ("high", False), "12": ("low", True), "15": ("high", False),
+    }  # fmt: skip
+    assert {it for it, pin in pins.items() if pin.converter == "2"} == {"0", "2", "4", "12", "13", "14", "15", "25", "26", "27"}
+    assert {it for it, pin in pins.items() if pin.busy_with == "flash"} == {"6", "7", "8", "9", "10", "11"}
+    assert {it for it, pin in pins.items() if not pin.is_quiet_at_start and pin.busy_with != "flash"} == {
+        "0",
+        "1",
+        "5",
+        "14",
+        "15",
+    }
+    assert {it for it, pin in pins.items() if "analog-out" in pin.can} == {"25", "26"}
+
+
+def test_two_channels_of_a_timer_are_two_pins() -> None:
+    """A timer's output reaches one pin on these boards."""
+    for board in load_catalog().boards.values():
+        outputs = [(pin.timer, pin.channel) for pin in board.pins if pin.timer is not None]
+        assert len(set(outputs)) == len(outputs), board.id

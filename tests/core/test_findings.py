@@ -137,6 +137,10 @@ def moved(pin: str, signal: str = "lamp.main") -> Document:
     return {"signals": {signal: {"pin": pin}}}
 
 
+def on_board(part: str) -> Document:
+    return merge_patch(CLEAR, {"nodes": {"board": {"choice": {"part": part}}}})
+
+
 def pulled(pin: str, ohm: float, to: str) -> Document:
     return {"signals": {"door.in": {"pin": pin, "pull_ohm": ohm, "pull_to": to}}}
 
@@ -144,6 +148,8 @@ def pulled(pin: str, ohm: float, to: str) -> Document:
 def on_wifi(pin: str, ohm: float, to: str) -> Document:
     return merge_patch(STAR, pulled(pin, ohm, to))
 
+
+KNOB = {"inputs": {"knob": {"kind": "knob", "host": "board"}}}
 
 # code, severity, the patches that break it, the patches that stand just inside, the plan they change
 ROWS: list[tuple[str, str, list[Document], list[Document], Document]] = [
@@ -217,7 +223,12 @@ ROWS: list[tuple[str, str, list[Document], list[Document], Document]] = [
     ("LVL-GROUND", "stop", [PIXELS, SPLIT, AWAY], [PIXELS, SPLIT], CLEAR),
     ("LVL-GROUND", "stop", [strip("strip-5v-warm"), SPLIT, {"lamps": {"px": None, "glow": {"rail": "px"}}}, AWAY], [strip("strip-5v-warm"), AWAY], CLEAR),
     ("LVL-GROUND", "stop", [{"ends": {"far": {}}, "nodes": {"radio": {"end": "far"}}}], [{"ends": {"far": {}}}], CLEAR),
-    ("PIN-CANT", "stop", [{"rules": {"r3": {"host": "board", "when": {"heard": "on"}, "do": [{"verb": "level", "target": "lamp", "values": {"level": 0.5}}]}}}, moved("4")], [moved("4")], CLEAR),
+    ("PIN-PWM", "stop", [{"rules": {"r3": {"host": "board", "when": {"heard": "on"}, "do": [{"verb": "level", "target": "lamp", "values": {"level": 0.5}}]}}}, moved("4")], [moved("4")], CLEAR),
+    ("PIN-INPUT-ONLY", "stop", [moved("34")], [moved("32")], on_board("board-wifi-ble")),
+    ("PIN-ANALOG-ONLY", "stop", [moved("A6")], [moved("A5")], on_board("board-5v-20io-small")),
+    ("PIN-FLASH", "stop", [moved("6")], [moved("4")], on_board("board-wifi-ble")),
+    ("PIN-STRAP", "look", [moved("15")], [moved("4")], merge_patch(on_board("board-wifi-ble"), lamp(resistor_ohm=330))),
+    ("PIN-CANT", "stop", [KNOB, moved("4", "knob.in")], [KNOB, moved("A1", "knob.in")], CLEAR),
     ("PIN-CANT", "stop", [moved("D99")], [moved("A5")], CLEAR),
     ("PIN-TWICE", "stop", [moved("8"), moved("8", "serial.a_to_b")], [moved("8"), moved("9", "serial.a_to_b")], CLEAR),
     ("PIN-NO-FIT", "stop", [TWELVE_DIMMED], [merge_patch(TWELVE_DIMMED, {"lamps": {"l6": None}, "rules": {"dim6": None}})], CLEAR),

@@ -1,5 +1,6 @@
 """What a new user does at the desk, in the words of the screen."""
 
+import re
 from collections.abc import Iterator
 from contextlib import contextmanager
 
@@ -13,8 +14,8 @@ def start(page: Page, server: str, what: str, *, board: str | None = None) -> No
     project = CALL.post(f"{server}/api/projects", json={"start": "empty"}).json()["id"]
     page.goto(f"/projects/{project}")
     if board is not None:
-        press(page, board)
-        expect(page.get_by_role("button", name=board).first).to_have_attribute("aria-pressed", "true")
+        pick(page, "Driven by", board)
+        expect(page.get_by_role("combobox", name="Driven by", exact=True)).to_have_text(re.compile(re.escape(board)))
     press(page, what)
     page.get_by_role("heading", level=2).first.wait_for()
 

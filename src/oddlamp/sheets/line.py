@@ -263,7 +263,7 @@ def _draw_rules(design: Design, name: str) -> Drawn:
 def _draw_pins(design: Design, name: str) -> Drawn:
     node = design.nodes[name]
     mine = [pin for pin in design.pins if pin.host == name]
-    count = len(node.part.pins) if node.part else 0
+    count = len(node.part.usable_pins) if node.part else 0
     label = node.label if node.node.kind == "board" and node.label != "Board" else "Pins"
     return "pins", label, f"{sum(pin.label is not None for pin in mine)} of {count}"
 

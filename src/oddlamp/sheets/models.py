@@ -85,11 +85,12 @@ class OutlinePin(Model):
     """One pin on the outline of the board."""
 
     label: str
-    row: Literal["top", "bottom"]
+    row: Literal["top", "right", "bottom"]
     line: str = Field(description="What it carries; empty where free")
     state: State
     is_proposed: bool
     remark: str
+    can: str = Field(description="What it can do, and by which part of the chip")
 
 
 class OutlinePicture(Model):

@@ -1,6 +1,7 @@
 """The sheet of a board's pins: the outline with what is used, and every line that needs a pin."""
 
 from collections.abc import Mapping
+from typing import Final
 
 from oddlamp.core.checks.findings import Finding
 from oddlamp.core.design.design import Design
@@ -40,8 +41,10 @@ def pins_sheet(design: Design, node: NodeDesign, findings: tuple[Finding, ...]) 
         )
     proposed = sum(pin.origin == "proposed" for pin in mine)
     part = node.part
-    free = [pin.label for pin in part.pins if pin.label not in {it.label for it in mine}] if part else []
-    detail = f"{part.label if part else node.label}. {plural(proposed, 'pin')} proposed; free: {', '.join(free) or 'none'}."
+    used = {it.label for it in mine}
+    free = [pin.label for pin in part.usable_pins if pin.label not in used] if part else []
+    left = f"{len(free)} free" if len(free) > FREE_LISTED else f"free: {', '.join(free) or 'none'}"
+    detail = f"{part.label if part else node.label}. {plural(proposed, 'pin')} proposed; {left}."
     return Sheet(
         stage=f"pins.{node.id}",
         kind="pins",
@@ -55,13 +58,51 @@ def pins_sheet(design: Design, node: NodeDesign, findings: tuple[Finding, ...]) 
     )
 
 
+FREE_LISTED: Final = 16
+CAN: Final = {
+    "digital-out": "output",
+    "digital-in": "input",
+    "analog-in": "reads volts",
+    "analog-out": "makes volts",
+    "software-serial-in": "receives software serial",
+    "interrupt": "interrupt",
+    "two-wire-data": "two-wire data",
+    "two-wire-clock": "two-wire clock",
+    "spi-out": "SPI out",
+    "spi-in": "SPI in",
+    "spi-clock": "SPI clock",
+}
+
+
+def able(pin: Pin) -> str:
+    """Say what a pin can do, and which part of the chip does it."""
+    if pin.busy_with == "flash":
+        return "nothing of yours"
+    said = []
+    for it in pin.can:
+        match it:
+            case "pwm":
+                said.append(f"PWM (timer {pin.timer}, output {pin.channel})" if pin.timer else "PWM")
+            case "uart-rx" | "uart-tx":
+                said.append(f"serial port {pin.port} {'receives' if it == 'uart-rx' else 'sends'}")
+            case "analog-in":
+                said.append(CAN[it] + (f" (converter {pin.converter})" if pin.converter else ""))
+            case _:
+                said.append(CAN[it])
+    number = f"chip pin {pin.chip}: " if pin.chip is not None and str(pin.chip) != pin.label else ""
+    return number + ", ".join(said)
+
+
+BUSY: Final = {"upload": "USB upload", "status-led": "status LED", "flash": "the program's memory"}
+
+
 def remark(pin: Pin) -> str:
     """Say what hangs on a pin or happens there."""
     said = []
     if pin.strap is not None:
         said.append(f"must be {pin.strap} at start-up")
     if pin.busy_with is not None:
-        said.append({"upload": "USB upload", "status-led": "status LED"}[pin.busy_with])
+        said.append(BUSY[pin.busy_with])
     if not pin.is_quiet_at_start:
         said.append("moves at start-up")
     return ", ".join(said)
@@ -87,6 +128,7 @@ def _outline(design: Design, node: NodeDesign, mine: list[PinDesign], bad: Mappi
                 state=state,
                 is_proposed=any(line.origin == "proposed" for line in lines),
                 remark=remark(pin),
+                can=able(pin),
             )
         )
     text = "; ".join(f"{pin.label}: {pin.line}" for pin in pins if pin.line)

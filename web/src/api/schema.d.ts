@@ -1285,6 +1285,11 @@ export interface components {
          * @description One pin on the outline of the board.
          */
         OutlinePin: {
+            /**
+             * Can
+             * @description What it can do, and by which part of the chip
+             */
+            can: string;
             /** Is Proposed */
             is_proposed: boolean;
             /** Label */
@@ -1300,7 +1305,7 @@ export interface components {
              * Row
              * @enum {string}
              */
-            row: "top" | "bottom";
+            row: "top" | "right" | "bottom";
             /**
              * State
              * @enum {string}

@@ -41,12 +41,12 @@ def _move_away(design: Design, pin: PinDesign) -> Iterator[Move]:
         yield Move(label=f"Move {pin.name} to {free.label}", patch=at_path(pin.path, free.label))
 
 
-def pin_can(design: Design) -> Iterator[Breach]:
+def pin_can(design: Design, code: str = "PIN-CANT") -> Iterator[Breach]:
     """A pin can do what its line needs, and is on the board at all."""
-    for pin, obstacle in told(design, "PIN-CANT"):
+    for pin, obstacle in told(design, code):
         it = part_pin(design, pin)
         needs = needs_in_words(pin.needs)
-        what = f"There is no pin {pin.label} on this board." if it is None else f"Pin {pin.label} cannot be {needs}."
+        what = f"There is no pin {pin.label} on this board." if it is None else SAYS[code].format(pin=pin.label, needs=needs)
         able = "it is not there" if it is None else f"it can be {and_list([ability.replace('-', ' ') for ability in it.can])}"
         yield Breach(
             severity=obstacle.severity,
@@ -63,6 +63,16 @@ def pin_can(design: Design) -> Iterator[Breach]:
             ways=partial(_move_away, design, pin),
             numbers={"missing": 1},
         )
+
+
+# What is wrong with a pin that is on the board, by the code of the finding.
+SAYS: Final = {
+    "PIN-CANT": "Pin {pin} cannot be {needs}.",
+    "PIN-PWM": "Pin {pin} is only on or off: none of the chip's timers reaches it.",
+    "PIN-INPUT-ONLY": "Pin {pin} is an input and nothing else.",
+    "PIN-ANALOG-ONLY": "Pin {pin} reads volts and nothing else: it is no digital pin.",
+    "PIN-FLASH": "Pin {pin} belongs to the memory the program runs from: used, the board stops.",
+}
 
 
 def pin_used_once(design: Design) -> Iterator[Breach]:
@@ -138,6 +148,7 @@ def strap_lets_it_start(design: Design) -> Iterator[Breach]:
         if it is None or starts is None or host.part is None or host.logic is None:
             continue
         low_v, high_v = (ratio.value * host.logic.known for ratio in (host.part.input_low_ratio, host.part.input_high_ratio))
+        suffers = "the board may not start" if it.strap_stops else "it starts, but an upload or its first words may suffer"
         limits = Working(
             formula="low ≤ V_IL, high ≥ V_IH",
             substituted=f"V_IL {si(low_v, 'V')}, V_IH {si(high_v, 'V')}",
@@ -147,7 +158,7 @@ def strap_lets_it_start(design: Design) -> Iterator[Breach]:
             severity=obstacle.severity,
             where=pin.key,
             stage=pin.stage,
-            message=f"Pin {pin.label} must be {it.strap} at start-up. {pin.name} holds it at {starts.text}, {READS[obstacle.case]}: the board may not start.",
+            message=f"Pin {pin.label} must be {it.strap} at start-up. {pin.name} holds it at {starts.text}, {READS[obstacle.case]}: {suffers}.",
             working=(*starts.working, limits),
             ways=partial(_move_away, design, pin),
             numbers={"off_by_v": starts.known - low_v if it.strap == "low" else high_v - starts.known},
@@ -163,6 +174,38 @@ RULES: Final = (
         "",
         "board part, from memory",
     ),
+    Rule(
+        "PIN-PWM",
+        "line",
+        partial(pin_can, code="PIN-PWM"),
+        "a line wants PWM of a pin that no timer reaches",
+        "",
+        "board part, from memory",
+    ),
+    Rule(
+        "PIN-INPUT-ONLY",
+        "line",
+        partial(pin_can, code="PIN-INPUT-ONLY"),
+        "a line wants an output of a pin that is only an input",
+        "",
+        "board part, from memory",
+    ),
+    Rule(
+        "PIN-ANALOG-ONLY",
+        "line",
+        partial(pin_can, code="PIN-ANALOG-ONLY"),
+        "a line wants a digital pin and has one that only reads volts",
+        "",
+        "board part, from memory",
+    ),
+    Rule(
+        "PIN-FLASH",
+        "line",
+        partial(pin_can, code="PIN-FLASH"),
+        "a line hangs on a pin that belongs to the memory the program runs from",
+        "",
+        "board part, from memory",
+    ),
     Rule("PIN-TWICE", "whole", pin_used_once, "one pin carries two lines", "", "common practice"),
     Rule("PIN-NO-FIT", "line", every_line_has_a_pin, "a line is left without a pin", "", "board part, from memory"),
     Rule("PIN-UPLOAD", "line", upload_pins_are_free, "", "a line hangs on a pin the USB upload uses", "board part, from memory"),
@@ -171,7 +214,7 @@ RULES: Final = (
         "line",
         strap_lets_it_start,
         "a pin read at start-up rests, between all that hangs on it and the board's own pull, past V_IL where it must be low or short of V_IH where it must be high",
-        "",
+        "the same at a pin that only matters for uploading or for the first words",
         "Kirchhoff's law; straps and pulls of the board part, from memory",
     ),
 )

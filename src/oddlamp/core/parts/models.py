@@ -1,5 +1,6 @@
 """Parts as models: every figure with where it was read. ``from-memory`` until someone confirms it."""
 
+from collections import Counter
 from typing import Annotated, Final, Literal, TypeVar
 
 from pydantic import Field, model_validator
@@ -12,7 +13,12 @@ from oddlamp.core.plan.lights import ColourOrder
 T = TypeVar("T")
 SourceKey = Annotated[str, Field(pattern=r"^[a-z0-9][a-z0-9-]*$")]
 Version = Annotated[str, Field(pattern=r"^\d{4}\.\d{1,2}(\.\d{1,3})?$")]
-Ability = Literal["digital-out", "digital-in", "pwm", "analog-in", "uart-rx", "uart-tx", "interrupt"]
+Ability = Literal[
+    "digital-out", "digital-in", "pwm", "analog-in", "analog-out", "uart-rx", "uart-tx", "software-serial-in", "interrupt",
+    "two-wire-data", "two-wire-clock", "spi-out", "spi-in", "spi-clock",
+]  # fmt: skip
+PinLabel = Annotated[str, Field(pattern=r"^[A-Za-z0-9][A-Za-z0-9_+.-]{0,11}$")]
+PINS_MOST: Final = 200
 Level = Literal["low", "high"]
 
 
@@ -44,18 +50,35 @@ class Sourced(Model):
 
 
 class Pin(Model):
-    """One pin: printed label, the chip's own number, what it can do, and what hangs on it or happens there."""
+    """One pin: printed label, the chip's own number, what it can do and by which part of the chip, and what hangs on it or happens there."""
 
-    label: str
-    chip: int | None = None
+    label: PinLabel
+    chip: Annotated[int, Field(ge=0, le=999)] | None = None
     can: tuple[Ability, ...]
-    row: Literal["top", "bottom"] = Field(description="Edge of the board seen from above, USB to the left")
+    timer: PinLabel | None = Field(default=None, description="Which timer makes its PWM; absent where the program makes it")
+    channel: PinLabel | None = Field(default=None, description="Which output of that timer")
+    port: Annotated[int, Field(ge=0, le=9)] | None = Field(default=None, description="Which serial port it belongs to")
+    converter: PinLabel | None = Field(default=None, description="Which converter reads it, where there are several")
+    row: Literal["top", "right", "bottom"] = Field(description="Edge of the board seen from above, USB to the left")
     strap: Level | None = Field(default=None, description="Level it must have while the chip starts")
+    strap_stops: bool = Field(default=True, description="Whether the chip does not run with the other level; else less suffers")
     board_pull: Literal["up", "down"] | None = None
     board_pull_ohm: Annotated[float, Field(gt=0)] | None = None
-    busy_with: Literal["upload", "status-led"] | None = None
+    busy_with: Literal["upload", "status-led", "flash"] | None = None
     is_quiet_at_start: bool = True
     source: SourceKey
+
+    @model_validator(mode="after")
+    def _is_whole(self) -> "Pin":
+        if (self.timer is None) != (self.channel is None):
+            raise ValueError(f"pin {self.label}: a timer and its channel stand together")
+        if self.timer is not None and "pwm" not in self.can:
+            raise ValueError(f"pin {self.label}: a timer, and it cannot do pwm")
+        if self.port is None and {"uart-rx", "uart-tx"} & set(self.can):
+            raise ValueError(f"pin {self.label}: a serial line wants the port it belongs to")
+        if len(set(self.can)) != len(self.can):
+            raise ValueError(f"pin {self.label}: an ability stands twice")
+        return self
 
 
 class InputLevels(Model):
@@ -94,14 +117,22 @@ class LogicPart(InputLevels):
     output_resistance_ohm: Sourced = Field(description="Typical, and most at worst, of a driven pin")
     pin_recommended_a: Sourced
     pin_absolute_a: Sourced | None = None
-    pins: tuple[Pin, ...] = ()
+    pins: Annotated[tuple[Pin, ...], Field(max_length=PINS_MOST)] = ()
 
     @model_validator(mode="after")
     def _pins_differ(self) -> "LogicPart":
-        labels = [pin.label for pin in self.pins]
-        if len(set(labels)) != len(labels):
-            raise ValueError("a pin label stands twice")
+        twice = [label for label, count in Counter(pin.label for pin in self.pins).items() if count > 1]
+        if twice:
+            raise ValueError(f"the pin label {twice[0]} stands twice")
+        strange = [label for group in self.port_groups for label in group.pins if self.pin(label) is None]
+        if strange:
+            raise ValueError(f"a port group names pin {strange[0]}, and there is none")
         return self
+
+    @property
+    def usable_pins(self) -> tuple[Pin, ...]:
+        """The pins a user may have: all but those that belong to the program's memory."""
+        return tuple(pin for pin in self.pins if pin.busy_with != "flash")
 
     def pin(self, label: str) -> Pin | None:
         """Return the pin with this printed label, or None."""

@@ -1,7 +1,7 @@
 """Pins for every line of the plan: settled ones first, then the first pin that can, marked proposed."""
 
 from collections.abc import Mapping
-from typing import Literal, NamedTuple
+from typing import Final, Literal, NamedTuple
 
 from oddlamp.core.design.lines import PinDesign
 from oddlamp.core.design.supplies import NodeDesign
@@ -17,6 +17,8 @@ ABILITY_NAMES = {
     "uart-rx": "a serial port",
     "uart-tx": "a serial port",
 }
+# What few pins can do and lines ask for; every other ability costs a pin nothing.
+SOUGHT: Final = frozenset({"digital-out", "digital-in", "pwm", "analog-in", "uart-rx", "uart-tx", "interrupt"})
 
 
 class _Request(NamedTuple):
@@ -77,14 +79,25 @@ def needs_in_words(needs: Needs) -> str:
     return " and ".join(ABILITY_NAMES[need] for need in sorted(needs - {"digital-out"} if "pwm" in needs else needs))
 
 
+def what_lacks(pin: Pin, needs: Needs) -> str:
+    """Name, by the code of its finding, what a pin lacks that a line needs."""
+    lacking = needs - set(pin.can)
+    if lacking <= {"pwm"}:
+        return "PIN-PWM"
+    if not {"digital-in", "digital-out"} & set(pin.can):
+        return "PIN-ANALOG-ONLY"
+    return "PIN-INPUT-ONLY" if "digital-out" in lacking else "PIN-CANT"
+
+
 def _able(part: LogicPart | None, needs: Needs) -> list[Pin]:
     """List the pins that can, the calmest first."""
-    return sorted((pin for pin in part.pins if needs <= set(pin.can)), key=unease) if part else []
+    return sorted((pin for pin in part.usable_pins if needs <= set(pin.can)), key=unease) if part else []
 
 
 def unease(pin: Pin) -> tuple[bool, bool, bool, bool, int]:
-    """Put pins in order, the calmest first."""
-    return (pin.strap is not None, pin.busy_with == "upload", pin.busy_with is not None, not pin.is_quiet_at_start, len(pin.can))
+    """Put pins in order, the calmest first: those last that something else will want."""
+    wanted = len(SOUGHT & set(pin.can))
+    return (pin.strap is not None, pin.busy_with == "upload", pin.busy_with is not None, not pin.is_quiet_at_start, wanted)
 
 
 def _why_none(count: int, needs: Needs) -> str:

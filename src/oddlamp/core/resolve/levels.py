@@ -277,7 +277,7 @@ class _Maker:
         fed = self.slot("fed_v", "The first pixel is fed").filled(
             fed_v,
             origin="computed",
-            spread=(max(rail.low - drop.high, 0.0), rail.high - drop.low),
+            spread=(max(rail.low - drop.high, 0.0), max(rail.high - drop.low, 0.0)),
             working=(Working(formula="V_first = V_rail − V_diode", substituted=put_in, source="horowitz-hill"),),
         )
         return drop, replace(receiver, logic=fed)

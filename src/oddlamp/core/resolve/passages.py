@@ -12,7 +12,7 @@ from oddlamp.core.design.supplies import NodeDesign
 from oddlamp.core.design.values import NOT_YET
 from oddlamp.core.english import inner
 from oddlamp.core.parts.models import ModulePart
-from oddlamp.core.pins.assign import needs_in_words
+from oddlamp.core.pins.assign import needs_in_words, what_lacks
 from oddlamp.core.plan.signals import WIRE_WAYS
 from oddlamp.core.resolve.judge_lamps import judge_channel, judge_load, judge_pin_load
 from oddlamp.core.resolve.judge_levels import Scene, judge_level
@@ -89,8 +89,12 @@ def _pins(design: Design, signal: SignalDesign) -> Iterator[Obstacle]:
         part = host.part.pin(pin.label) if host.part else None
         if part is None:
             yield Obstacle("PIN-CANT", "stop", f"there is no pin {pin.label} on the {inner(host.label)}", pin.field)
+        elif part.busy_with == "flash":
+            yield Obstacle("PIN-FLASH", "stop", f"pin {pin.label} belongs to the memory the program runs from", pin.field)
         elif not pin.needs <= set(part.can):
-            yield Obstacle("PIN-CANT", "stop", f"pin {pin.label} cannot be {needs_in_words(pin.needs)}", pin.field)
+            yield Obstacle(
+                what_lacks(part, pin.needs), "stop", f"pin {pin.label} cannot be {needs_in_words(pin.needs)}", pin.field
+            )
         first = design.users[pin.host, pin.label][0]
         if first.key != pin.key:
             yield Obstacle("PIN-TWICE", "stop", f"pin {pin.label} carries {first.name} too", pin.field)

@@ -6,7 +6,7 @@ from typing import Final
 from oddlamp.core.base import Working, si
 from oddlamp.core.design.lamps import ChannelDesign, LampDesign, SwitchDesign
 from oddlamp.core.design.lines import LevelDesign, PinDesign, SignalDesign
-from oddlamp.core.design.passages import Obstacle
+from oddlamp.core.design.passages import Obstacle, Severity
 from oddlamp.core.design.supplies import NodeDesign, RailDesign
 from oddlamp.core.design.values import Slot, Value
 from oddlamp.core.electrical.node import Hang, drop_down, drop_up, led_down, led_up, resistor_to, settles_v
@@ -54,7 +54,8 @@ def judge_strap(signal: SignalDesign, pin: PinDesign, host: NodeDesign) -> Itera
     if starts.known <= low_v if part.strap == "low" else starts.known >= high_v:
         return
     reads = "low" if starts.known <= low_v else "high" if starts.known >= high_v else "unsure"
-    yield Obstacle("PIN-STRAP", "stop", f"pin {pin.label} must be {part.strap} at start-up and stands at {starts.text}", reads)
+    severity: Severity = "stop" if part.strap_stops else "look"
+    yield Obstacle("PIN-STRAP", severity, f"pin {pin.label} must be {part.strap} at start-up and stands at {starts.text}", reads)
 
 
 def _board_pull(part: Pin, logic_v: float) -> Iterator[Hang]:

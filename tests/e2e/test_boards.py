@@ -1,0 +1,52 @@
+"""The board from above: every pin can be come to and read, on boards of any size and in any window."""
+
+from collections.abc import Callable
+
+import pytest
+from playwright.sync_api import Page, expect
+
+from oddlamp.catalog.load import load_catalog
+from oddlamp.core.plan.document import merge_patch
+from tests.builders import CLEAR
+
+pytestmark = pytest.mark.e2e
+Open = Callable[[dict[str, object]], None]
+
+
+def show(page: Page, open_plan: Open, board: str) -> None:
+    open_plan(merge_patch(CLEAR, {"nodes": {"board": {"choice": {"part": board}}}}))
+    page.goto(f"{page.url.partition('?')[0]}?stage=pins.board")
+
+
+def test_a_pin_says_what_it_can_do_by_keyboard_and_by_pointer(page: Page, open_plan: Open) -> None:
+    show(page, open_plan, "board-5v-20io")
+    page.get_by_role("button", name="Pin 0, USB upload", exact=True).focus()
+    for _ in range(9):
+        page.keyboard.press("ArrowRight")
+    expect(page.get_by_role("button", name="Pin 9", exact=True)).to_be_focused()
+    expect(page.get_by_text("chip pin 15: output, input, PWM (timer 1, output A), receives software serial")).to_be_visible()
+    page.locator("#pin-13 circle").first.hover()
+    expect(page.get_by_text("status LED, moves at start-up")).to_be_visible()
+
+
+@pytest.mark.parametrize("wide", [1280, 375])
+@pytest.mark.parametrize("board", ["board-5v-70io", "board-wifi-ble", "board-3v3-32bit", "board-wifi"])
+def test_labels_of_a_board_do_not_touch(page: Page, open_plan: Open, board: str, wide: int) -> None:
+    page.set_viewport_size({"width": wide, "height": 800})
+    show(page, open_plan, board)
+    part = load_catalog().boards[board]
+    labels = page.locator("g[id^=pin-] > text:last-of-type")
+    expect(page.locator("g[id^=pin-]")).to_have_count(len(part.pins))
+    boxes = page.evaluate(
+        """() => [...document.querySelectorAll("g[id^=pin-]")].map((pin) => [...pin.querySelectorAll("text")]
+            .find((it) => it.textContent === pin.id.slice(4)).getBoundingClientRect().toJSON())"""
+    )
+    assert labels.count() == len(boxes) == len(part.pins)
+    inside = [it for it in boxes if it["left"] < 0 or it["right"] > wide]
+    touching = [
+        (a["x"], b["x"])
+        for at, a in enumerate(boxes)
+        for b in boxes[at + 1 :]
+        if a["left"] < b["right"] and b["left"] < a["right"] and a["top"] + 3 < b["bottom"] and b["top"] + 3 < a["bottom"]
+    ]
+    assert (inside, touching) == ([], [])
