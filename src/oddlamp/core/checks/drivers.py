@@ -32,7 +32,7 @@ def with_mosfet(lamp: LampDesign) -> Move:
 def pin_gives_enough(design: Design) -> Iterator[Breach]:
     """A pin carries no more than is recommended, and never more than its absolute limit."""
     yield from sender_carries(design)
-    for lamp in design.lamps.values():
+    for lamp in design.lamps.values() if "PIN-CURRENT" in design.met else ():
         part = design.nodes[lamp.host].part
         for load in design.loads(lamp):
             it = design.passages[load.signal_id].found("PIN-CURRENT")
@@ -138,7 +138,7 @@ def _switches(design: Design) -> Iterator[tuple[LampDesign, str, SwitchDesign]]:
 
 def _driven(design: Design, code: str) -> Iterator[tuple[LampDesign, str, SwitchDesign | None, Obstacle]]:
     """Walk the switches that have an obstacle of a code, once a line."""
-    for lamp in design.lamps.values():
+    for lamp in design.lamps.values() if code in design.met else ():
         for signal in design.lamp_signals(lamp):
             it = design.passages[signal.line.id].found(code)
             if it is not None:

@@ -252,7 +252,7 @@ def off_lamps_are_dark(design: Design) -> Iterator[Breach]:
 
 def common_leg_fits(design: Design) -> Iterator[Breach]:
     """A common leg goes to the rail that its drive needs."""
-    for lamp in design.lamps.values():
+    for lamp in design.lamps.values() if "LED-POLARITY" in design.met else ():
         it = next((found for passage in design.passages_of(lamp) if (found := passage.found("LED-POLARITY"))), None)
         if it is None:
             continue

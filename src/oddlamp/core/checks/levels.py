@@ -19,7 +19,7 @@ from oddlamp.core.resolve.supplies import supply_behind
 
 def told(design: Design, *codes: str) -> Iterator[tuple[LevelDesign, Obstacle]]:
     """Walk the lines whose level has an obstacle of these codes."""
-    for level in design.levels:
+    for level in () if design.met.isdisjoint(codes) else design.levels:
         for obstacle in design.passages[level.id].obstacles:
             if obstacle.code in codes:
                 yield level, obstacle

@@ -25,6 +25,8 @@ LED_SUPPLY_V = 12.0  # the usual second supply for strings of LEDs; common pract
 
 def _found(design: Design, lamp: LampDesign, code: str, case: str = "") -> Obstacle | None:
     """Return what stands in a lamp's way by a code, and a case of it where one is named."""
+    if code not in design.met:
+        return None
     obstacles = (it for passage in design.passages_of(lamp) for it in passage.obstacles)
     return next((it for it in obstacles if it.code == code and case in ("", it.case)), None)
 

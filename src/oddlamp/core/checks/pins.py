@@ -17,9 +17,9 @@ from oddlamp.core.plan.document import at_path
 
 def told(design: Design, code: str) -> Iterator[tuple[PinDesign, Obstacle]]:
     """Walk the pins that have an obstacle of a code."""
-    for signal in design.signals.values():
+    for signal in design.signals.values() if code in design.met else ():
         for it in design.passages[signal.line.id].obstacles:
-            pin = {"pin": signal.pin, "far_pin": signal.far_pin}.get(it.case, signal.pin)
+            pin = signal.far_pin if it.case == "far_pin" else signal.pin
             if it.code == code and pin is not None:
                 yield pin, it
 

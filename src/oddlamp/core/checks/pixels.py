@@ -44,9 +44,12 @@ def pixel_line_has_its_resistor(design: Design) -> Iterator[Breach]:
 def colours_come_in_order(design: Design) -> Iterator[Breach]:
     """The order of colours that a test showed is the one the plan has: a wrong one is the commonest cause of wrong colours."""
     for lamp in design.lamps.values():
-        pixel, plan = lamp.load.pixel if lamp.load else None, design.plan.lamps[lamp.id]
+        pixel = lamp.load.pixel if lamp.load else None
+        if pixel is None:
+            continue
+        plan = design.plan.lamps[lamp.id]
         seen = getattr(plan, "order_seen", None)
-        if pixel is None or seen is None:
+        if seen is None:
             continue
         planned = getattr(plan, "colour_order", None) or pixel.colour_order
         if seen == planned:

@@ -65,6 +65,11 @@ class Design:
         return found
 
     @cached_property
+    def met(self) -> set[str]:
+        """The codes of all that stands in anything's way: most rules find here that they have nothing to say."""
+        return {it.code for passage in self.passages.values() for it in passage.obstacles}
+
+    @cached_property
     def dimmed(self) -> set[str]:
         """The lamps that are dimmed: pixels by themselves, other lamps where a rule or a cue says so."""
         return dimmed_lamps(self.plan) | {lamp.id for lamp in self.lamps.values() if lamp.kind in PIXEL_KINDS}
