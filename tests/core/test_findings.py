@@ -226,6 +226,7 @@ ROWS: list[tuple[str, str, list[Document], list[Document], Document]] = [
     ("PIN-PWM", "stop", [{"rules": {"r3": {"host": "board", "when": {"heard": "on"}, "do": [{"verb": "level", "target": "lamp", "values": {"level": 0.5}}]}}}, moved("4")], [moved("4")], CLEAR),
     ("PIN-INPUT-ONLY", "stop", [moved("34")], [moved("32")], on_board("board-wifi-ble")),
     ("PIN-ANALOG-ONLY", "stop", [moved("A6")], [moved("A5")], on_board("board-5v-20io-small")),
+    ("PIN-ADC2", "stop", [KNOB, moved("4", "knob.in")], [KNOB, moved("32", "knob.in")], merge_patch(STAR, {"nodes": {"board": {"choice": {"part": "board-wifi-ble"}}}})),
     ("PIN-FLASH", "stop", [moved("6")], [moved("4")], on_board("board-wifi-ble")),
     ("PIN-STRAP", "look", [moved("15")], [moved("4")], merge_patch(on_board("board-wifi-ble"), lamp(resistor_ohm=330))),
     ("PIN-CANT", "stop", [KNOB, moved("4", "knob.in")], [KNOB, moved("A1", "knob.in")], CLEAR),
@@ -503,3 +504,16 @@ def test_a_wire_nothing_is_said_on_may_be_left_out() -> None:
     set_up_through_it = plan_with(DIRECT, {"nodes": {"radio": {"setup": {"route": "board"}}}})
     for needed in (spoken, set_up_through_it):
         assert not [fix for it in findings_of(needed) for fix in it.fixes if "Leave" in fix.label]
+
+
+def test_volts_are_read_by_either_converter_while_no_wifi_runs() -> None:
+    plan = plan_with(KNOB, moved("4", "knob.in"), base=on_board("board-wifi-ble"))
+    assert "PIN-ADC2" not in {code for code, _ in codes(findings_of(plan))}
+
+
+def test_a_proposed_pin_is_read_by_a_converter_that_hears() -> None:
+    """Six pins are read by the converter that works beside Wi-Fi: a seventh knob has none, rather than one that stands still."""
+    knobs = {"inputs": {f"knob{n}": {"kind": "knob", "host": "board"} for n in range(7)}}
+    found = findings_of(plan_with(knobs, base=merge_patch(STAR, {"nodes": {"board": {"choice": {"part": "board-wifi-ble"}}}})))
+    assert [it.breach.where for it in found if it.code == "PIN-NO-FIT"] == ["knob6.in"]
+    assert not [it for it in found if it.code == "PIN-ADC2"]

@@ -27,6 +27,9 @@ def test_a_pin_says_what_it_can_do_by_keyboard_and_by_pointer(page: Page, open_p
     expect(page.get_by_text("chip pin 15: output, input, PWM (timer 1, output A), receives software serial")).to_be_visible()
     page.locator("#pin-13 circle").first.hover()
     expect(page.get_by_text("status LED, moves at start-up")).to_be_visible()
+    show(page, open_plan, "board-wifi-ble")
+    page.locator("#pin-4 circle").first.hover()
+    expect(page.get_by_text("reads volts (converter 2, not while Wi-Fi runs)")).to_be_visible()
 
 
 @pytest.mark.parametrize("wide", [1280, 375])

@@ -74,8 +74,8 @@ CAN: Final = {
 }
 
 
-def able(pin: Pin) -> str:
-    """Say what a pin can do, and which part of the chip does it."""
+def able(pin: Pin, deaf_on_wifi: tuple[str, ...]) -> str:
+    """Say what a pin can do, which part of the chip does it, and whether that part works beside the board's Wi-Fi."""
     if pin.busy_with == "flash":
         return "nothing of yours"
     said = []
@@ -86,7 +86,8 @@ def able(pin: Pin) -> str:
             case "uart-rx" | "uart-tx":
                 said.append(f"serial port {pin.port} {'receives' if it == 'uart-rx' else 'sends'}")
             case "analog-in":
-                said.append(CAN[it] + (f" (converter {pin.converter})" if pin.converter else ""))
+                never = ", not while Wi-Fi runs" if pin.converter in deaf_on_wifi else ""
+                said.append(CAN[it] + (f" (converter {pin.converter}{never})" if pin.converter else ""))
             case _:
                 said.append(CAN[it])
     number = f"chip pin {pin.chip}: " if pin.chip is not None and str(pin.chip) != pin.label else ""
@@ -128,7 +129,7 @@ def _outline(design: Design, node: NodeDesign, mine: list[PinDesign], bad: Mappi
                 state=state,
                 is_proposed=any(line.origin == "proposed" for line in lines),
                 remark=remark(pin),
-                can=able(pin),
+                can=able(pin, node.part.deaf_on_wifi),
             )
         )
     text = "; ".join(f"{pin.label}: {pin.line}" for pin in pins if pin.line)

@@ -11,7 +11,7 @@ from oddlamp.core.design.lines import PinDesign
 from oddlamp.core.design.passages import Obstacle
 from oddlamp.core.english import and_list
 from oddlamp.core.parts.models import Pin
-from oddlamp.core.pins.assign import first_free_pin, needs_in_words
+from oddlamp.core.pins.assign import deaf_converters, first_free_pin, needs_in_words
 from oddlamp.core.plan.document import at_path
 
 
@@ -36,7 +36,8 @@ def _move_away(design: Design, pin: PinDesign) -> Iterator[Move]:
     taken = {label for host, label in design.users if host == pin.host}
     if at is not None and (at.strap is not None or at.busy_with is not None):
         taken |= {it.label for it in part.pins if it.strap is not None or it.busy_with == "upload"} if part else set()
-    free = first_free_pin(part, pin.needs, taken) if part else None
+    deaf = deaf_converters(design.plan, design.nodes, design.airs).get(pin.host, ())
+    free = first_free_pin(part, pin.needs, taken, deaf) if part else None
     if free is not None:
         yield Move(label=f"Move {pin.name} to {free.label}", patch=at_path(pin.path, free.label))
 
@@ -73,6 +74,29 @@ SAYS: Final = {
     "PIN-ANALOG-ONLY": "Pin {pin} reads volts and nothing else: it is no digital pin.",
     "PIN-FLASH": "Pin {pin} belongs to the memory the program runs from: used, the board stops.",
 }
+
+
+def converter_reads(design: Design) -> Iterator[Breach]:
+    """Volts are read by a converter that works beside the board's Wi-Fi."""
+    for pin, obstacle in told(design, "PIN-ADC2"):
+        it = part_pin(design, pin)
+        if it is None:
+            continue
+        yield Breach(
+            severity=obstacle.severity,
+            where=pin.key,
+            stage=pin.stage,
+            message=f"Pin {pin.label} is read by converter {it.converter}, which reads nothing while the board's Wi-Fi runs: {pin.name} would stand still.",
+            working=(
+                Working(
+                    formula="volts are read where the radio leaves the converter free",
+                    substituted=f"converter {it.converter}, Wi-Fi",
+                    source=it.source,
+                ),
+            ),
+            ways=partial(_move_away, design, pin),
+            numbers={"converters": 1},
+        )
 
 
 def pin_used_once(design: Design) -> Iterator[Breach]:
@@ -203,6 +227,14 @@ RULES: Final = (
         "line",
         partial(pin_can, code="PIN-FLASH"),
         "a line hangs on a pin that belongs to the memory the program runs from",
+        "",
+        "board part, from memory",
+    ),
+    Rule(
+        "PIN-ADC2",
+        "line",
+        converter_reads,
+        "volts are read by a converter that reads nothing while the Wi-Fi of the board runs, and it does",
         "",
         "board part, from memory",
     ),

@@ -118,12 +118,16 @@ class LogicPart(InputLevels):
     pin_recommended_a: Sourced
     pin_absolute_a: Sourced | None = None
     pins: Annotated[tuple[Pin, ...], Field(max_length=PINS_MOST)] = ()
+    deaf_on_wifi: tuple[PinLabel, ...] = Field(default=(), description="Converters that read nothing while its Wi-Fi runs")
 
     @model_validator(mode="after")
     def _pins_differ(self) -> "LogicPart":
         twice = [label for label, count in Counter(pin.label for pin in self.pins).items() if count > 1]
         if twice:
             raise ValueError(f"the pin label {twice[0]} stands twice")
+        unknown = set(self.deaf_on_wifi) - {pin.converter for pin in self.pins}
+        if unknown:
+            raise ValueError(f"deaf_on_wifi names converter {min(unknown)}, and no pin is read by one")
         strange = [label for group in self.port_groups for label in group.pins if self.pin(label) is None]
         if strange:
             raise ValueError(f"a port group names pin {strange[0]}, and there is none")

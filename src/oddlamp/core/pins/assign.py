@@ -5,6 +5,7 @@ from typing import Final, Literal, NamedTuple
 
 from oddlamp.core.design.lines import PinDesign
 from oddlamp.core.design.supplies import NodeDesign
+from oddlamp.core.design.talks import AirDesign
 from oddlamp.core.parts.models import LogicPart, Pin
 from oddlamp.core.plan.model import Plan, Signal
 from oddlamp.core.plan.signals import Line, Needs
@@ -37,7 +38,15 @@ class _Request(NamedTuple):
         return self.signal.pin if self.field == "pin" else self.signal.far_pin
 
 
-def assign_pins(plan: Plan, nodes: Mapping[str, NodeDesign], lines: Mapping[str, Line]) -> tuple[PinDesign, ...]:
+def deaf_converters(plan: Plan, nodes: Mapping[str, NodeDesign], airs: Mapping[str, AirDesign]) -> dict[str, tuple[str, ...]]:
+    """Return by host the converters that read nothing, because the Wi-Fi of their board runs."""
+    ends = {end for name, air in airs.items() if air.radio == "wifi" for end in (plan.links[name].a, plan.links[name].b)}
+    return {name: part.deaf_on_wifi for name in ends if (part := nodes[name].part) is not None and part.deaf_on_wifi}
+
+
+def assign_pins(
+    plan: Plan, nodes: Mapping[str, NodeDesign], lines: Mapping[str, Line], deaf: Mapping[str, tuple[str, ...]]
+) -> tuple[PinDesign, ...]:
     """Give every end of a line that takes a pin its pin, in the order of the lines.
 
     Takes the requests that the fewest pins can serve first, and of the pins that can, the calmest: not read at
@@ -52,7 +61,7 @@ def assign_pins(plan: Plan, nodes: Mapping[str, NodeDesign], lines: Mapping[str,
         taken = {label for request in mine if (label := request.settled)}
         # Lines that need the same are many, and what can serve them is the same pins in the same order.
         kinds = {needs for it in mine for needs in (it.needs, it.needs | it.wishes)}
-        able = {needs: _able(part, needs) for needs in kinds}
+        able = {needs: _able(part, needs, deaf.get(host, ())) for needs in kinds}
         for request in sorted(mine, key=lambda it: len(able[it.needs | it.wishes] or able[it.needs])):
             pins[request.line.id, request.field] = _assign(able, request, taken)
     return tuple(pins[request.line.id, request.field] for request in requests)
@@ -69,9 +78,14 @@ def _assign(able: Mapping[Needs, list[Pin]], request: _Request, taken: set[str])
     return PinDesign(line, field, host, needs, best.label if best else None, "proposed", why, signal)
 
 
-def first_free_pin(part: LogicPart, needs: Needs, taken: set[str]) -> Pin | None:
-    """Return the calmest pin that can and is not taken, or None."""
-    return next((pin for pin in _able(part, needs) if pin.label not in taken), None)
+def first_free_pin(part: LogicPart, needs: Needs, taken: set[str], deaf: tuple[str, ...] = ()) -> Pin | None:
+    """Return the calmest pin that can, is not taken, and is not read by a converter that is deaf, or None."""
+    return next((pin for pin in _able(part, needs, deaf) if pin.label not in taken), None)
+
+
+def is_deaf(pin: Pin, needs: Needs, deaf: tuple[str, ...]) -> bool:
+    """Tell whether a line wants volts read at a pin whose converter reads nothing."""
+    return "analog-in" in needs and pin.converter is not None and pin.converter in deaf
 
 
 def needs_in_words(needs: Needs) -> str:
@@ -89,9 +103,10 @@ def what_lacks(pin: Pin, needs: Needs) -> str:
     return "PIN-INPUT-ONLY" if "digital-out" in lacking else "PIN-CANT"
 
 
-def _able(part: LogicPart | None, needs: Needs) -> list[Pin]:
+def _able(part: LogicPart | None, needs: Needs, deaf: tuple[str, ...]) -> list[Pin]:
     """List the pins that can, the calmest first."""
-    return sorted((pin for pin in part.usable_pins if needs <= set(pin.can)), key=unease) if part else []
+    pins = part.usable_pins if part else ()
+    return sorted((pin for pin in pins if needs <= set(pin.can) and not is_deaf(pin, needs, deaf)), key=unease)
 
 
 def unease(pin: Pin) -> tuple[bool, bool, bool, bool, int]:

@@ -1,6 +1,6 @@
 """Whether each hop, line and output pin lets something through: every judgement there is, made once."""
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Mapping
 from itertools import chain
 from typing import Final
 
@@ -12,7 +12,7 @@ from oddlamp.core.design.supplies import NodeDesign
 from oddlamp.core.design.values import NOT_YET
 from oddlamp.core.english import inner
 from oddlamp.core.parts.models import ModulePart
-from oddlamp.core.pins.assign import needs_in_words, what_lacks
+from oddlamp.core.pins.assign import deaf_converters, is_deaf, needs_in_words, what_lacks
 from oddlamp.core.plan.signals import WIRE_WAYS
 from oddlamp.core.resolve.judge_lamps import judge_channel, judge_load, judge_pin_load
 from oddlamp.core.resolve.judge_levels import Scene, judge_level
@@ -29,16 +29,17 @@ def resolve_passages(design: Design) -> dict[str, Passage]:
         Passages by line, and by ``<link>.a_to_b`` and ``<link>.b_to_a`` for radio links.
     """
     scene = Scene(design.plan, design.rails)
-    passages = {name: _line(design, scene, signal) for name, signal in design.signals.items()}
+    deaf = deaf_converters(design.plan, design.nodes, design.airs)
+    passages = {name: _line(design, scene, signal, deaf) for name, signal in design.signals.items()}
     for link_id, air in design.airs.items():
         obstacles = tuple(_air(design, link_id))
         passages |= {f"{link_id}.{way}": Passage(f"{link_id}.{way}", air.stage, obstacles) for way in WIRE_WAYS}
     return passages
 
 
-def _line(design: Design, scene: Scene, signal: SignalDesign) -> Passage:
+def _line(design: Design, scene: Scene, signal: SignalDesign, deaf: Mapping[str, tuple[str, ...]]) -> Passage:
     line, level = signal.line, signal.level
-    found: list[Iterator[Obstacle]] = [_pins(design, signal)]
+    found: list[Iterator[Obstacle]] = [_pins(design, signal, deaf)]
     open_because = None
     if level is not None:
         found.append(iter(judge_level(scene, level)))
@@ -78,7 +79,7 @@ def _lamp_ground(scene: Scene, host: NodeDesign, design: Design, rail_id: str | 
         yield Obstacle("LVL-GROUND", "stop", f"{names[0]} and {names[1]} have no common ground")
 
 
-def _pins(design: Design, signal: SignalDesign) -> Iterator[Obstacle]:
+def _pins(design: Design, signal: SignalDesign, deaf: Mapping[str, tuple[str, ...]]) -> Iterator[Obstacle]:
     for pin in (signal.pin, signal.far_pin):
         if pin is None:
             continue
@@ -95,6 +96,9 @@ def _pins(design: Design, signal: SignalDesign) -> Iterator[Obstacle]:
             yield Obstacle(
                 what_lacks(part, pin.needs), "stop", f"pin {pin.label} cannot be {needs_in_words(pin.needs)}", pin.field
             )
+        elif is_deaf(part, pin.needs, deaf.get(pin.host, ())):
+            said = f"converter {part.converter} reads nothing while the Wi-Fi runs"
+            yield Obstacle("PIN-ADC2", "stop", said, pin.field)
         first = design.users[pin.host, pin.label][0]
         if first.key != pin.key:
             yield Obstacle("PIN-TWICE", "stop", f"pin {pin.label} carries {first.name} too", pin.field)

@@ -9,7 +9,7 @@ from oddlamp.core.design.lines import LevelDesign, PinDesign, PinLoad, SignalDes
 from oddlamp.core.design.supplies import NodeDesign, RailDesign
 from oddlamp.core.parts.models import Catalog
 from oddlamp.core.parts.own import with_own_parts
-from oddlamp.core.pins.assign import assign_pins
+from oddlamp.core.pins.assign import assign_pins, deaf_converters
 from oddlamp.core.plan.built import as_built
 from oddlamp.core.plan.edits import TakingOut
 from oddlamp.core.plan.model import Plan
@@ -42,7 +42,8 @@ def resolve(plan: Plan, catalog: Catalog, before: Design | None = None) -> Desig
     lamps, loads = resolve_lamps(plan, catalog, nodes, rails, before)
     lines = signals(plan)
     levels = resolve_levels(plan, catalog, nodes, rails, lines)
-    pins: dict[tuple[str, str], PinDesign] = {(pin.line.id, pin.field): pin for pin in assign_pins(plan, nodes, lines)}
+    deaf = deaf_converters(plan, nodes, airs)
+    pins: dict[tuple[str, str], PinDesign] = {(pin.line.id, pin.field): pin for pin in assign_pins(plan, nodes, lines, deaf)}
     design = Design(
         plan=plan,
         catalog=catalog,
