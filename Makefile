@@ -32,7 +32,7 @@ bench: $(STAMPS)/dev $(STAMPS)/browser $(STAMPS)/pages
 kills: $(STAMPS)/dev
 	$(PY) -m tests.abuse kills 200
 
-# All that the store and the server must stand, with figures: about an hour, half of it a thousand kills.
+# All that the store and the server must stand, with figures: over half an hour, most of it a thousand kills.
 abuse: $(STAMPS)/dev
 	$(PY) -m tests.abuse
 

@@ -8,6 +8,7 @@ import pytest
 from oddlamp.catalog.load import demo_plan, load_catalog
 from oddlamp.core.checks.registry import RULES
 from oddlamp.core.plan.document import Document, edit_plan, load_plan, merge_patch
+from oddlamp.core.resolve.resolve import resolve
 from oddlamp.sheets.models import Schematic
 from oddlamp.sheets.review import review
 from tests.builders import (
@@ -517,3 +518,12 @@ def test_a_proposed_pin_is_read_by_a_converter_that_hears() -> None:
     found = findings_of(plan_with(knobs, base=merge_patch(STAR, {"nodes": {"board": {"choice": {"part": "board-wifi-ble"}}}})))
     assert [it.breach.where for it in found if it.code == "PIN-NO-FIT"] == ["knob6.in"]
     assert not [it for it in found if it.code == "PIN-ADC2"]
+
+
+def test_a_button_is_not_proposed_where_nothing_holds_it() -> None:
+    """34, 35, 36 and 39 have no pull of their own; common practice, from memory. A knob needs none."""
+    inputs = {"inputs": {"door": {"kind": "button", "host": "board"}, "dim": {"kind": "knob", "host": "board"}}}
+    design = resolve(plan_with(inputs, base=on_board("board-wifi-ble")), load_catalog())
+    given = {name: signal.pin.label for name, signal in design.signals.items() if signal.pin is not None}
+    assert given["door.in"] not in {"34", "35", "36", "39", None}
+    assert given["dim.in"] in {"34", "35", "36", "39"}

@@ -4,6 +4,7 @@ import re
 import shutil
 import subprocess
 import sys
+import time
 from pathlib import Path
 
 import pytest
@@ -48,8 +49,10 @@ def test_it_serves_from_its_own_files_into_the_users_data_folder(installed: Path
     try:
         page = browser.new_page(base_url=address)
         troubles = watch(page, address)
+        give_up = time.monotonic() + PATIENCE_S
         while "Odd Lamp is at" not in told.read_text():
             assert process.poll() is None, "it ended"
+            assert time.monotonic() < give_up, "it does not start"
         page.goto("/")
         expect(page.get_by_role("heading", name="25 mA flows through Footlight 3. Wanted: 20 mA.")).to_be_visible()
         notice = CALL.get(f"{address}/notice.txt")

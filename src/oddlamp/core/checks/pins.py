@@ -48,7 +48,13 @@ def pin_can(design: Design, code: str = "PIN-CANT") -> Iterator[Breach]:
         it = part_pin(design, pin)
         needs = needs_in_words(pin.needs)
         what = f"There is no pin {pin.label} on this board." if it is None else SAYS[code].format(pin=pin.label, needs=needs)
-        able = "it is not there" if it is None else f"it can be {and_list([ability.replace('-', ' ') for ability in it.can])}"
+        able = (
+            "it is not there"
+            if it is None
+            else "it is the program's"
+            if it.busy_with == "flash"
+            else f"it can be {and_list([ability.replace('-', ' ') for ability in it.can])}"
+        )
         yield Breach(
             severity=obstacle.severity,
             where=pin.key,

@@ -105,8 +105,9 @@ def what_lacks(pin: Pin, needs: Needs) -> str:
 
 def _able(part: LogicPart | None, needs: Needs, deaf: tuple[str, ...]) -> list[Pin]:
     """List the pins that can, the calmest first."""
-    pins = part.usable_pins if part else ()
-    return sorted((pin for pin in pins if needs <= set(pin.can) and not is_deaf(pin, needs, deaf)), key=unease)
+    pins = [pin for pin in part.usable_pins if needs <= set(pin.can) and not is_deaf(pin, needs, deaf)] if part else []
+    # A pin that is no output has no pull of its own either: a button there would hang in the air.
+    return sorted(pins, key=lambda pin: ("digital-in" in needs and "digital-out" not in pin.can, unease(pin)))
 
 
 def unease(pin: Pin) -> tuple[bool, bool, bool, bool, int]:
