@@ -82,5 +82,5 @@ def patterns() -> dict[str, re.Pattern[str]]:
 def test_no_pattern_is_slow(where: str) -> None:
     pattern = patterns()[where]
     for method in (pattern.fullmatch, pattern.search, lambda text: list(pattern.finditer(text))):
-        slow = {name: seconds for name, text in WORST.items() if (seconds := took_s(method, text[:2000])) > MOST_S}
+        slow = {name: seconds for name, text in WORST.items() if (seconds := took_s(method, text)) > MOST_S}
         assert slow == {}
