@@ -74,14 +74,15 @@ def slow_requests(http: httpx.Client) -> dict[str, Callable[[httpx.Client], http
     state = http.post("/api/projects/import", json=plan).raise_for_status().json()
     at, on = f"/api/projects/{state['id']}", {"base_revision": state["revision"]}
     title = {**on, "patch": {"series": "E12"}, "stage": "lamps.l7"}
-    finding = next(it for it in state["review"]["findings"] if it["stage"].startswith("lamps."))
-    where = {"revision": state["revision"], "key": finding["key"]}
+    verdicts = http.post(f"{at}/verdicts", json={**on, "patch": {}}).json()
+    finding = next(it for it in verdicts if it["stage"].startswith("lamps."))
+    where = {**on, "key": finding["key"]}
     return {
         "reading its file": lambda it: it.post("/api/projects/import", json=plan),
         "trying a change of all lamps": lambda it: it.post(f"{at}/trials", json=title),
         "keeping all": lambda it: it.post(f"{at}/keep", json=on),
         "all answers": lambda it: it.get(f"{at}/answers"),
-        "what clears a verdict": lambda it: it.get(f"{at}/clearings", params=where),
+        "what clears a verdict": lambda it: it.post(f"{at}/clearings", json=where),
         "exporting": lambda it: it.get(f"{at}/plan"),
         "a body of junk": lambda it: it.post(f"{at}/edits", json={**on, "patch": {}, **{f"k{n}": n for n in range(120_000)}}),
         "a plan of junk": lambda it: it.post("/api/projects/import", json={**plan, **{f"k{n}": n for n in range(60_000)}}),

@@ -48,7 +48,7 @@ def sizes(counts: tuple[int, ...] = COUNTS, times: int = 5) -> list[Size]:
             for count, plan in plans.items():  # in turns, because the machine is not always as fast
                 begun = time.process_time()
                 design = resolve(plan, catalog)
-                made = WorkedOut(design, review_design(design, stages=()))
+                made = WorkedOut(plan, design, review_design(design, stages=()))
                 answer = with_stage(made, "lamps.l7").model_dump_json()
                 least[count] = min(time.process_time() - begun, least.get(count, 1e9))
                 held[count] = len(answer.encode())
@@ -71,6 +71,8 @@ def edits(folder: Path, count: int, lamps: int) -> Kept:
                 body = {"base_revision": revision, "patch": patch, "stage": "lamps.l7"}
                 answer = http.post(f"/{project['id']}/edits", json=body).raise_for_status()
                 revision, most = answer.json()["revision"], max(most, len(answer.content))
+            for stage in answer.json()["review"]["titles"]:
+                most = max(most, len(http.get(f"/{project['id']}", params={"stage": stage}).content))
         held = resident_mb(process.pid)
     finally:
         process.terminate()

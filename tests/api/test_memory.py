@@ -18,8 +18,9 @@ def test_a_design_weighs_what_it_holds(count: int) -> None:
     catalog = load_catalog()
 
     def made() -> WorkedOut:
-        design = resolve(load_plan(many_lamps(count)), catalog)
-        it = WorkedOut(design, review_design(design, stages=()))
+        plan = load_plan(many_lamps(count))
+        design = resolve(plan, catalog)
+        it = WorkedOut(plan, design, review_design(design, stages=()))
         with_stage(it, None)  # what a sheet looks up once stays with the design
         return it
 

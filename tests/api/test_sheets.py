@@ -8,6 +8,7 @@ import pytest
 from oddlamp.api.workshop import lay_lanes
 from oddlamp.catalog.load import load_catalog
 from oddlamp.store.projects import RevisionName
+from tests.abuse.crowd import many_lamps
 from tests.builders import CLEAR, lamp
 
 
@@ -73,10 +74,53 @@ def test_lanes_keep_the_way_to_the_newest_state_straight() -> None:
 def test_what_clears_a_verdict_is_told_and_a_stranger_is_cleared_by_nothing(http: httpx.Client) -> None:
     project = http.post("/api/projects", json={"start": "demo"}).json()
     where = f"/api/projects/{project['id']}/clearings"
-    found = http.get(where, params={"revision": project["revision"], "key": "LED-OVER@foot3.main"}).json()
+    asked = {"base_revision": project["revision"], "key": "LED-OVER@foot3.main"}
+    found = http.post(where, json=asked).json()
     assert [(it["label"], it["text"].replace("\u00a0", " ")) for it in found] == [("Series resistor", "from 91 Ω up")]
-    assert http.get(where, params={"revision": project["revision"], "key": "LED-OVER@nobody"}).json() == []
-    assert http.get(where, params={"revision": 10**9, "key": "LED-OVER@nobody"}).status_code == 404
+    assert http.post(where, json={**asked, "key": "LED-OVER@nobody"}).json() == []
+    assert http.post(where, json={**asked, "base_revision": 10**9}).status_code == 404
+    patch = {"lamps": {"foot3": {"channels": {"main": {"wanted_current_a": 0.005}}}}}
+    tried = http.post(where, json={**asked, "patch": patch}).json()
+    assert tried[0]["text"] != found[0]["text"], "of what is only looked at, and not of what is kept"
+
+
+def test_the_options_of_a_row_come_when_its_list_is_opened(http: httpx.Client, project: Any) -> None:
+    at = f"/api/projects/{project['id']}"
+    on = {"base_revision": project["revision"]}
+    sheet = http.get(f"{at}/stage", params={"revision": project["revision"], "stage": "pins.board"}).json()["sheet"]
+    row = next(it for it in sheet["pins"] if it["id"] == "lamp.main")
+    assert [it["is_chosen"] for it in row["pin"]["options"]] == [True]
+    full = http.post(f"{at}/options", json={**on, "stage": "pins.board", "row": row["id"]}).json()
+    assert len(full["options"]) == 1 + row["pin"]["more"] > 10
+    assert full["more"] == 0
+    gone = {**on, "stage": "pins.board", "row": row["id"], "patch": {"lamps": {"lamp": None}, "rules": None}}
+    assert http.post(f"{at}/options", json=gone).json()["field"] == "row"
+    assert http.post(f"{at}/options", json={**on, "stage": "pins.none", "row": "x"}).json()["field"] == "stage"
+
+
+def test_answers_stay_small_and_leave_no_verdict_out_for_good(http: httpx.Client) -> None:
+    project = http.post("/api/projects/import", json=many_lamps(200)).json()
+    at, on = f"/api/projects/{project['id']}", {"base_revision": project["revision"]}
+    lamp_sheet = next(stage for stage in project["review"]["titles"] if stage.startswith("lamps.l"))
+    others = [it for it in project["review"]["titles"] if not it.startswith("lamps.l")]
+    taken = {stage: len(http.get(at, params={"stage": stage}).content) for stage in (lamp_sheet, *others)}
+    patch = {"lamps": {"l7": {"channels": {"main": {"resistor_ohm": 333}}}}}
+    for stage in others:
+        body = {**on, "patch": patch, "stage": stage}
+        taken[f"trial of {stage}"] = len(http.post(f"{at}/trials", json=body).content)
+    assert max(taken.values()) < 150_000, max(taken.items(), key=lambda it: it[1])
+    review = http.get(at).json()["review"]
+    verdicts = http.post(f"{at}/verdicts", json={**on, "patch": {}}).json()
+    assert len(verdicts) == len(review["findings"]) + review["more_findings"] > 100
+    assert [it["key"] for it in verdicts if it["key"] in {there["key"] for there in review["findings"]}] == [
+        it["key"] for it in review["findings"]
+    ], "in the same order"
+    last = http.post(f"{at}/ways", json={**on, "key": verdicts[-1]["key"]}).json()
+    assert last["fixes"]
+    assert last["working"]
+    none = http.post(f"{at}/ways", json={**on, "key": verdicts[-1]["key"], "patch": {"lamps": {"l7": None}}})
+    assert none.status_code == 200
+    assert http.post(f"{at}/ways", json={**on, "key": "PIN-NO-FIT@nobody"}).json()["field"] == "key"
 
 
 def test_a_new_project_knows_the_catalogue_it_was_made_with(http: httpx.Client) -> None:

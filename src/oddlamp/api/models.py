@@ -53,7 +53,7 @@ class StageView(Model):
 
     sheet: Sheet
     values: tuple[Value, ...]
-    ways: dict[str, Ways] = Field(description="Working and ways out of its verdicts, by their key")
+    ways: dict[str, Ways] = Field(description="Working and ways out of its first verdicts, by their key")
 
 
 class Number(Model):
@@ -104,6 +104,23 @@ class Attempt(Asked):
     base_revision: RevisionId
     patch: dict[str, Any]
     stage: StageId | None = None
+
+
+class AskedChoice(Asked):
+    """Which row's options are wanted, on a revision or on what a patch would make of it."""
+
+    base_revision: RevisionId
+    patch: dict[str, Any] = Field(default={}, description="What is only looked at")
+    stage: StageId
+    row: str = Field(max_length=160)
+
+
+class AskedVerdict(Asked):
+    """Which verdict is looked into, on a revision or on what a patch would make of it."""
+
+    base_revision: RevisionId
+    patch: dict[str, Any] = Field(default={}, description="What is only looked at")
+    key: str = Field(max_length=160)
 
 
 class Trial(Model):

@@ -6,6 +6,8 @@ from fastapi import APIRouter, Depends, Query, Request
 from fastapi.responses import JSONResponse, PlainTextResponse, Response
 
 from oddlamp.api.models import (
+    AskedChoice,
+    AskedVerdict,
     Attempt,
     Edit,
     Elsewhere,
@@ -25,7 +27,7 @@ from oddlamp.api.models import (
 )
 from oddlamp.api.workshop import Workshop, with_stage
 from oddlamp.catalog.load import demo_plan
-from oddlamp.core.plan.document import dump_plan, edit_plan, load_plan
+from oddlamp.core.plan.document import dump_plan, load_plan
 from oddlamp.core.plan.upgrades import upgrade
 from oddlamp.core.rehearsal.events import read_events
 from oddlamp.core.rehearsal.simulate import rehearse_design
@@ -35,9 +37,10 @@ from oddlamp.sheets.builds import BuildsShown, build_many, heap
 from oddlamp.sheets.clearing import Clearing, what_clears
 from oddlamp.sheets.compare import Comparison, compare
 from oddlamp.sheets.journeys import show_run
+from oddlamp.sheets.models import Choice
 from oddlamp.sheets.parts import moves_from
 from oddlamp.sheets.review import review_design
-from oddlamp.sheets.shown import Ways, ways_of
+from oddlamp.sheets.shown import ShownFinding, Ways
 
 router = APIRouter(prefix="/api/projects")
 EMPTY: dict[str, Any] = {"format": "oddlamp-plan", "schema_version": 1, "title": "New light"}
@@ -90,16 +93,26 @@ def note_opened(shop: Shop, project_id: str) -> None:
 def open_stage(
     shop: Shop, project_id: str, revision: Annotated[RevisionId, Query()], stage: Annotated[StageId, Query()]
 ) -> StageView:
-    """Give one stage in full: its sheet, its numbers, and the ways out of its verdicts."""
+    """Give one stage in full: its sheet, its numbers, and the ways out of its first verdicts."""
     return shop.stage(project_id, revision, stage)
 
 
-@router.get("/{project_id}/ways")
-def open_ways(
-    shop: Shop, project_id: str, revision: Annotated[RevisionId, Query()], key: Annotated[str, Query(max_length=160)]
-) -> Ways:
+@router.post("/{project_id}/options")
+def open_options(shop: Shop, project_id: str, asked: AskedChoice) -> Choice:
+    """Give all options of one row of a sheet."""
+    return shop.choice(project_id, asked)
+
+
+@router.post("/{project_id}/verdicts")
+def list_verdicts(shop: Shop, project_id: str, attempt: Attempt) -> list[ShownFinding]:
+    """List all verdicts, those included that answers leave out."""
+    return shop.verdicts(project_id, attempt)
+
+
+@router.post("/{project_id}/ways")
+def open_ways(shop: Shop, project_id: str, asked: AskedVerdict) -> Ways:
     """Give the working of one verdict and its ways out."""
-    return ways_of(shop.finding(project_id, revision, key))
+    return shop.ways(project_id, asked)
 
 
 @router.get("/{project_id}/numbers")
@@ -143,11 +156,9 @@ def edit_project(shop: Shop, project_id: str, edit: Edit) -> ProjectState:
 @router.post("/{project_id}/trials")
 def try_edit(shop: Shop, project_id: str, attempt: Attempt) -> Trial:
     """Show what an edit would give, and what it moves, without keeping it."""
-    before = shop.store.plan_at(project_id, attempt.base_revision)
-    after = edit_plan(before, attempt.patch)
-    now = shop.worked_out(project_id, attempt.base_revision, before)
-    tried = shop.work_out(after, now)
-    comparison = compare((before, now.review), (after, tried.review))
+    now = shop.worked_out(project_id, attempt.base_revision)
+    tried = shop.looked_at(project_id, attempt.base_revision, attempt.patch)
+    comparison = compare((now.plan, now.review), (tried.plan, tried.review))
     return Trial(review=with_stage(tried, attempt.stage), comparison=comparison)
 
 
@@ -210,12 +221,11 @@ def parts_elsewhere(shop: Shop, project_id: str) -> list[Elsewhere]:
     return [it for it in found if it.moves]
 
 
-@router.get("/{project_id}/clearings")
-def clearings(
-    shop: Shop, project_id: str, revision: Annotated[RevisionId, Query()], key: Annotated[str, Query(max_length=160)]
-) -> list[Clearing]:
+@router.post("/{project_id}/clearings")
+def clearings(shop: Shop, project_id: str, asked: AskedVerdict) -> list[Clearing]:
     """Search the values near a verdict for where it clears."""
-    return list(what_clears(shop.store.plan_at(project_id, revision), shop.catalog, key))
+    plan = shop.looked_at(project_id, asked.base_revision, asked.patch).plan
+    return list(what_clears(plan, shop.catalog, asked.key))
 
 
 @router.post("/{project_id}/copy", status_code=201)
@@ -236,9 +246,5 @@ def put_project(shop: Shop, project_id: str, where: Place) -> ShelfItem:
 def run_rehearsal(shop: Shop, project_id: str, rehearsal: Rehearsal) -> Run:
     """Play events through the plan as it stands, or through one that is only looked at."""
     revision = shop.store.read(project_id).revision if rehearsal.base_revision is None else rehearsal.base_revision
-    if rehearsal.patch:
-        now = shop.worked_out(project_id, revision)
-        design = shop.work_out(edit_plan(shop.store.plan_at(project_id, revision), rehearsal.patch), now).design
-    else:
-        design = shop.design(project_id, revision)
+    design = shop.looked_at(project_id, revision, rehearsal.patch).design
     return show_run(design, rehearse_design(design, read_events(rehearsal.events)), since_s=rehearsal.since_s)

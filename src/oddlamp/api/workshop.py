@@ -9,18 +9,18 @@ from typing import Final, NamedTuple
 from cachetools import LRUCache
 
 from oddlamp import __version__
-from oddlamp.api.models import Edit, HistoryItem, ProjectState, ShelfItem, StageView
-from oddlamp.core.checks.findings import Finding
+from oddlamp.api.models import AskedChoice, AskedVerdict, Attempt, Edit, HistoryItem, ProjectState, ShelfItem, StageView
 from oddlamp.core.design.design import Design
 from oddlamp.core.errors import DomainError, FileBusy, NotKept, OutOfRange, Unreadable
 from oddlamp.core.parts.check import check_parts
 from oddlamp.core.parts.models import Catalog
-from oddlamp.core.plan.document import Document
+from oddlamp.core.plan.document import Document, edit_plan
 from oddlamp.core.plan.model import Plan
 from oddlamp.core.resolve.resolve import resolve
 from oddlamp.sheets.line import Line, State
+from oddlamp.sheets.models import Choice, Sheet
 from oddlamp.sheets.review import Review, first_stage, review_design, sheet_of
-from oddlamp.sheets.shown import ShownReview, shown, ways_of
+from oddlamp.sheets.shown import ShownFinding, ShownReview, Ways, choice_of, closed_sheet, first_of, shown, shown_finding, ways_of
 from oddlamp.store.kept import Glance, Kept, ProjectName, RevisionName
 from oddlamp.store.projects import ProjectStore
 
@@ -32,8 +32,9 @@ CACHE_BYTES: Final = 48_000_000
 
 
 class WorkedOut(NamedTuple):
-    """A design with its review, without sheets."""
+    """A plan with its design and review, without sheets; the design's own plan has built lines as they were built."""
 
+    plan: Plan
     design: Design
     review: Review
 
@@ -71,7 +72,7 @@ class Workshop:
         check_parts(plan, self.catalog)
         try:
             design = resolve(plan, self.catalog, before.design if before else None)
-            return WorkedOut(design, review_design(design, stages=()))
+            return WorkedOut(plan, design, review_design(design, stages=()))
         except Exception as error:
             log.exception("A plan cannot be worked out")
             raise Unreadable(
@@ -131,26 +132,50 @@ class Workshop:
             UnknownProject, UnknownRevision.
             OutOfRange: there is no such stage.
         """
-        design, review = self.worked_out(project_id, revision)
-        if stage not in review.titles:
-            raise OutOfRange(field="stage", given=stage, allowed="a stage of this project's line")
+        made = self.worked_out(project_id, revision)
         return StageView(
-            sheet=sheet_of(design, review.findings, stage),
-            values=tuple(value for value in review.values if value.stage == stage),
-            ways={finding.key: ways_of(finding) for finding in review.findings if finding.stage == stage},
+            sheet=closed_sheet(_sheet(made, stage)),
+            values=tuple(value for value in made.review.values if value.stage == stage),
+            ways={it.key: ways_of(it) for it in first_of(made.review, stage)},
         )
 
-    def finding(self, project_id: str, revision: int, key: str) -> Finding:
-        """Return one verdict of a revision.
+    def looked_at(self, project_id: str, revision: int, patch: Document) -> WorkedOut:
+        """Work out a revision, or what a patch would make of it; raises UnknownProject, UnknownRevision, PlanInvalid, Unreadable."""
+        if not patch:
+            return self.worked_out(project_id, revision)
+        before = self.store.plan_at(project_id, revision)
+        return self.work_out(edit_plan(before, patch), self.worked_out(project_id, revision, before))
+
+    def choice(self, project_id: str, asked: AskedChoice) -> Choice:
+        """Give the choice of one row with all its options.
 
         Raises:
-            UnknownProject, UnknownRevision.
+            What ``looked_at`` raises.
+            OutOfRange: there is no such stage, or no such row on its sheet.
+        """
+        sheet = _sheet(self.looked_at(project_id, asked.base_revision, asked.patch), asked.stage)
+        found = choice_of(sheet, asked.row)
+        if found is None:
+            raise OutOfRange(field="row", given=asked.row, allowed="a row of this sheet")
+        return found
+
+    def ways(self, project_id: str, asked: AskedVerdict) -> Ways:
+        """Give the working of one verdict and its ways out.
+
+        Raises:
+            What ``looked_at`` raises.
             OutOfRange: there is no such verdict.
         """
-        found = next((it for it in self.worked_out(project_id, revision).review.findings if it.key == key), None)
+        review = self.looked_at(project_id, asked.base_revision, asked.patch).review
+        found = next((it for it in review.findings if it.key == asked.key), None)
         if found is None:
-            raise OutOfRange(field="key", given=key, allowed="a verdict of this project")
-        return found
+            raise OutOfRange(field="key", given=asked.key, allowed="a verdict of this project")
+        return ways_of(found)
+
+    def verdicts(self, project_id: str, attempt: Attempt) -> list[ShownFinding]:
+        """List all verdicts, those that answers leave out included; raises what ``looked_at`` raises."""
+        review = self.looked_at(project_id, attempt.base_revision, attempt.patch).review
+        return [shown_finding(it, is_full=False) for it in review.findings]
 
     def shelf(self) -> list[ShelfItem]:
         """Show all projects, the last opened first: what was worked out before is kept with their revisions."""
@@ -186,9 +211,16 @@ class Workshop:
 
 def with_stage(made: WorkedOut, stage: str | None) -> ShownReview:
     """Show a review with one stage in full: the one asked for, else the one worth opening on."""
-    design, review = made
+    _, design, review = made
     wanted = stage if stage in review.titles else first_stage(review)
     return shown(review, wanted, None if wanted is None else sheet_of(design, review.findings, wanted))
+
+
+def _sheet(made: WorkedOut, stage: str) -> Sheet:
+    """Build one sheet; raises OutOfRange where there is no such stage."""
+    if stage not in made.review.titles:
+        raise OutOfRange(field="stage", given=stage, allowed="a stage of this project's line")
+    return sheet_of(made.design, made.review.findings, stage)
 
 
 def small_thread(line: Line) -> tuple[State, ...]:

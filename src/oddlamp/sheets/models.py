@@ -45,6 +45,7 @@ class Choice(Model):
     origin: Origin
     because: str | None = None
     options: tuple[Option, ...]
+    more: int = Field(default=0, description="How many options stay out until the list is opened")
 
 
 Symbol = Literal["resistor", "led", "coil", "buzzer", "load"]

@@ -155,7 +155,7 @@ def _board_panel(design: Design, node: NodeDesign) -> Panel:
 
 
 def _row(design: Design, node: NodeDesign, pin: PinDesign) -> PinRow:
-    able = [it for it in node.part.pins if pin.needs <= set(it.can)] if node.part else []
+    able = [it for it in node.part.pins if pin.needs <= it.abilities] if node.part else []
     taken = {
         label: others[-1]
         for (host, label), users in design.users.items()

@@ -1,7 +1,7 @@
 """What an answer carries of a review: the whole line and every verdict's sentence, and one stage in full."""
 
 from dataclasses import dataclass
-from typing import Annotated
+from typing import Annotated, Final
 
 from pydantic import Field
 
@@ -10,7 +10,7 @@ from oddlamp.core.checks.findings import Finding, Move
 from oddlamp.core.design.passages import Severity
 from oddlamp.core.design.values import Value
 from oddlamp.sheets.line import Line
-from oddlamp.sheets.models import Opening, PhoneButton, Sheet
+from oddlamp.sheets.models import Choice, Opening, PhoneButton, Sheet
 from oddlamp.sheets.news import CatalogNews
 from oddlamp.sheets.review import Review
 
@@ -44,7 +44,8 @@ class ShownReview(Model):
     sentence: str = Field(description="How many things are to settle, in words")
     line: Line
     values: tuple[Value, ...] = Field(description="The numbers of the stage that was asked for")
-    findings: tuple[ShownFinding, ...]
+    findings: tuple[ShownFinding, ...] = Field(description="The first of them, and the first of the stage that was asked for")
+    more_findings: int = Field(description="How many verdicts stay out until they are asked for")
     not_yet: dict[str, str] = Field(description="Stage id to what is not worked out there yet")
     titles: dict[str, str] = Field(description="What has a sheet, by its name: the stages, and the parts of one's own")
     sheets: dict[str, Sheet] = Field(description="The sheet that was asked for")
@@ -54,21 +55,28 @@ class ShownReview(Model):
     news: CatalogNews | None = Field(description="Numbers that moved because shipped figures changed since the plan's version")
 
 
-IN_FULL = 3  # the verdicts a reader sees first have their ways out at once
+# Two hundred lamps on a board of twenty pins have two hundred verdicts. Nobody reads them at once, and an answer stays small.
+IN_FULL: Final = 3  # the verdicts a reader sees first have their ways out at once
+IN_FULL_HERE: Final = 8  # and so have the first of the stage that is looked at
+LISTED: Final = 30
 
 
 def shown(review: Review, stage: str | None, sheet: Sheet | None) -> ShownReview:
-    """Show a review with one stage in full: its sheet, its numbers, and its verdicts with their ways out."""
-    findings = tuple(shown_finding(it, is_full=it.stage == stage or at < IN_FULL) for at, it in enumerate(review.findings))
+    """Show a review with one stage in full: its sheet, its numbers, and its first verdicts with their ways out."""
+    first = [it.key for it in review.findings[:LISTED]]
+    here = [it.key for it in review.findings if it.stage == stage][:LISTED]
+    listed, full = {*first, *here}, {*first[:IN_FULL], *here[:IN_FULL_HERE]}
+    findings = tuple(shown_finding(it, is_full=it.key in full) for it in review.findings if it.key in listed)
     return ShownReview(
         title=review.title,
         sentence=review.sentence,
         line=review.line,
         values=tuple(value for value in review.values if value.stage == stage),
         findings=findings,
+        more_findings=len(review.findings) - len(findings),
         not_yet=review.not_yet,
         titles=review.titles,
-        sheets={stage: sheet} if stage is not None and sheet is not None else {},
+        sheets={stage: closed_sheet(sheet)} if stage is not None and sheet is not None else {},
         phone=review.phone,
         opening=review.opening,
         sources=review.sources,
@@ -76,11 +84,37 @@ def shown(review: Review, stage: str | None, sheet: Sheet | None) -> ShownReview
     )
 
 
+def first_of(review: Review, stage: str) -> list[Finding]:
+    """Give the verdicts of a stage that a reader sees first."""
+    return [it for it in review.findings if it.stage == stage][:IN_FULL_HERE]
+
+
 def in_full(review: Review) -> ShownReview:
     """Show a review with all its numbers, all its verdicts in full, and all the sheets it was made with."""
     whole = shown(review, None, None)
     findings = tuple(shown_finding(it, is_full=True) for it in review.findings)
-    return whole.model_copy(update={"values": review.values, "findings": findings, "sheets": review.sheets})
+    full = {"values": review.values, "findings": findings, "more_findings": 0, "sheets": review.sheets}
+    return whole.model_copy(update=full)
+
+
+def closed_sheet(sheet: Sheet) -> Sheet:
+    """Leave the options of every row out until its list is opened: six words of two hundred lamps have seven thousand."""
+    if not sheet.words and not sheet.pins:
+        return sheet
+    words = tuple(row.model_copy(update={"does": _closed(row.does)}) for row in sheet.words)
+    pins = tuple(row.model_copy(update={"pin": _closed(row.pin)}) for row in sheet.pins)
+    return sheet.model_copy(update={"words": words, "pins": pins})
+
+
+def _closed(choice: Choice) -> Choice:
+    chosen = tuple(option for option in choice.options if option.is_chosen)
+    return choice.model_copy(update={"options": chosen, "more": len(choice.options) - len(chosen)})
+
+
+def choice_of(sheet: Sheet, row: str) -> Choice | None:
+    """Give the choice of one row with all its options; None where there is no such row."""
+    rows = {word.id: word.does for word in sheet.words} | {pin.id: pin.pin for pin in sheet.pins}
+    return rows.get(row)
 
 
 def shown_finding(it: Finding, *, is_full: bool) -> ShownFinding:

@@ -85,6 +85,15 @@ export function useStage(stage: string) {
 	return sheet ? { sheet, values: review.values, ways: {} } : fetched.data;
 }
 
+/** What is on the screen, as a question about it names it: a revision, and the changes that are only looked at. */
+export function useAsked() {
+	const { id, revision } = useKept();
+	const attempt = useAttempt();
+	const patch = attempt?.trial ? attempt.patch : undefined;
+	const params = useMemo(() => ({ path: { project_id: id } }), [id]);
+	return useMemo(() => ({ params, body: { base_revision: revision, patch: patch ?? {} } }), [params, revision, patch]);
+}
+
 export function useShelf() {
 	return useQuery({ queryKey: ["shelf"], queryFn: () => answered(api.GET("/api/projects")) });
 }

@@ -195,13 +195,13 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
+        get?: never;
+        put?: never;
         /**
          * Clearings
          * @description Search the values near a verdict for where it clears.
          */
-        get: operations["clearings_api_projects__project_id__clearings_get"];
-        put?: never;
-        post?: never;
+        post: operations["clearings_api_projects__project_id__clearings_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -368,6 +368,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/projects/{project_id}/options": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Open Options
+         * @description Give all options of one row of a sheet.
+         */
+        post: operations["open_options_api_projects__project_id__options_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/projects/{project_id}/original": {
         parameters: {
             query?: never;
@@ -517,7 +537,7 @@ export interface paths {
         };
         /**
          * Open Stage
-         * @description Give one stage in full: its sheet, its numbers, and the ways out of its verdicts.
+         * @description Give one stage in full: its sheet, its numbers, and the ways out of its first verdicts.
          */
         get: operations["open_stage_api_projects__project_id__stage_get"];
         put?: never;
@@ -568,6 +588,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/projects/{project_id}/verdicts": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * List Verdicts
+         * @description List all verdicts, those included that answers leave out.
+         */
+        post: operations["list_verdicts_api_projects__project_id__verdicts_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/projects/{project_id}/ways": {
         parameters: {
             query?: never;
@@ -575,13 +615,13 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
+        get?: never;
+        put?: never;
         /**
          * Open Ways
          * @description Give the working of one verdict and its ways out.
          */
-        get: operations["open_ways_api_projects__project_id__ways_get"];
-        put?: never;
-        post?: never;
+        post: operations["open_ways_api_projects__project_id__ways_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -592,6 +632,47 @@ export interface paths {
 export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
+        /**
+         * AskedChoice
+         * @description Which row's options are wanted, on a revision or on what a patch would make of it.
+         */
+        AskedChoice: {
+            /** Base Revision */
+            base_revision: number;
+            /**
+             * Patch
+             * @description What is only looked at
+             * @default {}
+             */
+            patch: {
+                [key: string]: unknown;
+            };
+            /** Row */
+            row: string;
+            /**
+             * Stage
+             * @description Whose sheet the answer shall hold; the one worth opening on where left out
+             */
+            stage: string;
+        };
+        /**
+         * AskedVerdict
+         * @description Which verdict is looked into, on a revision or on what a patch would make of it.
+         */
+        AskedVerdict: {
+            /** Base Revision */
+            base_revision: number;
+            /** Key */
+            key: string;
+            /**
+             * Patch
+             * @description What is only looked at
+             * @default {}
+             */
+            patch: {
+                [key: string]: unknown;
+            };
+        };
         /**
          * Attempt
          * @description A merge patch to look at without keeping it.
@@ -806,6 +887,12 @@ export interface components {
             because?: string | null;
             /** Label */
             label: string;
+            /**
+             * More
+             * @description How many options stay out until the list is opened
+             * @default 0
+             */
+            more: number;
             /** Options */
             options: components["schemas"]["Option"][];
             /**
@@ -1738,9 +1825,17 @@ export interface components {
          * @description A review as a screen that looks at one stage needs it.
          */
         ShownReview: {
-            /** Findings */
+            /**
+             * Findings
+             * @description The first of them, and the first of the stage that was asked for
+             */
             findings: components["schemas"]["ShownFinding"][];
             line: components["schemas"]["Line"];
+            /**
+             * More Findings
+             * @description How many verdicts stay out until they are asked for
+             */
+            more_findings: number;
             /** @description Numbers that moved because shipped figures changed since the plan's version */
             news: components["schemas"]["CatalogNews"] | null;
             /**
@@ -1823,7 +1918,7 @@ export interface components {
             values: components["schemas"]["Value"][];
             /**
              * Ways
-             * @description Working and ways out of its verdicts, by their key
+             * @description Working and ways out of its first verdicts, by their key
              */
             ways: {
                 [key: string]: components["schemas"]["Ways"];
@@ -2336,19 +2431,20 @@ export interface operations {
             };
         };
     };
-    clearings_api_projects__project_id__clearings_get: {
+    clearings_api_projects__project_id__clearings_post: {
         parameters: {
-            query: {
-                revision: number;
-                key: string;
-            };
+            query?: never;
             header?: never;
             path: {
                 project_id: string;
             };
             cookie?: never;
         };
-        requestBody?: never;
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AskedVerdict"];
+            };
+        };
         responses: {
             /** @description Successful Response */
             200: {
@@ -2617,6 +2713,41 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    open_options_api_projects__project_id__options_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AskedChoice"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Choice"];
+                };
             };
             /** @description Validation Error */
             422: {
@@ -2969,19 +3100,55 @@ export interface operations {
             };
         };
     };
-    open_ways_api_projects__project_id__ways_get: {
+    list_verdicts_api_projects__project_id__verdicts_post: {
         parameters: {
-            query: {
-                revision: number;
-                key: string;
-            };
+            query?: never;
             header?: never;
             path: {
                 project_id: string;
             };
             cookie?: never;
         };
-        requestBody?: never;
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Attempt"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ShownFinding"][];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    open_ways_api_projects__project_id__ways_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AskedVerdict"];
+            };
+        };
         responses: {
             /** @description Successful Response */
             200: {

@@ -1,8 +1,13 @@
 import { Select } from "radix-ui";
+import { useState } from "react";
 import type { Choice, Option } from "../api/client";
 
-/** One of many, by keyboard or pointer; tells what was not chosen before. */
-export function PickOne({ choice, onPick }: { choice: Choice; onPick: (option: Option) => void }) {
+type Props = { choice: Choice; onPick: (option: Option) => void; onNear?: (isNear: boolean) => void; trouble?: string };
+
+/** One of many, by keyboard or pointer; tells what was not chosen before, and when its options are about to be wanted. */
+export function PickOne({ choice, onPick, onNear, trouble }: Props) {
+	const [isOpen, setOpen] = useState(false);
+	const isAwaited = choice.more > 0 && !trouble; // the list opens when it is whole, so that typing finds what it has
 	const chosen = choice.options.findIndex((option) => option.is_chosen);
 	const pick = (index: string) => {
 		const option = choice.options[Number(index)];
@@ -10,8 +15,18 @@ export function PickOne({ choice, onPick }: { choice: Choice; onPick: (option: O
 	};
 	const tone = choice.origin === "proposed" ? "border-hair text-soft" : "border-ink";
 	return (
-		<Select.Root value={chosen < 0 ? "" : String(chosen)} onValueChange={pick}>
+		<Select.Root
+			value={chosen < 0 ? "" : String(chosen)}
+			onValueChange={pick}
+			open={isOpen && !isAwaited}
+			onOpenChange={(next) => {
+				setOpen(next);
+				onNear?.(true);
+			}}
+		>
 			<Select.Trigger
+				onFocus={() => onNear?.(true)}
+				onBlur={() => isOpen || onNear?.(false)}
 				aria-label={choice.label}
 				className={`inline-flex min-w-24 items-baseline justify-between gap-3 border-b-2 pb-0.5 text-left hover:border-copper ${tone}`}
 			>
@@ -36,6 +51,7 @@ export function PickOne({ choice, onPick }: { choice: Choice; onPick: (option: O
 								{option.detail && <span className="ml-3 font-normal text-soft text-xs">{option.detail}</span>}
 							</Select.Item>
 						))}
+						{trouble && <p className="px-3 py-1.5 text-soft text-xs">{trouble}</p>}
 					</Select.Viewport>
 				</Select.Content>
 			</Select.Portal>

@@ -149,7 +149,7 @@ def _without(design: Design, pin: PinDesign) -> Iterator[Move]:
 
 
 def _able(pins: tuple[Pin, ...], pin: PinDesign) -> int:
-    return sum(pin.needs <= set(it.can) for it in pins)
+    return sum(pin.needs <= it.abilities for it in pins)
 
 
 def upload_pins_are_free(design: Design) -> Iterator[Breach]:

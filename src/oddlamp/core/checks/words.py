@@ -11,6 +11,7 @@ from oddlamp.core.design.design import Design
 from oddlamp.core.design.talks import HandsetDesign, TalkDesign, VocabularyDesign, WordDesign
 from oddlamp.core.english import plural
 from oddlamp.core.plan.document import at_path
+from oddlamp.core.plan.rules import Action
 from oddlamp.core.plan.text import ENDINGS, shown
 from oddlamp.core.words.framing import parser_of, said_by, sent_bytes
 
@@ -120,8 +121,8 @@ def endings_fit(design: Design) -> Iterator[Breach]:
 def _unended(vocabulary: VocabularyDesign) -> Iterator[Breach]:
     words = heard_out(vocabulary, "out")
     for word in words:
-        starts = any(word.content.startswith(other.content) and len(other.content) < len(word.content) for other in words)
-        if not vocabulary.terminator and len(word.content) > 1 and not starts:
+        is_long = not vocabulary.terminator and len(word.content) > 1
+        if is_long and not any(word.content.startswith(it.content) and len(it.content) < len(word.content) for it in words):
             yield Breach(
                 severity="stop",
                 where=f"{vocabulary.id}.{word.id}",
@@ -247,10 +248,10 @@ def there_is_a_way_to_dark(design: Design) -> Iterator[Breach]:
     """Some word switches everything off that the words can switch on."""
     for vocabulary in _open(design):
         for host in dict.fromkeys(talk.b for talk in design.vocabulary_talks(vocabulary.id)):
-            heard = {
-                word.id: [action for _, rule in design.rules_of(host) if rule.when.heard == word.id for action in rule.do]
-                for word in heard_out(vocabulary, "out")
-            }
+            heard: dict[str, list[Action]] = {word.id: [] for word in heard_out(vocabulary, "out")}
+            for _, rule in design.rules_of(host):
+                if rule.when.heard in heard:
+                    heard[rule.when.heard] += rule.do
             left = {word_id: lit_after(design, actions) for word_id, actions in heard.items()}
             lights = {lamp for looks in left.values() for lamp, lit in looks.items() if lit}
             dark_by = [word_id for word_id, looks in left.items() if lights <= {lamp for lamp, lit in looks.items() if not lit}]

@@ -1,13 +1,12 @@
 """Values: numbers with their origin, spread, working, and how they read."""
 
 import math
-from dataclasses import dataclass
 from functools import lru_cache
 from typing import Annotated, Final, Literal, NamedTuple, Protocol
 
 from pydantic import Field
 
-from oddlamp.core.base import Working, si
+from oddlamp.core.base import Working, record, si
 from oddlamp.core.electrical.led import Spread
 from oddlamp.core.parts.models import Sourced
 from oddlamp.core.parts.own import OWN
@@ -17,7 +16,7 @@ Origin = Literal["own", "measured", "part", "proposed", "computed"]
 NOT_YET: Final = "not worked out yet"
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
+@record
 class Value:
     """One number of the project, in unprefixed SI, with where it comes from. A plain record: a review makes thousands."""
 

@@ -1,6 +1,7 @@
 """Parts as models: every figure with where it was read. ``from-memory`` until someone confirms it."""
 
 from collections import Counter
+from functools import cached_property
 from typing import Annotated, Final, Literal, TypeVar
 
 from pydantic import Field, model_validator
@@ -68,15 +69,20 @@ class Pin(Model):
     is_quiet_at_start: bool = True
     source: SourceKey
 
+    @cached_property
+    def abilities(self) -> frozenset[Ability]:
+        """What it can do, to ask whether that is enough."""
+        return frozenset(self.can)
+
     @model_validator(mode="after")
     def _is_whole(self) -> "Pin":
         if (self.timer is None) != (self.channel is None):
             raise ValueError(f"pin {self.label}: a timer and its channel stand together")
         if self.timer is not None and "pwm" not in self.can:
             raise ValueError(f"pin {self.label}: a timer, and it cannot do pwm")
-        if self.port is None and {"uart-rx", "uart-tx"} & set(self.can):
+        if self.port is None and {"uart-rx", "uart-tx"} & self.abilities:
             raise ValueError(f"pin {self.label}: a serial line wants the port it belongs to")
-        if len(set(self.can)) != len(self.can):
+        if len(self.abilities) != len(self.can):
             raise ValueError(f"pin {self.label}: an ability stands twice")
         return self
 
@@ -133,14 +139,18 @@ class LogicPart(InputLevels):
             raise ValueError(f"a port group names pin {strange[0]}, and there is none")
         return self
 
-    @property
+    @cached_property
     def usable_pins(self) -> tuple[Pin, ...]:
         """The pins a user may have: all but those that belong to the program's memory."""
         return tuple(pin for pin in self.pins if pin.busy_with != "flash")
 
     def pin(self, label: str) -> Pin | None:
         """Return the pin with this printed label, or None."""
-        return next((pin for pin in self.pins if pin.label == label), None)
+        return self._by_label.get(label)
+
+    @cached_property
+    def _by_label(self) -> dict[str, Pin]:
+        return {pin.label: pin for pin in self.pins}
 
 
 class BoardPart(LogicPart):

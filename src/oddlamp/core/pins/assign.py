@@ -95,24 +95,24 @@ def needs_in_words(needs: Needs) -> str:
 
 def what_lacks(pin: Pin, needs: Needs) -> str:
     """Name, by the code of its finding, what a pin lacks that a line needs."""
-    lacking = needs - set(pin.can)
+    lacking = needs - pin.abilities
     if lacking <= {"pwm"}:
         return "PIN-PWM"
-    if not {"digital-in", "digital-out"} & set(pin.can):
+    if not {"digital-in", "digital-out"} & pin.abilities:
         return "PIN-ANALOG-ONLY"
     return "PIN-INPUT-ONLY" if "digital-out" in lacking else "PIN-CANT"
 
 
 def _able(part: LogicPart | None, needs: Needs, deaf: tuple[str, ...]) -> list[Pin]:
     """List the pins that can, the calmest first."""
-    pins = [pin for pin in part.usable_pins if needs <= set(pin.can) and not is_deaf(pin, needs, deaf)] if part else []
+    pins = [pin for pin in part.usable_pins if needs <= pin.abilities and not is_deaf(pin, needs, deaf)] if part else []
     # A pin that is no output has no pull of its own either: a button there would hang in the air.
     return sorted(pins, key=lambda pin: ("digital-in" in needs and "digital-out" not in pin.can, unease(pin)))
 
 
 def unease(pin: Pin) -> tuple[bool, bool, bool, bool, int]:
     """Put pins in order, the calmest first: those last that something else will want."""
-    wanted = len(SOUGHT & set(pin.can))
+    wanted = len(SOUGHT & pin.abilities)
     return (pin.strap is not None, pin.busy_with == "upload", pin.busy_with is not None, not pin.is_quiet_at_start, wanted)
 
 

@@ -78,9 +78,14 @@ def refuse_large(document: Document) -> None:
         )
 
 
-def dump_plan(plan: Plan) -> Document:
-    """Write a plan as plain JSON data: what was decided, nothing derived, no defaults filled in."""
-    return plan.model_dump(mode="json", exclude_unset=True)
+def dump_plan(plan: Plan, only: Mapping[str, set[str]] | None = None) -> Document:
+    """Write a plan as plain JSON data: what was decided, nothing derived, no defaults filled in.
+
+    Args:
+        plan: the plan.
+        only: which entries of which of its collections are wanted; None for all there is.
+    """
+    return plan.model_dump(mode="json", exclude_unset=True, include=None if only is None else dict(only))
 
 
 def merge_patch(target: Any, patch: Any) -> Any:

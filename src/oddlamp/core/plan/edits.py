@@ -1,7 +1,6 @@
 """Edits of a plan as merge patches: taking something out with all that speaks of it, and adding lamps, inputs and supplies."""
 
 from collections.abc import Iterable, Mapping
-from functools import cached_property
 from typing import Any, Final
 
 from oddlamp.core.base import first_free
@@ -36,10 +35,6 @@ class TakingOut:
             if rule.when.heard is not None:
                 self.heard.setdefault(rule.when.heard, set()).add(name)
 
-    @cached_property
-    def _document(self) -> Document:
-        return dump_plan(self.plan)
-
     def without_lamps(self, gone: Iterable[str]) -> Document:
         """Build the merge patch that takes lamps out, with everything that speaks of them."""
         return self.without({("lamps", name) for name in gone})
@@ -73,8 +68,15 @@ class TakingOut:
                     places += self._emptied(place, goes)
                     todo += self._left_by(place, goes)
         goes |= self._notes(gone)
-        patch: Document = _patch_of(self._document, _tree(goes))
+        patch: Document = _patch_of(self._document(goes), _tree(goes))
         return patch
+
+    def _document(self, places: Iterable[Place]) -> Document:
+        """Write as much of the plan as these places lie in."""
+        wanted: dict[str, set[str]] = {}
+        for place in places:
+            wanted.setdefault(str(place[0]), set()).add(str(place[1]))
+        return dump_plan(self.plan, wanted)
 
     def _along(self, thing: Thing, gone: set[Thing]) -> list[Thing]:
         """Find what goes with a thing: its lines, its own supply, and a word that nothing else is called."""

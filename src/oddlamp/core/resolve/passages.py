@@ -19,6 +19,7 @@ from oddlamp.core.resolve.judge_levels import Scene, judge_level
 from oddlamp.core.resolve.straps import judge_strap
 from oddlamp.core.resolve.supplies import window_of
 
+Deaf = Mapping[str, tuple[str, ...]]
 RADIO_NAMES: Final = {"classic": "classic serial", "ble": "BLE", "wifi": "Wi-Fi"}
 
 
@@ -30,14 +31,15 @@ def resolve_passages(design: Design) -> dict[str, Passage]:
     """
     scene = Scene(design.plan, design.rails)
     deaf = deaf_converters(design.plan, design.nodes, design.airs)
-    passages = {name: _line(design, scene, signal, deaf) for name, signal in design.signals.items()}
+    fed = {name: tuple(judge_supply(design, node)) for name, node in design.nodes.items()}
+    passages = {name: _line(design, scene, signal, deaf, fed) for name, signal in design.signals.items()}
     for link_id, air in design.airs.items():
         obstacles = tuple(_air(design, link_id))
         passages |= {f"{link_id}.{way}": Passage(f"{link_id}.{way}", air.stage, obstacles) for way in WIRE_WAYS}
     return passages
 
 
-def _line(design: Design, scene: Scene, signal: SignalDesign, deaf: Mapping[str, tuple[str, ...]]) -> Passage:
+def _line(design: Design, scene: Scene, signal: SignalDesign, deaf: Deaf, fed: Mapping[str, tuple[Obstacle, ...]]) -> Passage:
     line, level = signal.line, signal.level
     found: list[Iterator[Obstacle]] = [_pins(design, signal, deaf)]
     open_because = None
@@ -49,7 +51,7 @@ def _line(design: Design, scene: Scene, signal: SignalDesign, deaf: Mapping[str,
         found.append(_speed(design, line.owner_id))
     for node_id in dict.fromkeys((line.sender, line.receiver)):
         if node_id is not None:
-            found.append(judge_supply(design, design.nodes[node_id]))
+            found.append(iter(fed[node_id]))
     lamp = design.lamps.get(line.owner_id) if line.owner[0] == "lamps" else None
     if lamp is not None:
         host = design.nodes[lamp.host]
@@ -79,7 +81,7 @@ def _lamp_ground(scene: Scene, host: NodeDesign, design: Design, rail_id: str | 
         yield Obstacle("LVL-GROUND", "stop", f"{names[0]} and {names[1]} have no common ground")
 
 
-def _pins(design: Design, signal: SignalDesign, deaf: Mapping[str, tuple[str, ...]]) -> Iterator[Obstacle]:
+def _pins(design: Design, signal: SignalDesign, deaf: Deaf) -> Iterator[Obstacle]:
     for pin in (signal.pin, signal.far_pin):
         if pin is None:
             continue
@@ -92,7 +94,7 @@ def _pins(design: Design, signal: SignalDesign, deaf: Mapping[str, tuple[str, ..
             yield Obstacle("PIN-CANT", "stop", f"there is no pin {pin.label} on the {inner(host.label)}", pin.field)
         elif part.busy_with == "flash":
             yield Obstacle("PIN-FLASH", "stop", f"pin {pin.label} belongs to the memory the program runs from", pin.field)
-        elif not pin.needs <= set(part.can):
+        elif not pin.needs <= part.abilities:
             yield Obstacle(
                 what_lacks(part, pin.needs), "stop", f"pin {pin.label} cannot be {needs_in_words(pin.needs)}", pin.field
             )

@@ -1,21 +1,34 @@
-import { memo } from "react";
-import type { Choice, Option } from "../../api/client";
-import { useEdits } from "../../api/project";
+import { useQuery } from "@tanstack/react-query";
+import { memo, useState } from "react";
+import { answered, api, type Choice, type Option } from "../../api/client";
+import { useAsked, useEdits } from "../../api/project";
 import { ChoiceRow } from "../../ui/ChoiceRow";
 import { PickOne } from "../../ui/PickOne";
 
-/** A decision of the plan; `says` puts it in words where label and option do not. */
-export const PlanChoice = memo(function PlanChoice({
-	choice,
-	isList,
-	says,
-}: {
-	choice: Choice;
-	isList?: boolean;
-	says?: (option: Option) => string;
-}) {
+type Says = (option: Option) => string;
+
+function usePick(choice: Choice, says?: Says) {
 	const { change } = useEdits();
-	const pick = (option: Option) =>
+	return (option: Option) =>
 		change({ patch: option.patch, summary: says?.(option) ?? `${choice.label}: ${option.label}`, about: choice.label });
-	return isList ? <PickOne choice={choice} onPick={pick} /> : <ChoiceRow choice={choice} onPick={pick} />;
+}
+
+/** A decision of the plan. */
+export const PlanChoice = memo(function PlanChoice({ choice }: { choice: Choice }) {
+	return <ChoiceRow choice={choice} onPick={usePick(choice)} />;
+});
+
+type RowProps = { choice: Choice; stage: string; row: string; says: Says };
+
+/** The decision of one row among many: its options come when the reader gets to it. `says` puts an option in words. */
+export const RowChoice = memo(function RowChoice({ choice, stage, row, says }: RowProps) {
+	const [isNear, setNear] = useState(false);
+	const asked = useAsked();
+	const full = useQuery({
+		queryKey: ["options", asked, stage, row],
+		queryFn: () => answered(api.POST("/api/projects/{project_id}/options", { ...asked, body: { ...asked.body, stage, row } })),
+		enabled: isNear && choice.more > 0,
+	});
+	const shown = (isNear && full.data) || choice;
+	return <PickOne choice={shown} onPick={usePick(choice, says)} onNear={setNear} trouble={full.error?.message} />;
 });

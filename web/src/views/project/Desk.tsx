@@ -104,7 +104,7 @@ export function Desk({ view }: { view: string }) {
 									<div className="flex-1 pb-4 max-[720px]:px-2 desk:min-h-0 desk:overflow-y-auto">
 										<NewsBar />
 										<TrialBar />
-										<VerdictList review={review} chosen={chosen} onChoose={choose} />
+										<VerdictList review={review} ways={stage?.ways ?? {}} chosen={chosen} onChoose={choose} />
 									</div>
 									{isDesk && phone}
 								</div>

@@ -1,9 +1,9 @@
 import type { Sheet } from "../../api/client";
 import { Origin } from "../../ui/Origin";
-import { PlanChoice } from "../plan/PlanChoice";
+import { RowChoice } from "../plan/PlanChoice";
 
 /** Every line that ends at a pin, and the pin it has. */
-export function PinRows({ pins }: { pins: Sheet["pins"] }) {
+export function PinRows({ stage, pins }: Pick<Sheet, "stage" | "pins">) {
 	return (
 		<ul className="grid grid-cols-1 gap-x-10 lg:grid-cols-2">
 			{pins.map((row) => (
@@ -13,7 +13,7 @@ export function PinRows({ pins }: { pins: Sheet["pins"] }) {
 					</span>
 					<Origin origin={row.pin.origin} because={row.pin.because} label={row.pin.label} />
 					<span className="font-number">
-						<PlanChoice choice={row.pin} isList says={(option) => `${row.label} on pin ${option.label}`} />
+						<RowChoice choice={row.pin} stage={stage} row={row.id} says={(option) => `${row.label} on pin ${option.label}`} />
 					</span>
 				</li>
 			))}

@@ -28,8 +28,8 @@ export function SheetView({ sheet, values }: { sheet: Sheet; values: readonly Va
 				<PanelView key={panel.title || String(index)} panel={panel} />
 			))}
 			{sheet.kind === "parts" && <Elsewhere />}
-			{sheet.words.length > 0 && <WordRows words={sheet.words} />}
-			{sheet.pins.length > 0 && <PinRows pins={sheet.pins} />}
+			{sheet.words.length > 0 && <WordRows stage={sheet.stage} words={sheet.words} />}
+			{sheet.pins.length > 0 && <PinRows stage={sheet.stage} pins={sheet.pins} />}
 			<PlanMoves moves={sheet.moves} />
 			<StageNumbers values={values} />
 		</article>

@@ -1,11 +1,11 @@
 import type { Sheet } from "../../api/client";
 import { useEdits } from "../../api/project";
 import { ActionButton } from "../../ui/ActionButton";
-import { PlanChoice } from "../plan/PlanChoice";
+import { RowChoice } from "../plan/PlanChoice";
 import { PlanEntry } from "../plan/PlanEntry";
 
 /** Every word with what is sent, as characters, hex and decimal, and what it does. */
-export function WordRows({ words }: { words: Sheet["words"] }) {
+export function WordRows({ stage, words }: Pick<Sheet, "stage" | "words">) {
 	const { change } = useEdits();
 	return (
 		<ul className="divide-y divide-hair border-hair border-y">
@@ -23,7 +23,7 @@ export function WordRows({ words }: { words: Sheet["words"] }) {
 					{word.direction === "back" ? (
 						<p className="pb-0.5 text-soft">said back</p>
 					) : (
-						<PlanChoice choice={word.does} isList says={(option) => `${word.label}: ${option.label}`} />
+						<RowChoice choice={word.does} stage={stage} row={word.id} says={(option) => `${word.label}: ${option.label}`} />
 					)}
 					<ActionButton isQuiet onPress={() => change({ patch: word.remove.patch, summary: word.remove.label })}>
 						<span aria-hidden="true">Take out</span>

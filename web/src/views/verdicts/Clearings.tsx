@@ -1,24 +1,18 @@
 import { useQuery } from "@tanstack/react-query";
 import { answered, api } from "../../api/client";
-import { useAttempt, useEdits, useKept } from "../../api/project";
+import { useAsked, useEdits } from "../../api/project";
 import { ActionButton } from "../../ui/ActionButton";
 
 /** Which single values would clear a verdict, and from where; searched when it is opened. */
 export function Clearings({ finding }: { finding: string }) {
-	const { id, revision } = useKept();
-	const isTried = useAttempt()?.trial != null;
+	const asked = useAsked();
 	const { change } = useEdits();
 	const found = useQuery({
-		queryKey: ["clearings", id, revision, finding],
+		queryKey: ["clearings", asked, finding],
 		queryFn: () =>
-			answered(
-				api.GET("/api/projects/{project_id}/clearings", {
-					params: { path: { project_id: id }, query: { revision, key: finding } },
-				}),
-			),
-		enabled: !isTried, // a trial is no revision to search on
+			answered(api.POST("/api/projects/{project_id}/clearings", { ...asked, body: { ...asked.body, key: finding } })),
 	});
-	if (isTried || found.error) return null;
+	if (found.error) return null;
 	if (!found.data)
 		return (
 			<p role="status" className="mt-2 text-note text-soft">

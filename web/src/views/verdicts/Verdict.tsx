@@ -1,16 +1,16 @@
 import { useQuery } from "@tanstack/react-query";
 import { memo, useId, useState } from "react";
 import { answered, api, type Finding, type Ways } from "../../api/client";
-import { useAttempt, useEdits, useKept } from "../../api/project";
+import { useAsked, useEdits } from "../../api/project";
 import { ActionButton } from "../../ui/ActionButton";
 import { Mark } from "../../ui/Mark";
 import { WorkingList } from "../../ui/WorkingList";
 import { Clearings } from "./Clearings";
 
-type Props = { finding: Finding; isHere: boolean; onChoose: (stage: string) => void };
+type Props = { finding: Finding; ways: Ways | null | undefined; isHere: boolean; onChoose: (stage: string) => void };
 
 /** One verdict: a sentence with its numbers, ways out that take one press, and the working. */
-export const Verdict = memo(function Verdict({ finding, isHere, onChoose }: Props) {
+export const Verdict = memo(function Verdict({ finding, ways, isHere, onChoose }: Props) {
 	const { change } = useEdits();
 	const [isOpen, setOpen] = useState(false);
 	const [isKeeping, setKeeping] = useState(false);
@@ -29,9 +29,9 @@ export const Verdict = memo(function Verdict({ finding, isHere, onChoose }: Prop
 				</button>
 				{finding.accepted && <p className="text-note text-soft">Kept, with the risk noted: {finding.accepted}</p>}
 				<div className="mt-1.5 flex flex-wrap gap-x-4 gap-y-2">
-					{finding.ways && <Fixes ways={finding.ways} />}
+					{ways && <Fixes ways={ways} />}
 					<ActionButton isQuiet onPress={() => setOpen(!isOpen)}>
-						{isOpen ? "Hide working" : finding.ways ? "Show working" : "Ways out and working"}
+						{isOpen ? "Hide working" : ways ? "Show working" : "Ways out and working"}
 					</ActionButton>
 					{finding.accepted ? (
 						<ActionButton
@@ -49,7 +49,7 @@ export const Verdict = memo(function Verdict({ finding, isHere, onChoose }: Prop
 					)}
 				</div>
 				{isKeeping && !finding.accepted && <KeepForm finding={finding} onDone={() => setKeeping(false)} />}
-				{isOpen && <Opened finding={finding} />}
+				{isOpen && <Opened finding={finding.key} code={finding.code} known={ways} />}
 			</div>
 		</li>
 	);
@@ -65,37 +65,30 @@ function Fixes({ ways }: { ways: Ways }) {
 }
 
 /** How a verdict came and what would clear it: what came with it, else fetched. */
-function Opened({ finding }: { finding: Finding }) {
-	const { id, revision } = useKept();
-	const isTried = useAttempt()?.trial != null;
+function Opened({ finding, code, known }: { finding: string; code: string; known: Ways | null | undefined }) {
+	const asked = useAsked();
 	const fetched = useQuery({
-		queryKey: ["ways", id, revision, finding.key],
-		queryFn: () =>
-			answered(
-				api.GET("/api/projects/{project_id}/ways", {
-					params: { path: { project_id: id }, query: { revision, key: finding.key } },
-				}),
-			),
-		enabled: !finding.ways && !isTried, // a trial is no revision to ask about
+		queryKey: ["ways", asked, finding],
+		queryFn: () => answered(api.POST("/api/projects/{project_id}/ways", { ...asked, body: { ...asked.body, key: finding } })),
+		enabled: !known,
 	});
-	const ways = finding.ways ?? fetched.data;
+	const ways = known ?? fetched.data;
 	return (
 		<>
-			{!finding.ways && ways && (
+			{!known && ways && (
 				<div className="mt-1.5 flex flex-wrap gap-x-4 gap-y-2">
 					<Fixes ways={ways} />
 				</div>
 			)}
-			<Clearings finding={finding.key} />
+			<Clearings finding={finding} />
 			{ways ? (
 				<WorkingList working={ways.working} />
 			) : (
 				<p role="status" className="mt-2 text-note text-soft">
-					{fetched.error?.message ??
-						(isTried ? "Choose the verdict to see how it came and what would clear it." : "working it out…")}
+					{fetched.error?.message ?? "working it out…"}
 				</p>
 			)}
-			<p className="mt-1 font-number text-soft text-xs">{finding.code}</p>
+			<p className="mt-1 font-number text-soft text-xs">{code}</p>
 		</>
 	);
 }
