@@ -1,0 +1,302 @@
+"""The best whole assignment of lines to pins, exactly: branch and bound over ports, blocks and shared outputs, a weighted matching inside.
+
+Best in this order: as many lines placed as can be; as few moved from the pin that was shown as can be; the least cost.
+Lines of like cost take pins in their own order. The limit of the search counts nodes and never time, so that one
+question always has one answer.
+
+Source of the matching: ``scipy.optimize.linear_sum_assignment`` (D. F. Crouse, 2016, after Jonker and Volgenant).
+"""
+
+import heapq
+from collections.abc import Iterable, Iterator, Mapping, Sequence
+from dataclasses import dataclass, replace
+from functools import cached_property
+from itertools import combinations
+from typing import Final, NamedTuple
+
+import numpy as np
+from numpy.typing import NDArray
+from scipy.optimize import linear_sum_assignment
+
+from oddlamp.core.parts.models import Pin
+from oddlamp.core.plan.signals import Needs
+
+NODES_MOST: Final = 600
+Mask = NDArray[np.bool_]
+
+
+class Wanted(NamedTuple):
+    """A line that wants a pin.
+
+    ``costs`` has what each pin would cost it, ``barred`` the labels it may not have for a reason of its own; ``held`` is the
+    pin the user gave it, ``shown`` the one it had when it was last looked at; ``takes`` is the timer that serving it takes
+    from PWM; ``mate`` is the place of the line that must be on the same serial port where this one hears on a pin that
+    only the port's receiver reads.
+    """
+
+    key: str
+    needs: Needs
+    costs: tuple[int, ...]
+    barred: frozenset[str] = frozenset()
+    held: str | None = None
+    shown: str | None = None
+    takes: str | None = None
+    mate: int | None = None
+
+
+class Group(NamedTuple):
+    """Lines that had better lie in one of these blocks, given as pins in the order of the lines; else it costs so much."""
+
+    members: tuple[int, ...]
+    blocks: tuple[tuple[str, ...], ...]
+    cost: int
+
+
+class Placement(NamedTuple):
+    """A label for each line, or None; ``level`` is (left out, moved, cost); not proven where the search was cut short."""
+
+    labels: tuple[str | None, ...]
+    level: tuple[int, int, int]
+    is_proven: bool
+
+
+def can_take(pin: Pin, wanted: Wanted) -> bool:
+    """Tell whether a pin, free and undisturbed, could serve a line."""
+    return wanted.needs <= pin.abilities and pin.label not in wanted.barred
+
+
+def drives_pwm(pin: Pin, wanted: Wanted) -> tuple[str, str] | None:
+    """Return the timer and the output that a line would use at a pin, or None where it needs none."""
+    return (pin.timer, pin.channel) if "pwm" in wanted.needs and pin.timer and pin.channel else None
+
+
+def place(pins: Sequence[Pin], wanted: Sequence[Wanted], groups: Sequence[Group] = (), *, nodes_most: int = NODES_MOST) -> Placement:
+    """Give lines their pins.
+
+    Args:
+        pins: the pins a user may have, in the order of the board.
+        wanted: the lines in their order, each with a cost for every pin.
+        groups: what had better stay together.
+        nodes_most: how many matchings are tried at most.
+    """
+    search = _Search(pins, wanted, groups, nodes_most)
+    open_timers = sorted({it.takes for it in wanted if it.takes and it.held is None} - search.timers_held)
+    best = search.best(frozenset(open_timers))
+    if best.level[0]:  # with a taker left out, more lines may find a pin
+        for count in range(1, len(open_timers) + 1):
+            for free in combinations(open_timers, count):
+                other = search.best(frozenset(open_timers) - set(free))
+                best = min(best, other, key=lambda it: it.level)
+    return best
+
+
+@dataclass(frozen=True)
+class _Node:
+    """A matching under restrictions, and what its groups cost that are given up."""
+
+    mask: Mask
+    at: dict[int, int]
+    level: int
+    given_up: frozenset[int]
+
+
+class _Search:
+    """One board and its lines; pins are rows, lines are columns."""
+
+    def __init__(self, pins: Sequence[Pin], wanted: Sequence[Wanted], groups: Sequence[Group], nodes_most: int) -> None:
+        self.pins, self.wanted, self.groups, self.nodes_most = pins, wanted, groups, nodes_most
+        self.row = {pin.label: at for at, pin in enumerate(pins)}
+        self.held = {at: self.row[it.held] for at, it in enumerate(wanted) if it.held in self.row}
+        self.timers_held = {wanted[at].takes for at in self.held if wanted[at].takes}
+        self.open = [at for at, it in enumerate(wanted) if it.held is None]
+        rows, lines = len(pins), len(wanted)
+        most = 1 + sum(sorted((max(it.costs, default=0) for it in wanted), reverse=True)[:rows]) + sum(it.cost for it in groups)
+        self.move = most
+        self.drop = most * (min(rows, lines) + 1)
+        few = min(rows, lines)
+        self.tie = 1 + few * few * rows  # more than all ties together
+        self.tried = 0
+
+    @cached_property
+    def costs(self) -> NDArray[np.float64]:
+        """Pins by lines: what a line costs there, its place in order as the tie; placing it at all outweighs everything."""
+        out = np.zeros((len(self.pins), len(self.wanted)))
+        few = min(out.shape)
+        for at, it in enumerate(self.wanted):
+            moved = np.array([it.shown is not None and pin.label != it.shown for pin in self.pins])
+            level = np.array(it.costs, dtype=np.float64) + moved * self.move - self.drop
+            out[:, at] = level * self.tie + (few - min(at, few)) * np.arange(len(self.pins))
+        return out
+
+    def best(self, timers: frozenset[str]) -> Placement:
+        """Find the best placement while these timers are taken from PWM; lines that take another are left out."""
+        root = self._node(self._mask(timers), frozenset())
+        found, proven, count = root, False, 0
+        found_level: int | None = None
+        heap = [(root.level, 0, count, root)]
+        self.tried = 0
+        while heap:
+            level, depth, _, node = heapq.heappop(heap)
+            if found_level is not None and level >= found_level:
+                proven = True
+                break
+            if found_level is not None and self.tried >= self.nodes_most:
+                break
+            children = [self._node(mask, node.given_up) for mask in self._conflict(node)]
+            if not children:
+                broken = [at for at, group in enumerate(self.groups) if not self._is_whole(group, node.at)]
+                total = self._level(node.at) + sum(self.groups[at].cost for at in broken)
+                if found_level is None or total < found_level:
+                    found, found_level = node, total
+                children = self._decide(node, [at for at in broken if at not in node.given_up])
+            for child in children:
+                if found_level is None or child.level < found_level:
+                    count += 1
+                    heapq.heappush(heap, (child.level, depth - 1, count, child))
+        proven = proven or not heap
+        at = {**self.held, **found.at}
+        labels = tuple(self.wanted[line].held or (self.pins[at[line]].label if line in at else None) for line in range(len(self.wanted)))
+        return Placement(labels, self._told(found.at, found_level if found_level is not None else found.level), proven)
+
+    def _told(self, at: Mapping[int, int], level: int) -> tuple[int, int, int]:
+        out = len(self.open) - len(at)
+        moved = sum(self._is_moved(line, row) for line, row in at.items())
+        return out, moved, level + self.drop * len(at) - self.move * moved
+
+    def _is_moved(self, line: int, row: int) -> bool:
+        it = self.wanted[line]
+        return it.shown is not None and self.pins[row].label != it.shown
+
+    def _level(self, at: Mapping[int, int]) -> int:
+        return sum(self.wanted[line].costs[row] + self._is_moved(line, row) * self.move - self.drop for line, row in at.items())
+
+    def _mask(self, timers: frozenset[str]) -> Mask:
+        taken = set(self.held.values())
+        outputs = {drives_pwm(self.pins[row], self.wanted[line]) for line, row in self.held.items()}
+        blocked = timers | self.timers_held
+        mask = np.zeros((len(self.pins), len(self.wanted)), dtype=np.bool_)
+        kinds: dict[tuple[Needs, frozenset[str]], NDArray[np.bool_]] = {}
+        for line in self.open:
+            it = self.wanted[line]
+            if it.takes is not None and it.takes not in blocked:
+                continue
+            if (it.needs, it.barred) not in kinds:
+                kinds[it.needs, it.barred] = np.array(
+                    [
+                        row not in taken
+                        and can_take(pin, it)
+                        and ((use := drives_pwm(pin, it)) is None or (use not in outputs and use[0] not in blocked))
+                        for row, pin in enumerate(self.pins)
+                    ],
+                    dtype=np.bool_,
+                )
+            mask[:, line] = kinds[it.needs, it.barred]
+        return mask
+
+    def _node(self, mask: Mask, given_up: frozenset[int]) -> _Node:
+        self.tried += 1
+        rows, lines = mask.shape
+        costs = np.concatenate([np.where(mask, self.costs, self.drop * self.tie), np.zeros((rows, rows))], axis=1)
+        found_rows, found = linear_sum_assignment(costs)
+        at = {
+            int(line): int(row)
+            for row, line in zip(found_rows, found, strict=True)
+            if line < lines and mask[row, line]
+        }
+        return _Node(mask, at, self._level(at) + sum(self.groups[it].cost for it in given_up), given_up)
+
+    def _conflict(self, node: _Node) -> Iterator[Mask]:
+        """Split where two lines want one timer output, or a line hears on a port that its mate does not speak on."""
+        used: dict[tuple[str, str], int] = {}
+        for line, row in node.at.items():
+            use = drives_pwm(self.pins[row], self.wanted[line])
+            if use is not None and used.setdefault(use, row) != row:
+                dimmed = [at for at in self.open if "pwm" in self.wanted[at].needs]
+                for barred in (row, used[use]):
+                    mask = node.mask.copy()
+                    mask[barred, dimmed] = False
+                    yield mask
+                return
+        for line, row in node.at.items():
+            mate, pin = self.wanted[line].mate, self.pins[row]
+            if mate is None or "software-serial-in" in pin.abilities:
+                continue
+            sends = [at for at, it in enumerate(self.pins) if it.port == pin.port and "uart-tx" in it.abilities]
+            if self.held.get(mate, node.at.get(mate)) in sends:
+                continue
+            mask = node.mask.copy()
+            mask[row, line] = False
+            yield mask
+            for send in sends:
+                if mate not in self.held and node.mask[send, mate]:
+                    yield self._fixed(node.mask, [(line, row), (mate, send)])
+            return
+
+    def _fixed(self, mask: Mask, places: Iterable[tuple[int, int]]) -> Mask:
+        mask = mask.copy()
+        for line, row in places:
+            mask[:, line] = False
+            mask[row, :] = False
+        for line, row in places:
+            mask[row, line] = True
+        return mask
+
+    def _is_whole(self, group: Group, at: Mapping[int, int]) -> bool:
+        there = tuple(self.held.get(line, at.get(line, -1)) for line in group.members)
+        return any(there == tuple(self.row.get(label, -2) for label in block) for block in group.blocks)
+
+    def _decide(self, node: _Node, broken: Sequence[int]) -> list[_Node]:
+        """Split on the first group that lies in no block: each block it may lie in, or none."""
+        if not broken:
+            return []
+        group = self.groups[broken[0]]
+        choices = []
+        for block in group.blocks:
+            rows = [self.row.get(label, -1) for label in block]
+            wanted = list(zip(group.members, rows, strict=True))
+            if all(self.held[line] == row if line in self.held else row >= 0 and node.mask[row, line] for line, row in wanted):
+                mask = self._fixed(node.mask, [it for it in wanted if it[0] not in self.held])
+                choices.append(self._node(mask, node.given_up))
+        choices.append(replace(node, level=node.level + group.cost, given_up=node.given_up | {broken[0]}))
+        return choices
+
+
+def competing(pins: Sequence[Pin], wanted: Sequence[Wanted], left_out: int) -> tuple[int, ...]:
+    """Name a minimal set of lines that compete for too little: drop any one of them and the rest fit.
+
+    Args:
+        pins: the pins of the board.
+        wanted: the lines, those with a pin of their own included.
+        left_out: a line that is left without one.
+    Returns:
+        Places of lines, in order. From the alternating tree of the matching (Hall's theorem), then by leaving out one
+        after the other what is not needed for it.
+    """
+    placed = place(pins, [it._replace(costs=(0,) * len(pins), shown=None) for it in wanted])
+    at = {label: line for line, label in enumerate(placed.labels) if label is not None}
+    tree, todo = {left_out}, [left_out]
+    while todo:
+        it = wanted[todo.pop()]
+        for pin in pins:
+            other = at.get(pin.label)
+            if other is not None and other not in tree and can_take(pin, it):
+                tree.add(other)
+                todo.append(other)
+    outputs = {use for line in tree for pin in pins if (use := drives_pwm(pin, wanted[line]))}
+    taken = [line for line, it in enumerate(wanted) if it.takes is not None and any(it.takes == use[0] for use in outputs)]
+    sharing = [line for line, it in enumerate(wanted) if any(drives_pwm(pin, it) in outputs for pin in pins)]
+    chosen = sorted({*tree, *taken, *sharing})
+    if fits(pins, wanted, chosen):  # ports in pairs: anything may matter
+        chosen = list(range(len(wanted)))
+    for line in reversed(chosen):
+        rest = [it for it in chosen if it != line]
+        if not fits(pins, wanted, rest):
+            chosen = rest
+    return tuple(chosen)
+
+
+def fits(pins: Sequence[Pin], wanted: Sequence[Wanted], kept: Sequence[int]) -> bool:
+    """Tell whether each of these lines finds a pin, were there no others."""
+    at = {line: place for place, line in enumerate(kept)}
+    plain = [wanted[it]._replace(costs=(0,) * len(pins), shown=None, mate=at.get(wanted[it].mate)) for it in kept]
+    return place(pins, plain).level[0] == 0
