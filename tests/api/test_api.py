@@ -26,7 +26,11 @@ def test_first_start_opens_on_the_demo(http: httpx.Client) -> None:
 def test_plans_go_in_and_come_out_unchanged(http: httpx.Client, name: str) -> None:
     answer = http.post("/api/projects/import", json=document(name))
     assert answer.status_code == 201
-    assert http.get(f"/api/projects/{answer.json()['id']}/plan").json() == document(name)
+    plan = http.get(f"/api/projects/{answer.json()['id']}/plan").json()
+    shown = plan.pop("shown_pins", {})
+    assert plan == document(name)
+    again = http.post("/api/projects/import", json={**plan, "shown_pins": shown}).json()
+    assert http.get(f"/api/projects/{again['id']}/plan").json().get("shown_pins", {}) == shown
 
 
 def test_an_edit_is_kept_and_answers_with_its_verdict(http: httpx.Client, project: Any) -> None:

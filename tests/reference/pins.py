@@ -10,7 +10,7 @@ import numpy as np
 from scipy.optimize import Bounds, LinearConstraint, milp
 from scipy.sparse import csr_matrix
 
-from oddlamp.core.parts.models import Pin
+from oddlamp.core.parts.pins import Pin
 from oddlamp.core.pins.solve import Group, Wanted
 
 Row = dict[int, float]
@@ -42,13 +42,13 @@ def best_level(pins: Sequence[Pin], wanted: Sequence[Wanted], groups: Sequence[G
                         if its.takes == pin.timer:
                             rows.append(({x: 1, at("on", other): 1}, 1))
         if it.held is not None:
-            equal.append(({x: 1 for x in places}, 1))
+            equal.append((dict.fromkeys(places, 1), 1))
         on = at("on", line)
-        equal.append(({**{x: 1 for x in places}, on: -1}, 0))
+        equal.append(({**dict.fromkeys(places, 1), on: -1}, 0))
     for pin in pins:
         rows.append(({at("x", line, pin.label): 1 for line in range(len(wanted)) if ("x", line, pin.label) in index}, 1))
     for same in uses.values():
-        rows.append(({x: 1 for x in same}, 1))
+        rows.append((dict.fromkeys(same, 1), 1))
     for line, it in enumerate(wanted):
         if it.mate is None or line in held:
             continue
@@ -75,7 +75,7 @@ def best_level(pins: Sequence[Pin], wanted: Sequence[Wanted], groups: Sequence[G
         if name[0] == "x" and wanted[name[1]].held is None:
             it = wanted[name[1]]
             left_out[x] = -1
-            moved[x] = it.shown is not None and it.shown != name[2]
+            moved[x] = -(it.shown == name[2])
             cost[x] = it.costs[[pin.label for pin in pins].index(name[2])]
         elif name[0] == "y":
             cost[x] = -groups[name[1]].cost
@@ -89,7 +89,8 @@ def best_level(pins: Sequence[Pin], wanted: Sequence[Wanted], groups: Sequence[G
         found.append(best)
         limits.append(LinearConstraint(csr_matrix(aim), -np.inf, best + 0.5))
     open_lines = sum(it.held is None for it in wanted)
-    return open_lines + found[0], found[1], found[2] + sum(group.cost for group in groups)
+    shown = sum(it.held is None and it.shown in {pin.label for pin in pins} for it in wanted)
+    return open_lines + found[0], shown + found[1], found[2] + sum(group.cost for group in groups)
 
 
 def _limits(rows: list[tuple[Row, float]], count: int, least: float | None) -> LinearConstraint:

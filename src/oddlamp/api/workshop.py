@@ -16,12 +16,12 @@ from oddlamp.core.parts.check import check_parts
 from oddlamp.core.parts.models import Catalog
 from oddlamp.core.plan.document import Document, edit_plan
 from oddlamp.core.plan.model import Plan
-from oddlamp.core.resolve.resolve import resolve
+from oddlamp.core.resolve.resolve import noted, resolve
 from oddlamp.sheets.line import Line, State
 from oddlamp.sheets.models import Choice, Sheet
 from oddlamp.sheets.review import Review, first_stage, review_design, sheet_of
 from oddlamp.sheets.shown import ShownFinding, ShownReview, Ways, choice_of, closed_sheet, first_of, shown, shown_finding, ways_of
-from oddlamp.store.kept import Glance, Kept, ProjectName, RevisionName
+from oddlamp.store.kept import Checked, Glance, Kept, ProjectName, RevisionName
 from oddlamp.store.projects import ProjectStore
 
 # What a design and its review hold: measured with tracemalloc, and held to that within a factor of two by a test.
@@ -72,7 +72,7 @@ class Workshop:
         check_parts(plan, self.catalog)
         try:
             design = resolve(plan, self.catalog, before.design if before else None)
-            return WorkedOut(plan, design, review_design(design, stages=()))
+            return WorkedOut(noted(plan, design), design, review_design(design, stages=()))
         except Exception as error:
             log.exception("A plan cannot be worked out")
             raise Unreadable(
@@ -85,16 +85,16 @@ class Workshop:
     def create(self, plan: Plan, *, summary: str, original: Document | None = None) -> ProjectState:
         """Start a project, once it is known that it can be shown; raises PlanInvalid, Unreadable."""
         made = self.work_out(plan)
-        return self._shown(self.store.create(plan, summary=summary, original=original, glance=self._glance(made)), made)
+        return self._shown(self.store.create(made.plan, summary=summary, original=original, glance=self._glance(made)), made)
 
     def edit(self, project_id: str, edit: Edit) -> ProjectState:
         """Keep an edit, once it is known that what it makes can be shown; raises what the store and ``work_out`` raise."""
         made: list[WorkedOut] = []
         before = self._known(project_id, edit.base_revision)
 
-        def check(plan: Plan) -> Glance:
+        def check(plan: Plan) -> Checked:
             made.append(self.work_out(plan, before))
-            return self._glance(made[-1])
+            return Checked(made[-1].plan, self._glance(made[-1]))
 
         kept = self.store.edit(project_id, edit.patch, base_revision=edit.base_revision, summary=edit.summary, check=check)
         return self._shown(kept, made[-1], edit.stage)

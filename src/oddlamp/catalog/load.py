@@ -52,6 +52,7 @@ def load_catalog(folder: Path = DATA) -> Catalog:
         **tables,
         "references": _read(folder / "references.toml"),
         "proposals": _read(folder / "proposals.toml"),
+        "pin_costs": _read(folder / "pins.toml"),
         "changes": _read(folder / "changes.toml").get("change", []),
     }
     try:

@@ -9,8 +9,9 @@ from oddlamp.core.design.values import Slot
 from oddlamp.core.electrical.preferred import SERIES
 from oddlamp.core.english import and_list, inner, plural
 from oddlamp.core.parts.check import uses_of
-from oddlamp.core.parts.models import BoardPart, LedPart, LoadPart, ModulePart, PixelPart, Sourced, SourcePart, TransistorPart
+from oddlamp.core.parts.models import BoardPart, LedPart, LoadPart, ModulePart, PixelPart, SourcePart, TransistorPart
 from oddlamp.core.parts.own import copied, figures_of
+from oddlamp.core.parts.sourced import Sourced
 from oddlamp.core.plan.document import Document, at_path, join_patches
 from oddlamp.core.plan.fields import own_unit
 from oddlamp.core.plan.model import OwnPart, Plan

@@ -8,7 +8,8 @@ from oddlamp.core.design.design import Design
 from oddlamp.core.design.lines import PinDesign
 from oddlamp.core.design.supplies import NodeDesign
 from oddlamp.core.english import plural
-from oddlamp.core.parts.models import BoardPart, Pin
+from oddlamp.core.parts.models import BoardPart
+from oddlamp.core.parts.pins import Pin
 from oddlamp.core.pins.assign import needs_in_words
 from oddlamp.core.plan.document import at_path
 from oddlamp.sheets.line import State

@@ -25,6 +25,13 @@ class Glance(NamedTuple):
     thread: tuple[str, ...]
 
 
+class Checked(NamedTuple):
+    """A plan as it is to be kept, with what the program noted in it, and what the shelf shows of it."""
+
+    plan: Plan
+    glance: Glance | None
+
+
 class RevisionName(NamedTuple):
     """One state of a project; ``parent`` is the revision it was made from, None for the first."""
 

@@ -13,18 +13,18 @@ from sqlalchemy import Engine
 from sqlalchemy.orm import Session
 
 from oddlamp.core.errors import NothingToUndo, NotKept, PlanInvalid, StaleRevision, UnknownProject, UnknownRevision
-from oddlamp.core.plan.changes import Clash, clashes
+from oddlamp.core.plan.changes import NOTED, Clash, clashes, differences
 from oddlamp.core.plan.document import Document, dump_plan, edit_document, load_plan, refuse_large
 from oddlamp.core.plan.model import Plan
 from oddlamp.store import statements
 from oddlamp.store.database import close_database
-from oddlamp.store.kept import Glance, Kept, Place, ProjectName, RevisionName
+from oddlamp.store.kept import Checked, Glance, Kept, Place, ProjectName, RevisionName
 from oddlamp.store.models import ProjectRow, RevisionRow
 from oddlamp.store.stored import crc, damaged, is_same, stored, told
 from oddlamp.store.watch import Watch
 
 Clock = Callable[[], datetime]
-Check = Callable[[Plan], Glance | None]
+Check = Callable[[Plan], Checked | None]
 
 
 class ProjectStore:
@@ -174,7 +174,7 @@ class ProjectStore:
             patch: RFC 7396 merge patch; text quantities are parsed.
             base_revision: the revision the edit was made on.
             summary: what changed, in plain words.
-            check: called with the new plan before it is kept; it may refuse, and tells what the shelf will show.
+            check: called with the new plan before it is kept; it may refuse, and tells what is kept of it and on the shelf.
         Raises:
             UnknownRevision: the project has no such revision.
             StaleRevision: both sides want something else of the same place; it tells what.
@@ -205,10 +205,12 @@ class ProjectStore:
         plan = edit_document(plans[base_revision], patch)
         if base_revision != head_id:
             plan = _on_top(base_revision, plans[base_revision], head_id, plans[head_id], plan, patch)
-        glance = check(plan)  # before any lock is taken: it may take long
+        plan, glance = check(plan) or (plan, None)  # before any lock is taken: it may take long
         document = dump_plan(plan)
         refuse_large(document)
-        return head_id, plan, None if document == plans[head_id] else document, glance
+        before = plans[head_id]
+        is_new = differences(before, document) or (not NOTED.isdisjoint(patch) and before != document)
+        return head_id, plan, document if is_new else None, glance
 
     def restore(self, project_id: str, revision: int, *, base_revision: int) -> Kept:
         """Bring the plan of any revision back as a new one on the head; undo takes that back.

@@ -8,6 +8,7 @@ from contextlib import contextmanager
 from sqlalchemy.exc import DatabaseError
 
 from oddlamp.core.errors import FileBusy, FileDamaged, NotKept, PlanInvalid
+from oddlamp.core.plan.changes import differences
 from oddlamp.core.plan.document import Document
 from oddlamp.store.database import BUSY_MS
 from oddlamp.store.models import RevisionRow
@@ -34,7 +35,7 @@ def damaged(error: ValueError) -> PlanInvalid:
 def is_same(one: RevisionRow, other: RevisionRow) -> bool:
     """Tell whether two revisions hold the same plan; one that cannot be read is like no other."""
     try:
-        return stored(one) == stored(other)
+        return not differences(stored(one), stored(other))
     except PlanInvalid:
         return False
 

@@ -3,15 +3,10 @@
 import random
 
 from oddlamp.catalog.load import load_catalog
-from oddlamp.core.parts.models import Pin
+from oddlamp.core.parts.pins import Pin
 from oddlamp.core.pins.solve import Group, Wanted
 
-KINDS = (
-    frozenset({"digital-out"}),
-    frozenset({"digital-in"}),
-    frozenset({"digital-out", "pwm"}),
-    frozenset({"analog-in"}),
-)
+KINDS = (frozenset({"digital-out"}), frozenset({"digital-in"}), frozenset({"digital-out", "pwm"}), frozenset({"analog-in"}))
 
 
 def drawn(seed: int, most: int = 20) -> tuple[list[Pin], list[Wanted], list[Group]]:

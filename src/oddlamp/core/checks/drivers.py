@@ -16,7 +16,7 @@ from oddlamp.core.electrical.drivers import FORCED_GAIN, FORCED_GAIN_MOST
 from oddlamp.core.electrical.led import led_point
 from oddlamp.core.electrical.preferred import neighbour, next_preferred
 from oddlamp.core.english import inner
-from oddlamp.core.parts.models import Sourced
+from oddlamp.core.parts.sourced import Sourced
 from oddlamp.core.plan.document import at_path
 from oddlamp.core.resolve.judge_lamps import over
 from oddlamp.core.resolve.switches import SIZED_ANEW, ease, is_enough

@@ -10,7 +10,7 @@ from oddlamp.core.design.design import Design
 from oddlamp.core.design.lines import PinDesign
 from oddlamp.core.design.passages import Obstacle
 from oddlamp.core.english import and_list
-from oddlamp.core.parts.models import Pin
+from oddlamp.core.parts.pins import Pin
 from oddlamp.core.pins.assign import deaf_converters, first_free_pin, needs_in_words
 from oddlamp.core.plan.document import at_path
 

@@ -15,7 +15,8 @@ from oddlamp.core.design.passages import Severity
 from oddlamp.core.design.supplies import NodeDesign
 from oddlamp.core.electrical.preferred import next_preferred
 from oddlamp.core.english import and_list, inner, plural
-from oddlamp.core.parts.models import PortGroup, Sourced
+from oddlamp.core.parts.models import PortGroup
+from oddlamp.core.parts.sourced import Sourced
 from oddlamp.core.resolve.judge_lamps import over
 
 

@@ -8,8 +8,8 @@ from pydantic import Field
 
 from oddlamp.core.base import Working, record, si
 from oddlamp.core.electrical.led import Spread
-from oddlamp.core.parts.models import Sourced
 from oddlamp.core.parts.own import OWN
+from oddlamp.core.parts.sourced import Sourced
 from oddlamp.core.plan.model import Reading
 
 Origin = Literal["own", "measured", "part", "proposed", "computed"]

@@ -8,83 +8,13 @@ from pydantic import Field, model_validator
 
 from oddlamp.core.base import Model
 from oddlamp.core.errors import UnknownPart
+from oddlamp.core.parts.pins import PINS_MOST, Pin, PinCosts, PinLabel
+from oddlamp.core.parts.sourced import Sourced, SourceKey
 from oddlamp.core.plan.fields import PartId
 from oddlamp.core.plan.lights import ColourOrder
 
 T = TypeVar("T")
-SourceKey = Annotated[str, Field(pattern=r"^[a-z0-9][a-z0-9-]*$")]
 Version = Annotated[str, Field(pattern=r"^\d{4}\.\d{1,2}(\.\d{1,3})?$")]
-Ability = Literal[
-    "digital-out", "digital-in", "pwm", "analog-in", "analog-out", "uart-rx", "uart-tx", "software-serial-in", "interrupt",
-    "two-wire-data", "two-wire-clock", "spi-out", "spi-in", "spi-clock",
-]  # fmt: skip
-PinLabel = Annotated[str, Field(pattern=r"^[A-Za-z0-9][A-Za-z0-9_+.-]{0,11}$")]
-PINS_MOST: Final = 200
-Level = Literal["low", "high"]
-
-
-class Sourced(Model):
-    """One figure of a part, in the unit of the field's name, with its spread and its source."""
-
-    value: float
-    least: float | None = None
-    most: float | None = None
-    source: SourceKey
-    where: str | None = None
-    conditions: str | None = None
-
-    @model_validator(mode="after")
-    def _in_order(self) -> "Sourced":
-        if not self.low <= self.value <= self.high:
-            raise ValueError("least, value and most are out of order")
-        return self
-
-    @property
-    def low(self) -> float:
-        """The least the figure may be."""
-        return self.value if self.least is None else self.least
-
-    @property
-    def high(self) -> float:
-        """The most the figure may be."""
-        return self.value if self.most is None else self.most
-
-
-class Pin(Model):
-    """One pin: printed label, the chip's own number, what it can do and by which part of the chip, and what hangs on it or happens there."""
-
-    label: PinLabel
-    chip: Annotated[int, Field(ge=0, le=999)] | None = None
-    can: tuple[Ability, ...]
-    timer: PinLabel | None = Field(default=None, description="Which timer makes its PWM; absent where the program makes it")
-    channel: PinLabel | None = Field(default=None, description="Which output of that timer")
-    port: Annotated[int, Field(ge=0, le=9)] | None = Field(default=None, description="Which serial port it belongs to")
-    converter: PinLabel | None = Field(default=None, description="Which converter reads it, where there are several")
-    row: Literal["top", "right", "bottom"] = Field(description="Edge of the board seen from above, USB to the left")
-    strap: Level | None = Field(default=None, description="Level it must have while the chip starts")
-    strap_stops: bool = Field(default=True, description="Whether the chip does not run with the other level; else less suffers")
-    board_pull: Literal["up", "down"] | None = None
-    board_pull_ohm: Annotated[float, Field(gt=0)] | None = None
-    busy_with: Literal["upload", "status-led", "flash"] | None = None
-    is_quiet_at_start: bool = True
-    source: SourceKey
-
-    @cached_property
-    def abilities(self) -> frozenset[Ability]:
-        """What it can do, to ask whether that is enough."""
-        return frozenset(self.can)
-
-    @model_validator(mode="after")
-    def _is_whole(self) -> "Pin":
-        if (self.timer is None) != (self.channel is None):
-            raise ValueError(f"pin {self.label}: a timer and its channel stand together")
-        if self.timer is not None and "pwm" not in self.can:
-            raise ValueError(f"pin {self.label}: a timer, and it cannot do pwm")
-        if self.port is None and {"uart-rx", "uart-tx"} & self.abilities:
-            raise ValueError(f"pin {self.label}: a serial line wants the port it belongs to")
-        if len(self.abilities) != len(self.can):
-            raise ValueError(f"pin {self.label}: an ability stands twice")
-        return self
 
 
 class InputLevels(Model):
@@ -124,6 +54,7 @@ class LogicPart(InputLevels):
     pin_recommended_a: Sourced
     pin_absolute_a: Sourced | None = None
     pins: Annotated[tuple[Pin, ...], Field(max_length=PINS_MOST)] = ()
+    tone_timer: PinLabel | None = Field(default=None, description="Which timer a tone takes from its PWM")
     deaf_on_wifi: tuple[PinLabel, ...] = Field(default=(), description="Converters that read nothing while its Wi-Fi runs")
 
     @model_validator(mode="after")
@@ -337,6 +268,7 @@ class Catalog(Model):
     zeners: dict[str, ZenerPart]
     references: dict[str, Reference]
     proposals: dict[str, Proposal]
+    pin_costs: PinCosts
     changes: tuple[CatalogChange, ...] = Field(default=(), description="What versions changed, the newest first")
 
     def board(self, part: str) -> BoardPart:

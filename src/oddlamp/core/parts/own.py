@@ -5,7 +5,8 @@ from functools import cache
 from typing import Any, Final, TypeVar
 
 from oddlamp.core.base import Model
-from oddlamp.core.parts.models import Catalog, Sourced
+from oddlamp.core.parts.models import Catalog
+from oddlamp.core.parts.sourced import Sourced
 from oddlamp.core.plan.fields import OwnValue
 from oddlamp.core.plan.model import OwnPart
 

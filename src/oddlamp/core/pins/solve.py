@@ -1,6 +1,6 @@
 """The best whole assignment of lines to pins, exactly: branch and bound over ports, blocks and shared outputs, a weighted matching inside.
 
-Best in this order: as many lines placed as can be; as few moved from the pin that was shown as can be; the least cost.
+Best in this order: as many lines placed as can be; as many left on the pin they were shown with; the least cost.
 Lines of like cost take pins in their own order. The limit of the search counts nodes and never time, so that one
 question always has one answer.
 
@@ -18,7 +18,7 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy.optimize import linear_sum_assignment
 
-from oddlamp.core.parts.models import Pin
+from oddlamp.core.parts.pins import Pin
 from oddlamp.core.plan.signals import Needs
 
 NODES_MOST: Final = 600
@@ -70,7 +70,9 @@ def drives_pwm(pin: Pin, wanted: Wanted) -> tuple[str, str] | None:
     return (pin.timer, pin.channel) if "pwm" in wanted.needs and pin.timer and pin.channel else None
 
 
-def place(pins: Sequence[Pin], wanted: Sequence[Wanted], groups: Sequence[Group] = (), *, nodes_most: int = NODES_MOST) -> Placement:
+def place(
+    pins: Sequence[Pin], wanted: Sequence[Wanted], groups: Sequence[Group] = (), *, nodes_most: int = NODES_MOST
+) -> Placement:
     """Give lines their pins.
 
     Args:
@@ -113,19 +115,18 @@ class _Search:
         most = 1 + sum(sorted((max(it.costs, default=0) for it in wanted), reverse=True)[:rows]) + sum(it.cost for it in groups)
         self.move = most
         self.drop = most * (min(rows, lines) + 1)
-        few = min(rows, lines)
-        self.tie = 1 + few * few * rows  # more than all ties together
+        self.tie = 1 + min(rows, lines) * lines * rows  # more than all ties together
         self.tried = 0
 
     @cached_property
     def costs(self) -> NDArray[np.float64]:
         """Pins by lines: what a line costs there, its place in order as the tie; placing it at all outweighs everything."""
         out = np.zeros((len(self.pins), len(self.wanted)))
-        few = min(out.shape)
+        rows, lines = out.shape
         for at, it in enumerate(self.wanted):
-            moved = np.array([it.shown is not None and pin.label != it.shown for pin in self.pins])
-            level = np.array(it.costs, dtype=np.float64) + moved * self.move - self.drop
-            out[:, at] = level * self.tie + (few - min(at, few)) * np.arange(len(self.pins))
+            stays = np.array([pin.label == it.shown for pin in self.pins])
+            level = np.array(it.costs, dtype=np.float64) - stays * self.move - self.drop
+            out[:, at] = level * self.tie + (lines - at) * np.arange(-rows, 0)  # the first lines first, and leftmost
         return out
 
     def best(self, timers: frozenset[str]) -> Placement:
@@ -155,20 +156,22 @@ class _Search:
                     heapq.heappush(heap, (child.level, depth - 1, count, child))
         proven = proven or not heap
         at = {**self.held, **found.at}
-        labels = tuple(self.wanted[line].held or (self.pins[at[line]].label if line in at else None) for line in range(len(self.wanted)))
+        labels = tuple(
+            self.wanted[line].held or (self.pins[at[line]].label if line in at else None) for line in range(len(self.wanted))
+        )
         return Placement(labels, self._told(found.at, found_level if found_level is not None else found.level), proven)
 
     def _told(self, at: Mapping[int, int], level: int) -> tuple[int, int, int]:
         out = len(self.open) - len(at)
-        moved = sum(self._is_moved(line, row) for line, row in at.items())
-        return out, moved, level + self.drop * len(at) - self.move * moved
+        stay = sum(self._stays(line, row) for line, row in at.items())
+        moved = sum(self.wanted[line].shown in self.row for line in self.open) - stay
+        return out, moved, level + self.drop * len(at) + self.move * stay
 
-    def _is_moved(self, line: int, row: int) -> bool:
-        it = self.wanted[line]
-        return it.shown is not None and self.pins[row].label != it.shown
+    def _stays(self, line: int, row: int) -> bool:
+        return self.pins[row].label == self.wanted[line].shown
 
     def _level(self, at: Mapping[int, int]) -> int:
-        return sum(self.wanted[line].costs[row] + self._is_moved(line, row) * self.move - self.drop for line, row in at.items())
+        return sum(self.wanted[line].costs[row] - self._stays(line, row) * self.move - self.drop for line, row in at.items())
 
     def _mask(self, timers: frozenset[str]) -> Mask:
         taken = set(self.held.values())
@@ -198,11 +201,7 @@ class _Search:
         rows, lines = mask.shape
         costs = np.concatenate([np.where(mask, self.costs, self.drop * self.tie), np.zeros((rows, rows))], axis=1)
         found_rows, found = linear_sum_assignment(costs)
-        at = {
-            int(line): int(row)
-            for row, line in zip(found_rows, found, strict=True)
-            if line < lines and mask[row, line]
-        }
+        at = {int(line): int(row) for row, line in zip(found_rows, found, strict=True) if line < lines and mask[row, line]}
         return _Node(mask, at, self._level(at) + sum(self.groups[it].cost for it in given_up), given_up)
 
     def _conflict(self, node: _Node) -> Iterator[Mask]:
@@ -297,6 +296,6 @@ def competing(pins: Sequence[Pin], wanted: Sequence[Wanted], left_out: int) -> t
 
 def fits(pins: Sequence[Pin], wanted: Sequence[Wanted], kept: Sequence[int]) -> bool:
     """Tell whether each of these lines finds a pin, were there no others."""
-    at = {line: place for place, line in enumerate(kept)}
+    at: dict[int | None, int] = {line: place for place, line in enumerate(kept)}
     plain = [wanted[it]._replace(costs=(0,) * len(pins), shown=None, mate=at.get(wanted[it].mate)) for it in kept]
     return place(pins, plain).level[0] == 0

@@ -7,6 +7,7 @@ from oddlamp.core.base import Model, si
 from oddlamp.core.plan.document import Document
 
 Path = tuple[str, ...]
+NOTED: Final = frozenset({"shown_pins"})  # what the program noted of its own proposals, and nobody decided
 SUFFIX_UNITS: Final = {
     "ohm": "ohm",
     "v": "V",
@@ -82,7 +83,7 @@ class Clash(Model):
 
 def differences(before: Document, after: Document) -> dict[Path, tuple[Any, Any]]:
     """Return every place that differs, as deep as both sides are objects; None stands for nothing there."""
-    return dict(_differences(before, after, ()))
+    return {path: it for path, it in _differences(before, after, ()) if NOTED.isdisjoint(path[:1])}
 
 
 def _differences(before: Any, after: Any, at: Path) -> Iterator[tuple[Path, tuple[Any, Any]]]:

@@ -313,6 +313,9 @@ class Plan(Model):
     lamps: dict[Id, Lamp] = Field(default_factory=dict, max_length=2000)
     inputs: dict[Id, Input] = Field(default_factory=dict, max_length=2000)
     signals: dict[SignalId, Signal] = Field(default_factory=dict)
+    shown_pins: dict[Annotated[str, Field(pattern=r"^[a-z][a-z0-9_]*\.[a-z][a-z0-9_]*(\.far)?$", max_length=90)], PinLabel] = (
+        Field(default_factory=dict, description="The proposed pins as they were last shown: they stay where they still fit")
+    )
     groups: dict[Id, Group] = Field(default_factory=dict)
     cues: dict[Id, Cue] = Field(default_factory=dict)
     rules: dict[Id, Rule] = Field(default_factory=dict)

@@ -11,8 +11,9 @@ from oddlamp.core.design.values import NOT_YET, Slot, Value, spread_of
 from oddlamp.core.electrical.led import Spread
 from oddlamp.core.electrical.level import Burden, rise_time_s, shifter_edge_s, shifter_passes_v
 from oddlamp.core.electrical.preferred import Series
-from oddlamp.core.parts.models import Catalog, InputLevels, Sourced
+from oddlamp.core.parts.models import Catalog, InputLevels
 from oddlamp.core.parts.own import as_used
+from oddlamp.core.parts.sourced import Sourced
 from oddlamp.core.plan.lights import PIXEL_KINDS
 from oddlamp.core.plan.model import Chip, Plan, ShiftValues, Signal
 from oddlamp.core.plan.signals import Line

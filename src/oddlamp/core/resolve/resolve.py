@@ -43,7 +43,8 @@ def resolve(plan: Plan, catalog: Catalog, before: Design | None = None) -> Desig
     lines = signals(plan)
     levels = resolve_levels(plan, catalog, nodes, rails, lines)
     deaf = deaf_converters(plan, nodes, airs)
-    pins: dict[tuple[str, str], PinDesign] = {(pin.line.id, pin.field): pin for pin in assign_pins(plan, nodes, lines, deaf)}
+    assigned = assign_pins(plan, catalog, nodes, lines, deaf)
+    pins: dict[tuple[str, str], PinDesign] = {(pin.line.id, pin.field): pin for pin in assigned}
     design = Design(
         plan=plan,
         catalog=catalog,
@@ -63,6 +64,12 @@ def resolve(plan: Plan, catalog: Catalog, before: Design | None = None) -> Desig
         built_differences=differences,
     )
     return replace(design, passages=resolve_passages(design))
+
+
+def noted(plan: Plan, design: Design) -> Plan:
+    """Note the proposed pins of a design in its plan, so that they stay where they still fit, whatever is changed next."""
+    shown = {pin.key: pin.label for pin in design.pins if pin.origin == "proposed" and pin.label is not None}
+    return plan if shown == plan.shown_pins else plan.model_copy(update={"shown_pins": shown})
 
 
 def _joined(

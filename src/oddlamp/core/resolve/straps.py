@@ -11,7 +11,7 @@ from oddlamp.core.design.supplies import NodeDesign, RailDesign
 from oddlamp.core.design.values import Slot, Value
 from oddlamp.core.electrical.node import Hang, drop_down, drop_up, led_down, led_up, resistor_to, settles_v
 from oddlamp.core.english import and_list, inner
-from oddlamp.core.parts.models import Pin
+from oddlamp.core.parts.pins import Pin
 from oddlamp.core.plan.model import Plan
 from oddlamp.core.plan.signals import Line
 

@@ -6,8 +6,9 @@ from dataclasses import replace
 from oddlamp.core.base import Model
 from oddlamp.core.design.supplies import NodeDesign, Picked, RailDesign
 from oddlamp.core.design.values import NOT_YET, Slot, Value, first_known
-from oddlamp.core.parts.models import Catalog, LogicPart, Sourced
+from oddlamp.core.parts.models import Catalog, LogicPart
 from oddlamp.core.parts.own import as_used
+from oddlamp.core.parts.sourced import Sourced
 from oddlamp.core.plan.fields import OwnValue, PartChoice
 from oddlamp.core.plan.model import Node, Plan
 from oddlamp.core.plan.signals import node_label

@@ -5,7 +5,8 @@ from typing import Final
 from oddlamp.core.base import Working, si
 from oddlamp.core.design.supplies import NodeDesign
 from oddlamp.core.design.values import NOT_YET, Slot, SlotMaker, Value
-from oddlamp.core.parts.models import InputLevels, Sourced
+from oddlamp.core.parts.models import InputLevels
+from oddlamp.core.parts.sourced import Sourced
 
 VDD_SLACK_V: Final = 0.3
 

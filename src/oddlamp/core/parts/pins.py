@@ -1,0 +1,82 @@
+"""One pin of a board as a model, and the table of what a pin costs a line that could have another."""
+
+from functools import cached_property
+from typing import Annotated, Final, Literal
+
+from pydantic import ConfigDict, Field, model_validator
+
+from oddlamp.core.base import Model
+from oddlamp.core.parts.sourced import SourceKey
+
+Ability = Literal[
+    "digital-out", "digital-in", "pwm", "analog-in", "analog-out", "uart-rx", "uart-tx", "software-serial-in", "interrupt",
+    "two-wire-data", "two-wire-clock", "spi-out", "spi-in", "spi-clock",
+]  # fmt: skip
+PinLabel = Annotated[str, Field(pattern=r"^[A-Za-z0-9][A-Za-z0-9_+.-]{0,11}$")]
+PINS_MOST: Final = 200
+Level = Literal["low", "high"]
+
+
+class Pin(Model):
+    """One pin: printed label, the chip's own number, what it can do and by which part of the chip, and what hangs on it or happens there."""
+
+    label: PinLabel
+    chip: Annotated[int, Field(ge=0, le=999)] | None = None
+    can: tuple[Ability, ...]
+    timer: PinLabel | None = Field(default=None, description="Which timer makes its PWM; absent where the program makes it")
+    channel: PinLabel | None = Field(default=None, description="Which output of that timer")
+    port: Annotated[int, Field(ge=0, le=9)] | None = Field(default=None, description="Which serial port it belongs to")
+    converter: PinLabel | None = Field(default=None, description="Which converter reads it, where there are several")
+    row: Literal["top", "right", "bottom"] = Field(description="Edge of the board seen from above, USB to the left")
+    strap: Level | None = Field(default=None, description="Level it must have while the chip starts")
+    strap_stops: bool = Field(default=True, description="Whether the chip does not run with the other level; else less suffers")
+    board_pull: Literal["up", "down"] | None = None
+    board_pull_ohm: Annotated[float, Field(gt=0)] | None = None
+    busy_with: Literal["upload", "status-led", "flash", "reset", "usb"] | None = None
+    is_quiet_at_start: bool = True
+    source: SourceKey
+
+    @cached_property
+    def abilities(self) -> frozenset[Ability]:
+        """What it can do, to ask whether that is enough."""
+        return frozenset(self.can)
+
+    @model_validator(mode="after")
+    def _is_whole(self) -> "Pin":
+        if (self.timer is None) != (self.channel is None):
+            raise ValueError(f"pin {self.label}: a timer and its channel stand together")
+        if self.timer is not None and "pwm" not in self.can:
+            raise ValueError(f"pin {self.label}: a timer, and it cannot do pwm")
+        if self.port is None and {"uart-rx", "uart-tx"} & self.abilities:
+            raise ValueError(f"pin {self.label}: a serial line wants the port it belongs to")
+        if len(self.abilities) != len(self.can):
+            raise ValueError(f"pin {self.label}: an ability stands twice")
+        return self
+
+
+class PinCost(Model):
+    """What it costs a line to have a pin of some kind, against another pin it could have, and why."""
+
+    cost: Annotated[int, Field(ge=0, le=1000)]
+    why: str
+
+
+class PinCosts(Model):
+    """The table of what a pin costs; common practice."""
+
+    model_config = ConfigDict(alias_generator=lambda name: name.replace("_", "-"))
+
+    strap: PinCost
+    no_pull: PinCost
+    upload: PinCost
+    reset: PinCost
+    usb: PinCost
+    status_led: PinCost
+    moves: PinCost
+    wish: PinCost
+    apart: PinCost
+    port: PinCost
+    spare_pwm: PinCost
+    spare_serial: PinCost
+    spare_analog: PinCost
+    spare_interrupt: PinCost
