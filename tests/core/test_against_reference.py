@@ -99,7 +99,7 @@ TALKS = {
 @settings(max_examples=120)
 @given(
     kind=st.sampled_from(sorted(TALKS)),
-    baud=st.sampled_from([9600, 19_200, 38_400, 57_600, 115_200]),
+    baud=st.sampled_from([9600, 19_200, 38_400]),
     sent=st.lists(st.tuples(st.integers(0, 400_000), st.integers(1, 60)), min_size=1, max_size=12),
 )
 def test_byte_times_agree(kind: str, baud: int, sent: list[tuple[int, int]]) -> None:

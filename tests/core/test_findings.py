@@ -150,6 +150,26 @@ def on_wifi(pin: str, ohm: float, to: str) -> Document:
     return merge_patch(STAR, pulled(pin, ohm, to))
 
 
+def clock(ratio: float) -> Document:
+    figure = {"value": 8e6, "least": 8e6 * (1 - ratio), "most": 8e6 * (1 + ratio)}
+    return {"nodes": {"board": {"choice": {"overrides": {"clock_hz": figure}}}}}
+
+
+def dimmed(target: str) -> Document:
+    do = [{"verb": "level", "target": target, "values": {"level": 0.5}}]
+    return {"rules": {f"dim_{target}": {"host": "board", "when": {"heard": "on"}, "do": do}}}
+
+
+DIMMED = dimmed("lamp")
+SECOND_DIMMED = {
+    "lamps": {"other": {"kind": "led", "host": "board", "channels": {"main": {"wanted_current_a": 0.005}}}},
+    **dimmed("other"),
+}
+BUTTON: Document = {"inputs": {"bell": {"kind": "button", "host": "board"}}}
+SECOND_MODULE: Document = {
+    "nodes": {"second": {"kind": "module", "end": "table", "rail": "five", "choice": {"part": "family-a"}}},
+    "links": {"back": {"kind": "wire", "a": "second", "b": "board"}},
+}
 KNOB = {"inputs": {"knob": {"kind": "knob", "host": "board"}}}
 
 # code, severity, the patches that break it, the patches that stand just inside, the plan they change
@@ -230,6 +250,20 @@ ROWS: list[tuple[str, str, list[Document], list[Document], Document]] = [
     ("PIN-ADC2", "stop", [KNOB, moved("4", "knob.in")], [KNOB, moved("32", "knob.in")], merge_patch(STAR, {"nodes": {"board": {"choice": {"part": "board-wifi-ble"}}}})),
     ("PIN-FLASH", "stop", [moved("6")], [moved("4")], on_board("board-wifi-ble")),
     ("PIN-STRAP", "look", [moved("15")], [moved("4")], merge_patch(on_board("board-wifi-ble"), lamp(resistor_ohm=330))),
+    ("PIN-LABEL", "stop", [moved("14")], [moved("D5")], on_board("board-wifi")),
+    ("PIN-TIMER", "stop", [buzzer(), DIMMED, moved("3")], [buzzer(), DIMMED, moved("5")], CLEAR),
+    ("PIN-SLICE", "stop", [DIMMED, SECOND_DIMMED, moved("GP0"), moved("GP16", "other.main")], [DIMMED, SECOND_DIMMED, moved("GP0"), moved("GP18", "other.main")], on_board("board-3v3-dual-core")),
+    ("PIN-PULL", "stop", [BUTTON, moved("34", "bell.in")], [BUTTON, moved("32", "bell.in")], on_board("board-wifi-ble")),
+    ("PIN-RESET", "stop", [moved("P5")], [moved("P0")], on_board("board-5v-8pin")),
+    ("PIN-SWSERIAL-RX", "stop", [moved("22", "serial.a_to_b")], [moved("12", "serial.a_to_b")], on_board("board-5v-70io")),
+    ("PIN-SWSERIAL-TWO", "stop", [SECOND_MODULE], [], CLEAR),
+    ("PIN-SWSERIAL-FAST", "look", [{"links": {"serial": {"baud_rate_bd": 57_600}}}], [{"links": {"serial": {"baud_rate_bd": 38_400}}}], CLEAR),
+    ("PIN-SWSERIAL-FAST", "stop", [{"links": {"serial": {"baud_rate_bd": 115_200}}}], [{"links": {"serial": {"baud_rate_bd": 57_600}}}], CLEAR),
+    ("PIN-CLOCK", "look", [], [clock(0.015)], on_board("board-bare-14pin")),
+    ("PIN-CLOCK", "stop", [clock(0.1)], [clock(0.04)], on_board("board-bare-14pin")),
+    ("PIN-ISP", "look", [KNOB, moved("PA4", "knob.in")], [KNOB, moved("PA0", "knob.in")], on_board("board-bare-14pin")),
+    ("PIN-LED", "look", [BUTTON, moved("13", "bell.in")], [BUTTON, moved("12", "bell.in")], CLEAR),
+    ("PIN-BOOT-TWITCH", "look", [buzzer(), moved("13", "buzz.main")], [buzzer(), moved("12", "buzz.main")], CLEAR),
     ("PIN-CANT", "stop", [KNOB, moved("4", "knob.in")], [KNOB, moved("A1", "knob.in")], CLEAR),
     ("PIN-CANT", "stop", [moved("D99")], [moved("A5")], CLEAR),
     ("PIN-TWICE", "stop", [moved("8"), moved("8", "serial.a_to_b")], [moved("8"), moved("9", "serial.a_to_b")], CLEAR),

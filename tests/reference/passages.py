@@ -47,6 +47,8 @@ def judge(scene: Scene) -> dict[str, str]:
     to_module = divider_verdicts(scene.supply_mv, scene.upper_ohm, scene.lower_ohm, scene.percent, 3600, module_high)
     _, heard_mv, heard_most_mv = (F(volts * scene.heard_percent, 100) for volts in scene.supply_mv)
     to_board = [("LVL-UNDER", "stop")] if heard_mv > 3300 else [("LVL-MARGIN", "look")] if heard_most_mv > 3234 else []
+    # Heard by the program: surely to 38 400 Bd at 16 MHz, hardly at 57 600, not above.
+    to_board += [] if scene.baud <= 38_400 else [("PIN-SWSERIAL-FAST", "look" if scene.baud <= 57_600 else "stop")]
     lamp = list(led_verdicts(scene.branch))
     lamp += [] if scene.pin != "99" else [("PIN-CANT", "stop")]
     nominal_ua = current_ua(F(scene.branch.drive_mv[1]), F(scene.branch.forward_mv[1]), F(scene.branch.resistor_ohm))

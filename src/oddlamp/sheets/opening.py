@@ -5,12 +5,16 @@ from typing import Final, NamedTuple
 
 from oddlamp.core.base import first_free
 from oddlamp.core.checks.findings import Move
+from oddlamp.core.checks.registry import run_rules
 from oddlamp.core.design.design import Design
 from oddlamp.core.english import inner
-from oddlamp.core.plan.document import Document, at_path
+from oddlamp.core.plan.document import Document, at_path, edit_plan
 from oddlamp.core.plan.edits import ALONE, first_lamp, one_more_input, one_more_lamp
+from oddlamp.core.resolve.resolve import resolve
 from oddlamp.sheets.models import Choice, Opening, Option
 
+CAUTIONS: Final = frozenset({"EYE-CAUTION", "MAINS-CAUTION", "COIN-CAUTION"})  # what is said of a thing however it is built
+SMALL_PINS: Final = 12
 ON_AND_OFF: Final[Mapping[str, Document]] = {"on": {"verb": "on"}, "off": {"verb": "off"}}
 COLOURS_AND_OFF: Final[Mapping[str, Document]] = {
     "red": {"verb": "colour", "values": {"red": 1, "green": 0, "blue": 0}},
@@ -123,22 +127,22 @@ def opening(design: Design) -> Opening | None:
         because=None if module or own_radio else catalog.proposals["module-classic"].why,
         options=modules,
     )
-    lamps = tuple(
-        Option(
-            label=it.label,
-            detail=it.detail or _volts(design, it.led),
-            glow=catalog.leds[it.led].glow if it.led else None,
-            patch=_first(design, it, has_own_radio=own_radio),
-        )
-        for it in LEDS
-    )
+    is_small = len(catalog.boards[board_part or ""].usable_pins) <= SMALL_PINS
+
+    def offer(it: Start) -> Option:
+        patch = _first(design, it, has_own_radio=own_radio)
+        because = _not_clear(design, patch) if is_small else ""
+        glow = catalog.leds[it.led].glow if it.led else None
+        if because:
+            return Option(label=it.label, detail=because, state="stop", glow=glow, patch={})
+        return Option(label=it.label, detail=it.detail or _volts(design, it.led), glow=glow, patch=patch)
+
+    lamps = tuple(offer(it) for it in LEDS)
     return Opening(
         sentence="What should light?",
         lamps=lamps,
-        leads_to=f"lamps.{next(iter(lamps[0].patch['lamps']))}",
-        others=tuple(
-            Option(label=it.label, detail=it.detail, patch=_first(design, it, has_own_radio=own_radio)) for it in OTHERS
-        ),
+        leads_to=f"lamps.{next(iter(_first(design, LEDS[0], has_own_radio=own_radio)['lamps']))}",
+        others=tuple(offer(it) for it in OTHERS),
         choices=(
             Choice(
                 label="Driven by",
@@ -149,6 +153,12 @@ def opening(design: Design) -> Opening | None:
             *(() if plan.links else (radio,)),  # where links stand already, they end at what was chosen
         ),
     )
+
+
+def _not_clear(design: Design, patch: Document) -> str:
+    """Say what a beginning would bring that is not clear, empty where it is: on a board of few pins each is tried before it is offered."""
+    found = run_rules(resolve(edit_plan(design.plan, patch), design.catalog))
+    return next((f"not with this board: {inner(it.message)}" for it in found if it.code not in CAUTIONS), "")
 
 
 def _volts(design: Design, part: str | None) -> str:

@@ -95,7 +95,14 @@ def able(pin: Pin, deaf_on_wifi: tuple[str, ...]) -> str:
     return number + ", ".join(said)
 
 
-BUSY: Final = {"upload": "USB upload", "status-led": "status LED", "flash": "the program's memory"}
+BUSY: Final = {
+    "upload": "USB upload",
+    "status-led": "status LED",
+    "flash": "the program's memory",
+    "reset": "resets the chip",
+    "usb": "a line of the USB plug",
+    "programming": "it is programmed over it",
+}
 
 
 def remark(pin: Pin) -> str:

@@ -45,7 +45,7 @@ def test_what_competes_is_minimal(seed: int) -> None:
 def alone(wanted: list[Wanted], kept: tuple[int, ...] | list[int]) -> list[Wanted]:
     """These lines, as if there were no others."""
     at = {line: place for place, line in enumerate(kept)}
-    return [wanted[it]._replace(mate=at.get(wanted[it].mate, None) if wanted[it].mate is not None else None) for it in kept]
+    return [wanted[it]._replace(mate=at.get(wanted[it].mate) if wanted[it].mate is not None else None) for it in kept]
 
 
 def test_one_question_has_one_answer() -> None:

@@ -11,8 +11,11 @@ from oddlamp.core.design.lines import PinDesign
 from oddlamp.core.design.passages import Obstacle
 from oddlamp.core.english import and_list
 from oddlamp.core.parts.pins import Pin
-from oddlamp.core.pins.assign import deaf_converters, first_free_pin, needs_in_words
-from oddlamp.core.plan.document import at_path
+from oddlamp.core.pins.assign import needs_in_words, other_pin, placed_on
+from oddlamp.core.pins.board import hears_in_software, ports_of
+from oddlamp.core.plan.document import Document, at_path, join_patches
+
+BOARDS_OFFERED: Final = 4
 
 
 def told(design: Design, code: str) -> Iterator[tuple[PinDesign, Obstacle]]:
@@ -30,16 +33,12 @@ def part_pin(design: Design, pin: PinDesign) -> Pin | None:
     return part.pin(pin.label) if part and pin.label else None
 
 
-def _move_away(design: Design, pin: PinDesign) -> Iterator[Move]:
-    """Offer the calmest free pin that would bring no verdict of its own."""
-    part, at = design.nodes[pin.host].part, part_pin(design, pin)
-    taken = {label for host, label in design.users if host == pin.host}
-    if at is not None and (at.strap is not None or at.busy_with is not None):
-        taken |= {it.label for it in part.pins if it.strap is not None or it.busy_with == "upload"} if part else set()
-    deaf = deaf_converters(design.plan, design.nodes, design.airs).get(pin.host, ())
-    free = first_free_pin(part, pin.needs, taken, deaf) if part else None
-    if free is not None:
-        yield Move(label=f"Move {pin.name} to {free.label}", patch=at_path(pin.path, free.label))
+def move_away(design: Design, pin: PinDesign) -> Iterator[Move]:
+    """Offer the best free pin that brings no verdict of its own, with all else left where it is."""
+    part = design.nodes[pin.host].part
+    label = other_pin(design.plan, design.catalog, design.nodes, pin, design.pins, design.airs) if part is not None else None
+    if label is not None:
+        yield Move(label=f"Move {pin.name} to {label}", patch=at_path(pin.path, label))
 
 
 def pin_can(design: Design, code: str = "PIN-CANT") -> Iterator[Breach]:
@@ -67,7 +66,7 @@ def pin_can(design: Design, code: str = "PIN-CANT") -> Iterator[Breach]:
                     source=it.source if it else "from-memory",
                 ),
             ),
-            ways=partial(_move_away, design, pin),
+            ways=partial(move_away, design, pin),
             numbers={"missing": 1},
         )
 
@@ -100,7 +99,7 @@ def converter_reads(design: Design) -> Iterator[Breach]:
                     source=it.source,
                 ),
             ),
-            ways=partial(_move_away, design, pin),
+            ways=partial(move_away, design, pin),
             numbers={"converters": 1},
         )
 
@@ -115,7 +114,7 @@ def pin_used_once(design: Design) -> Iterator[Breach]:
             stage=pin.stage,
             message=f"Pin {pin.label} is given twice: to {first.name} and to {pin.name}.",
             working=(Working(formula="one line a pin", substituted=f"{first.name}, {pin.name}", source="common-practice"),),
-            ways=partial(_move_away, design, pin),
+            ways=partial(move_away, design, pin),
             numbers={"lines": 2},
         )
 
@@ -135,11 +134,7 @@ def every_line_has_a_pin(design: Design) -> Iterator[Breach]:
 
 
 def _without(design: Design, pin: PinDesign) -> Iterator[Move]:
-    part = design.nodes[pin.host].part
-    for board_id, board in design.catalog.boards.items():
-        is_other = design.nodes[pin.host].node.kind == "board" and part is not None and board_id != part.id
-        if is_other and part is not None and _able(board.pins, pin) > _able(part.pins, pin):
-            yield Move(label=f"Take the {board.label}", patch=at_path(("nodes", pin.host, "choice"), {"part": board_id}))
+    yield from other_boards(design, pin.host)
     if pin.line.owner[0] == "lamps":
         lamp = design.lamps[pin.line.owner_id]
         yield Move(label=f"Take {lamp.label} out", patch=design.taking_out.without_lamps({lamp.id}))
@@ -148,22 +143,44 @@ def _without(design: Design, pin: PinDesign) -> Iterator[Move]:
         yield Move(label=f"Take {label} out", patch=design.taking_out.without_input(pin.line.owner_id))
 
 
-def _able(pins: tuple[Pin, ...], pin: PinDesign) -> int:
-    return sum(pin.needs <= it.abilities for it in pins)
+def other_boards(design: Design, host: str, ports: int = 0) -> Iterator[Move]:
+    """Offer the boards on which every line of a host finds a pin, the one with the least trouble first.
+
+    ``ports`` is how many serial lines must be heard without the program's help, where only some pins hear in software.
+    """
+    node = design.nodes[host]
+    if node.node.kind != "board" or node.part is None or any(it.signal.is_built for it in design.pins if it.host == host):
+        return
+    found = []
+    for board_id, board in design.catalog.boards.items():
+        is_other = board_id != node.part.id and (not hears_in_software(board) or ports_of(board) >= ports)
+        if is_other:
+            placed = placed_on(design.plan, design.catalog, design.nodes, host, board, design.pins, design.airs)
+            if placed.level[0] == 0:
+                found.append((placed.level[2], board_id, board))
+    for _, board_id, board in sorted(found, key=lambda it: it[0])[:BOARDS_OFFERED]:
+        yield Move(label=f"Take the {board.label}", patch=to_board(design, host, board_id))
+
+
+def to_board(design: Design, host: str, board_id: str) -> Document:
+    """Build the merge patch that moves a host's lines to another board: pins of the old one are let go."""
+    settled = [it for it in design.pins if it.host == host and it.origin == "own" and not it.signal.is_built]
+    letting_go = [at_path(it.path, None) for it in settled]
+    return join_patches([at_path(("nodes", host, "choice"), {"part": board_id, "overrides": None}), *letting_go])
 
 
 def upload_pins_are_free(design: Design) -> Iterator[Breach]:
     """Nothing hangs on the pins the upload uses."""
     for pin in design.pins:
         it = part_pin(design, pin)
-        if it is not None and it.busy_with == "upload":
+        if it is not None and it.busy_with in ("upload", "usb"):
             yield Breach(
                 severity="look",
                 where=pin.key,
                 stage=pin.stage,
                 message=f"Pin {pin.label} belongs to the USB upload: take the wire of {pin.name} off it before each upload.",
                 working=(Working(formula="upload pins stay free", substituted=f"pin {pin.label}", source=it.source),),
-                ways=partial(_move_away, design, pin),
+                ways=partial(move_away, design, pin),
                 numbers={"pins": 1},
             )
 
@@ -190,7 +207,7 @@ def strap_lets_it_start(design: Design) -> Iterator[Breach]:
             stage=pin.stage,
             message=f"Pin {pin.label} must be {it.strap} at start-up. {pin.name} holds it at {starts.text}, {READS[obstacle.case]}: {suffers}.",
             working=(*starts.working, limits),
-            ways=partial(_move_away, design, pin),
+            ways=partial(move_away, design, pin),
             numbers={"off_by_v": starts.known - low_v if it.strap == "low" else high_v - starts.known},
         )
 

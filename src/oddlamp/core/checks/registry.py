@@ -13,6 +13,7 @@ from oddlamp.core.checks import (
     light,
     loads,
     modules,
+    pin_use,
     pins,
     pixels,
     supplies,
@@ -24,7 +25,7 @@ from oddlamp.core.design.design import Design
 from oddlamp.core.plan.built import rework_patch
 from oddlamp.core.plan.model import Plan, Risk
 
-FILES: Final = (leds, headroom, drivers, loads, together, levels, pixels, light, supplies, pins, modules, words, built)
+FILES: Final = (leds, headroom, drivers, loads, together, levels, pixels, light, supplies, pins, pin_use, modules, words, built)
 RULES: Final[tuple[Rule, ...]] = tuple(rule for file in FILES for rule in file.RULES)
 WORSE_SLACK: Final = 1e-6
 

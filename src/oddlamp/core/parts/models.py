@@ -54,6 +54,8 @@ class LogicPart(InputLevels):
     pin_recommended_a: Sourced
     pin_absolute_a: Sourced | None = None
     pins: Annotated[tuple[Pin, ...], Field(max_length=PINS_MOST)] = ()
+    clock_hz: Sourced | None = Field(default=None, description="What its serial times are counted by, with its worst error")
+    divides_by_8_or_16: bool = Field(default=False, description="Its serial speeds are its clock by 8 or 16 and a whole number")
     tone_timer: PinLabel | None = Field(default=None, description="Which timer a tone takes from its PWM")
     deaf_on_wifi: tuple[PinLabel, ...] = Field(default=(), description="Converters that read nothing while its Wi-Fi runs")
 

@@ -32,7 +32,7 @@ class Pin(Model):
     strap_stops: bool = Field(default=True, description="Whether the chip does not run with the other level; else less suffers")
     board_pull: Literal["up", "down"] | None = None
     board_pull_ohm: Annotated[float, Field(gt=0)] | None = None
-    busy_with: Literal["upload", "status-led", "flash", "reset", "usb"] | None = None
+    busy_with: Literal["upload", "status-led", "flash", "reset", "usb", "programming"] | None = None
     is_quiet_at_start: bool = True
     source: SourceKey
 
@@ -71,6 +71,7 @@ class PinCosts(Model):
     upload: PinCost
     reset: PinCost
     usb: PinCost
+    programming: PinCost
     status_led: PinCost
     moves: PinCost
     wish: PinCost

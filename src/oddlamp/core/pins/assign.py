@@ -1,7 +1,7 @@
 """Pins for every line of the plan: what each wants of its host, and the best whole assignment of it, marked proposed."""
 
-from collections.abc import Iterator, Mapping
-from dataclasses import dataclass
+from collections.abc import Iterator, Mapping, Sequence
+from dataclasses import dataclass, replace
 from functools import lru_cache
 from typing import Final, Literal, NamedTuple
 
@@ -9,8 +9,9 @@ from oddlamp.core.design.lines import PinDesign
 from oddlamp.core.design.supplies import NodeDesign
 from oddlamp.core.design.talks import AirDesign
 from oddlamp.core.english import and_list
-from oddlamp.core.parts.models import Catalog, LogicPart
-from oddlamp.core.parts.pins import Pin, PinCost, PinCosts
+from oddlamp.core.parts.models import BoardPart, Catalog, LogicPart
+from oddlamp.core.parts.pins import Pin
+from oddlamp.core.pins.board import Costs, Same, against, barred_at, costs_at, is_choosy, ports, rows_of
 from oddlamp.core.pins.solve import Group, Placement, Wanted, can_take, competing, place
 from oddlamp.core.plan.model import Plan, Signal
 from oddlamp.core.plan.signals import Line, Needs
@@ -23,8 +24,6 @@ ABILITY_NAMES = {
     "uart-rx": "a serial port",
     "uart-tx": "a serial port",
 }
-# What few pins can do and lines ask for; every other ability costs a pin nothing.
-SOUGHT: Final = frozenset({"digital-out", "digital-in", "pwm", "analog-in", "uart-rx", "uart-tx", "interrupt"})
 
 
 class _Request(NamedTuple):
@@ -70,6 +69,9 @@ def assign_pins(
     return tuple(pins[request.line.id, request.field] for request in _requests(plan, nodes, lines))
 
 
+TOLD: Final = 50  # what costs less is not told: that a pin could do more, or lies a little apart
+
+
 @dataclass(frozen=True)
 class Question:
     """All that wants a pin of one host, and what it may have: what the search is asked."""
@@ -83,14 +85,15 @@ class Question:
     @property
     def placed(self) -> Placement:
         """The best whole assignment."""
-        return _placed(_Same(self.part), self.wanted, self.groups)
+        return _placed(Same(self.part), self.wanted, self.groups)
 
     def why(self, at: int, label: str) -> str:
         """Say why a line has its pin: what speaks against it, where something does, and that it is the best of all."""
         request, pin = self.requests[at], self.part.pin(label)
-        against = [] if pin is None else list(_against(pin, request.needs, request.wishes, self.catalog.pin_costs))
+        costs = self.catalog.pin_costs
+        spoken = [] if pin is None else [it.why for it in against(pin, request.needs, request.wishes, costs) if it.cost >= TOLD]
         proven = "the best for all lines together" if self.placed.is_proven else "good for all lines together, not proven best"
-        return proven + (f", though {and_list([it.why for it in against])}" if against else "")
+        return proven + (f", though {and_list(list(dict.fromkeys(spoken)))}" if spoken else "")
 
     def why_none(self, at: int) -> str:
         """Say in a few words why a line has none."""
@@ -100,7 +103,7 @@ class Question:
 
     def competing(self, at: int) -> tuple[int, ...]:
         """Name a minimal set of lines that compete for too little, one of them the line at this place."""
-        return _competing(_Same(self.part), self.wanted, at)
+        return _competing(Same(self.part), self.wanted, at)
 
     def with_line(self, request: _Request, label: str | None) -> Placement:
         """Place everything with one line held at a pin, or given another than it has."""
@@ -112,26 +115,13 @@ class Question:
         return place(self.part.usable_pins, [*shown[:at], changed, *shown[at + 1 :]], self.groups)
 
 
-class _Same:
-    """A part as a key: the same object, not one that looks alike, so that nothing of it is compared."""
-
-    def __init__(self, part: LogicPart) -> None:
-        self.part = part
-
-    def __hash__(self) -> int:
-        return id(self.part)
-
-    def __eq__(self, other: object) -> bool:
-        return isinstance(other, _Same) and other.part is self.part
-
-
 @lru_cache(maxsize=32)  # most edits move nothing that wants a pin; an entry of the largest plan takes 300 kB
-def _placed(board: _Same, wanted: tuple[Wanted, ...], groups: tuple[Group, ...]) -> Placement:
+def _placed(board: Same, wanted: tuple[Wanted, ...], groups: tuple[Group, ...]) -> Placement:
     return place(board.part.usable_pins, wanted, groups)
 
 
 @lru_cache(maxsize=32)
-def _competing(board: _Same, wanted: tuple[Wanted, ...], at: int) -> tuple[int, ...]:
+def _competing(board: Same, wanted: tuple[Wanted, ...], at: int) -> tuple[int, ...]:
     return competing(board.part.usable_pins, wanted, at)
 
 
@@ -167,12 +157,12 @@ def _wanted(
     plan: Plan, catalog: Catalog, part: LogicPart, request: _Request, at: Mapping[str, int], deaf: tuple[str, ...]
 ) -> Wanted:
     line = request.line
-    barred = _barred(_Same(part), request.needs, deaf, hears_serial=is_heard(request))
-    mate = at.get(_other_way(line)) if is_heard(request) and _is_choosy(_Same(part)) else None
+    barred = barred_at(Same(part), request.needs, deaf, hears_serial=is_heard(request))
+    mate = at.get(other_way(line)) if is_heard(request) and is_choosy(Same(part)) else None
     return Wanted(
         key=f"{line.id}.{request.field}",
         needs=request.needs,
-        costs=_costs(_Same(part), request.needs, request.wishes, _Costs(catalog.pin_costs)),
+        costs=costs_at(Same(part), request.needs, request.wishes, Costs(catalog.pin_costs)),
         barred=barred,
         held=request.settled,
         shown=plan.shown_pins.get(line.id if request.field == "pin" else f"{line.id}.far"),
@@ -196,67 +186,9 @@ def timer_taken(plan: Plan, catalog: Catalog, part: LogicPart, line: Line) -> st
     return part.tone_timer if load is not None and load.is_tone else None
 
 
-@lru_cache(maxsize=256)
-def _barred(board: _Same, needs: Needs, deaf: tuple[str, ...], *, hears_serial: bool) -> frozenset[str]:
-    """Name the pins a line may not have: read by a converter that is deaf, or no receiver, in software or of a port."""
-    pins = board.part.usable_pins
-    barred = {pin.label for pin in pins if is_deaf(pin, needs, deaf)}
-    if hears_serial and _is_choosy(board):
-        barred |= {pin.label for pin in pins if not pin.abilities & {"software-serial-in", "uart-rx"}}
-    return frozenset(barred)
-
-
-@lru_cache(maxsize=64)
-def _is_choosy(board: _Same) -> bool:
-    """Tell whether only some pins of a board hear serial words in software."""
-    return any("software-serial-in" in pin.abilities for pin in board.part.usable_pins)
-
-
-def _other_way(line: Line) -> str:
+def other_way(line: Line) -> str:
     """Return the id of the line that runs back beside a wire."""
     return f"{line.owner_id}.{'b_to_a' if line.lead == 'a_to_b' else 'a_to_b'}"
-
-
-class _Costs:
-    """The table of costs as a key, by what it is."""
-
-    def __init__(self, table: PinCosts) -> None:
-        self.table = table
-
-    def __hash__(self) -> int:
-        return id(self.table)
-
-    def __eq__(self, other: object) -> bool:
-        return isinstance(other, _Costs) and other.table is self.table
-
-
-@lru_cache(maxsize=256)
-def _costs(board: _Same, needs: Needs, wishes: Needs, table: _Costs) -> tuple[int, ...]:
-    return tuple(sum(it.cost for it in _against(pin, needs, wishes, table.table)) for pin in board.part.usable_pins)
-
-
-def _against(pin: Pin, needs: Needs, wishes: Needs, costs: PinCosts) -> Iterator[PinCost]:
-    """Yield what speaks against a pin for a line that needs and wishes this."""
-    busy = {"upload": costs.upload, "reset": costs.reset, "usb": costs.usb, "status-led": costs.status_led}
-    if pin.strap is not None:
-        yield costs.strap
-    # A pin that is no output has no pull of its own either: a button there would hang in the air.
-    if "digital-in" in needs and "digital-out" not in pin.abilities:
-        yield costs.no_pull
-    if pin.busy_with in busy:
-        yield busy[pin.busy_with]
-    if not pin.is_quiet_at_start:
-        yield costs.moves
-    yield from [costs.wish] * len(wishes - needs - pin.abilities)
-    spare = pin.abilities - needs - wishes
-    if "pwm" in spare:
-        yield costs.spare_pwm
-    if spare & {"uart-rx", "uart-tx"}:
-        yield costs.spare_serial
-    if "analog-in" in spare:
-        yield costs.spare_analog
-    if "interrupt" in spare:
-        yield costs.spare_interrupt
 
 
 def _groups(catalog: Catalog, part: LogicPart, requests: tuple[_Request, ...], at: Mapping[str, int]) -> Iterator[Group]:
@@ -266,44 +198,77 @@ def _groups(catalog: Catalog, part: LogicPart, requests: tuple[_Request, ...], a
         if request.line.owner[0] == "lamps":
             owners.setdefault(request.line.owner, []).append(place_)
         elif is_heard(request):
-            sent = at.get(_other_way(request.line))
-            if sent is not None and (ports := _ports(_Same(part))):
-                yield Group((sent, place_), ports, catalog.pin_costs.port.cost)
+            sent = at.get(other_way(request.line))
+            if sent is not None and (there := ports(Same(part))):
+                yield Group((sent, place_), there, catalog.pin_costs.port.cost)
     for members in owners.values():
         if len(members) > 1:
-            yield Group(tuple(members), _rows_of(_Same(part), len(members)), catalog.pin_costs.apart.cost)
+            yield Group(tuple(members), rows_of(Same(part), len(members)), catalog.pin_costs.apart.cost)
 
 
-@lru_cache(maxsize=64)
-def _ports(board: _Same) -> tuple[tuple[str, ...], ...]:
-    """Pair the pins of each serial port: the one that speaks, the one that hears."""
-    pins = board.part.usable_pins
-    return tuple(
-        (send.label, hear.label)
-        for send in pins
-        if "uart-tx" in send.abilities
-        for hear in pins
-        if "uart-rx" in hear.abilities and hear.port == send.port
-    )
+# Where a line is not sent to be out of trouble: each of these brings trouble of its own, the second ones to what is read.
+TROUBLED: Final = frozenset({"upload", "usb", "reset"})
+TROUBLED_TO_READ: Final = frozenset({"programming", "status-led"})
+TWITCHES: Final = ("relay", "strip", "buzzer")  # what clicks, sounds or burns while it should not
 
 
-@lru_cache(maxsize=64)
-def _rows_of(board: _Same, count: int) -> tuple[tuple[str, ...], ...]:
-    """List what lies side by side along an edge of the board."""
-    rows: dict[str, list[str]] = {}
-    for pin in board.part.usable_pins:
-        rows.setdefault(pin.row, []).append(pin.label)
-    return tuple(tuple(row[at : at + count]) for row in rows.values() for at in range(len(row) - count + 1))
+def placed_on(
+    plan: Plan,
+    catalog: Catalog,
+    nodes: Mapping[str, NodeDesign],
+    host: str,
+    board: BoardPart,
+    all_pins: Sequence[PinDesign],
+    airs: Mapping[str, AirDesign],
+) -> Placement:
+    """Place the lines of a host on another board, all of them given anew."""
+    lines = {it.line.id: it.line for it in all_pins}
+    anew = plan.model_copy(update={"signals": {}, "shown_pins": {}})
+    there = {**nodes, host: replace(nodes[host], part=board)}
+    asked = questions(anew, catalog, there, lines, deaf_converters(plan, there, airs))
+    found = next((it.placed for it in asked if it.requests[0].host == host), None)
+    return found or Placement((), (0, 0, 0), is_proven=True)
 
 
-def first_free_pin(part: LogicPart, needs: Needs, taken: set[str], deaf: tuple[str, ...] = ()) -> Pin | None:
-    """Return the calmest pin that can, is not taken, and is not read by a converter that is deaf, or None."""
-    return next((pin for pin in _able(part, needs, deaf) if pin.label not in taken), None)
+def may_not_twitch(plan: Plan, line: Line) -> bool:
+    """Tell whether a line holds something that may not move while the board starts."""
+    return line.owner[0] == "lamps" and plan.lamps[line.owner_id].kind in TWITCHES
 
 
-def is_deaf(pin: Pin, needs: Needs, deaf: tuple[str, ...]) -> bool:
-    """Tell whether a line wants volts read at a pin whose converter reads nothing."""
-    return "analog-in" in needs and pin.converter is not None and pin.converter in deaf
+def other_pin(
+    plan: Plan,
+    catalog: Catalog,
+    nodes: Mapping[str, NodeDesign],
+    pin: PinDesign,
+    all_pins: Sequence[PinDesign],
+    airs: Mapping[str, AirDesign],
+) -> str | None:
+    """Return the best pin a line could have instead, with all others where they are; None where none brings no trouble."""
+    lines = {it.line.id: it.line for it in all_pins if it.host == pin.host}
+    deaf = deaf_converters(plan, nodes, airs)
+    for question in questions(plan, catalog, nodes, lines, deaf):
+        if question.requests[0].host != pin.host:
+            continue
+        at = next(place for place, it in enumerate(question.requests) if (it.line.id, it.field) == (pin.line.id, pin.field))
+        is_read = bool(pin.needs & {"digital-in", "analog-in"})
+        bad = {
+            it.label
+            for it in question.part.usable_pins
+            if it.strap is not None
+            or it.busy_with in TROUBLED
+            or (is_read and it.busy_with in TROUBLED_TO_READ)
+            or ("digital-in" in pin.needs and "digital-out" not in it.abilities)
+            or (may_not_twitch(plan, pin.line) and not it.is_quiet_at_start)
+        }
+        now = {(it.line.id, it.field): it.label for it in all_pins}
+        wanted = [
+            it._replace(held=now[one.line.id, one.field] or "", takes=None if now[one.line.id, one.field] is None else it.takes)
+            for it, one in zip(question.wanted, question.requests, strict=True)
+        ]
+        mine = question.wanted[at]
+        wanted[at] = mine._replace(held=None, shown=None, barred=mine.barred | bad | ({pin.label} if pin.label else set()))
+        return place(question.part.usable_pins, _once(question.part, tuple(wanted))).labels[at]
+    return None
 
 
 def needs_in_words(needs: Needs) -> str:
@@ -319,19 +284,6 @@ def what_lacks(pin: Pin, needs: Needs) -> str:
     if not {"digital-in", "digital-out"} & pin.abilities:
         return "PIN-ANALOG-ONLY"
     return "PIN-INPUT-ONLY" if "digital-out" in lacking else "PIN-CANT"
-
-
-def _able(part: LogicPart | None, needs: Needs, deaf: tuple[str, ...]) -> list[Pin]:
-    """List the pins that can, the calmest first."""
-    pins = [pin for pin in part.usable_pins if needs <= pin.abilities and not is_deaf(pin, needs, deaf)] if part else []
-    # A pin that is no output has no pull of its own either: a button there would hang in the air.
-    return sorted(pins, key=lambda pin: ("digital-in" in needs and "digital-out" not in pin.can, unease(pin)))
-
-
-def unease(pin: Pin) -> tuple[bool, bool, bool, bool, int]:
-    """Put pins in order, the calmest first: those last that something else will want."""
-    wanted = len(SOUGHT & pin.abilities)
-    return (pin.strap is not None, pin.busy_with == "upload", pin.busy_with is not None, not pin.is_quiet_at_start, wanted)
 
 
 def _why_none(count: int, needs: Needs) -> str:

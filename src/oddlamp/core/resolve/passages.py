@@ -12,14 +12,12 @@ from oddlamp.core.design.supplies import NodeDesign
 from oddlamp.core.design.values import NOT_YET
 from oddlamp.core.english import inner
 from oddlamp.core.parts.models import ModulePart
-from oddlamp.core.pins.assign import deaf_converters, is_deaf, needs_in_words, what_lacks
 from oddlamp.core.plan.signals import WIRE_WAYS
 from oddlamp.core.resolve.judge_lamps import judge_channel, judge_load, judge_pin_load
 from oddlamp.core.resolve.judge_levels import Scene, judge_level
-from oddlamp.core.resolve.straps import judge_strap
+from oddlamp.core.resolve.judge_pins import PinScene, judge_pins
 from oddlamp.core.resolve.supplies import window_of
 
-Deaf = Mapping[str, tuple[str, ...]]
 RADIO_NAMES: Final = {"classic": "classic serial", "ble": "BLE", "wifi": "Wi-Fi"}
 
 
@@ -30,18 +28,18 @@ def resolve_passages(design: Design) -> dict[str, Passage]:
         Passages by line, and by ``<link>.a_to_b`` and ``<link>.b_to_a`` for radio links.
     """
     scene = Scene(design.plan, design.rails)
-    deaf = deaf_converters(design.plan, design.nodes, design.airs)
+    pins = PinScene(design)
     fed = {name: tuple(judge_supply(design, node)) for name, node in design.nodes.items()}
-    passages = {name: _line(design, scene, signal, deaf, fed) for name, signal in design.signals.items()}
+    passages = {name: _line(design, scene, signal, pins, fed) for name, signal in design.signals.items()}
     for link_id, air in design.airs.items():
         obstacles = tuple(_air(design, link_id))
         passages |= {f"{link_id}.{way}": Passage(f"{link_id}.{way}", air.stage, obstacles) for way in WIRE_WAYS}
     return passages
 
 
-def _line(design: Design, scene: Scene, signal: SignalDesign, deaf: Deaf, fed: Mapping[str, tuple[Obstacle, ...]]) -> Passage:
+def _line(design: Design, scene: Scene, signal: SignalDesign, pins: PinScene, fed: Mapping[str, tuple[Obstacle, ...]]) -> Passage:
     line, level = signal.line, signal.level
-    found: list[Iterator[Obstacle]] = [_pins(design, signal, deaf)]
+    found: list[Iterator[Obstacle]] = [judge_pins(pins, signal)]
     open_because = None
     if level is not None:
         found.append(iter(judge_level(scene, level)))
@@ -79,32 +77,6 @@ def _lamp_ground(scene: Scene, host: NodeDesign, design: Design, rail_id: str | 
             (it.label if (it := scene.plan.ends.get(end)) else None) or end.replace("_", " ") for end in (rail.end, host.end)
         ]
         yield Obstacle("LVL-GROUND", "stop", f"{names[0]} and {names[1]} have no common ground")
-
-
-def _pins(design: Design, signal: SignalDesign, deaf: Deaf) -> Iterator[Obstacle]:
-    for pin in (signal.pin, signal.far_pin):
-        if pin is None:
-            continue
-        host = design.nodes[pin.host]
-        if pin.label is None:
-            yield Obstacle("PIN-NO-FIT", "stop", f"it has no pin: {pin.why}", pin.field)
-            continue
-        part = host.part.pin(pin.label) if host.part else None
-        if part is None:
-            yield Obstacle("PIN-CANT", "stop", f"there is no pin {pin.label} on the {inner(host.label)}", pin.field)
-        elif part.busy_with == "flash":
-            yield Obstacle("PIN-FLASH", "stop", f"pin {pin.label} belongs to the memory the program runs from", pin.field)
-        elif not pin.needs <= part.abilities:
-            yield Obstacle(
-                what_lacks(part, pin.needs), "stop", f"pin {pin.label} cannot be {needs_in_words(pin.needs)}", pin.field
-            )
-        elif is_deaf(part, pin.needs, deaf.get(pin.host, ())):
-            said = f"converter {part.converter} reads nothing while the Wi-Fi runs"
-            yield Obstacle("PIN-ADC2", "stop", said, pin.field)
-        first = design.users[pin.host, pin.label][0]
-        if first.key != pin.key:
-            yield Obstacle("PIN-TWICE", "stop", f"pin {pin.label} carries {first.name} too", pin.field)
-        yield from judge_strap(signal, pin, host)
 
 
 def judge_supply(design: Design, node: NodeDesign) -> Iterator[Obstacle]:

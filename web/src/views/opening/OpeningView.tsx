@@ -17,11 +17,12 @@ export function OpeningView({ opening, onLamp }: { opening: Opening; onLamp: () 
 			</div>
 			<ul className="flex flex-wrap gap-x-9 gap-y-5">
 				{opening.lamps.map((lamp) => (
-					<li key={lamp.label}>
+					<li key={lamp.label} className={lamp.state ? "max-w-52 opacity-70" : ""}>
 						<button
 							type="button"
+							disabled={lamp.state === "stop"}
 							onClick={() => change({ patch: lamp.patch, summary: lamp.label }).then((error) => !error && onLamp())}
-							className="flex items-center gap-3 text-left hover:text-coppertext"
+							className="flex items-center gap-3 text-left enabled:hover:text-coppertext"
 						>
 							<LampKnot glow={lamp.glow} />
 							<span>
@@ -39,8 +40,9 @@ export function OpeningView({ opening, onLamp }: { opening: Opening; onLamp: () 
 						<li key={other.label}>
 							<button
 								type="button"
+								disabled={other.state === "stop"}
 								onClick={() => change({ patch: other.patch, summary: other.label }).then((error) => !error && onLamp())}
-								className="text-left hover:text-coppertext"
+								className="text-left enabled:hover:text-coppertext disabled:opacity-70"
 							>
 								<span className="block border-hair border-b-2 font-said font-semibold">{other.label}</span>
 								<span className="block text-note text-soft">{other.detail}</span>
