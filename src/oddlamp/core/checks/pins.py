@@ -9,11 +9,12 @@ from oddlamp.core.checks.findings import Breach, Move, Rule
 from oddlamp.core.design.design import Design
 from oddlamp.core.design.lines import PinDesign
 from oddlamp.core.design.passages import Obstacle
-from oddlamp.core.english import and_list
+from oddlamp.core.english import and_list, plural
 from oddlamp.core.parts.pins import Pin
-from oddlamp.core.pins.assign import needs_in_words, other_pin, placed_on
+from oddlamp.core.pins.assign import deaf_converters, needs_in_words, other_pin, placed_on, questions
 from oddlamp.core.pins.board import hears_in_software, ports_of
 from oddlamp.core.plan.document import Document, at_path, join_patches
+from oddlamp.core.plan.signals import Needs
 
 BOARDS_OFFERED: Final = 4
 
@@ -120,21 +121,38 @@ def pin_used_once(design: Design) -> Iterator[Breach]:
 
 
 def every_line_has_a_pin(design: Design) -> Iterator[Breach]:
-    """Every line that needs a pin has one."""
-    for pin, obstacle in told(design, "PIN-NO-FIT"):
+    """Every line that needs a pin has one; lines of a host that want the same and have none are told of together."""
+    left: dict[tuple[str, Needs], list[PinDesign]] = {}
+    for pin, _ in told(design, "PIN-NO-FIT"):
+        left.setdefault((pin.host, pin.needs), []).append(pin)
+    deaf = deaf_converters(design.plan, design.nodes, design.airs) if left else {}
+    lines = {name: it.line for name, it in design.signals.items()}
+    asked = list(questions(design.plan, design.catalog, design.nodes, lines, deaf)) if left else []
+    for pins in left.values():
+        pin = pins[-1]
+        question = next(it for it in asked if it.requests[0].host == pin.host)
+        at = next(place for place, it in enumerate(question.requests) if (it.line.id, it.field) == (pin.line.id, pin.field))
+        told_of = question.told_competing(at)
+        others = f" and {plural(len(pins) - 1, 'line')} like it" if len(pins) > 1 else ""
         yield Breach(
-            severity=obstacle.severity,
+            severity="stop",
             where=pin.key,
             stage=pin.stage,
-            message=f"{pin.name} has no pin: {pin.why}.",
-            working=(Working(formula="the first pin that can and is free", substituted=pin.why, source="from-memory"),),
-            ways=partial(_without, design, pin),
-            numbers={"missing": 1},
+            message=f"{pin.name}{others} {'have' if others else 'has'} no pin. {told_of.sentence}",
+            working=(Working(formula="drop any one of them and the rest fit", substituted=told_of.names, source="hall-1935"),),
+            ways=partial(_without, design, pins),
+            numbers={"missing": len(pins)},
         )
 
 
-def _without(design: Design, pin: PinDesign) -> Iterator[Move]:
+def _without(design: Design, pins: list[PinDesign]) -> Iterator[Move]:
+    pin = pins[-1]
     yield from other_boards(design, pin.host)
+    if len(pins) > 1:
+        things = {it.line.owner for it in pins if it.line.owner[0] in ("lamps", "inputs")}
+        if things:
+            yield Move(label=f"Take {plural(len(things), 'thing')} without a pin out", patch=design.taking_out.without(things))
+        return
     if pin.line.owner[0] == "lamps":
         lamp = design.lamps[pin.line.owner_id]
         yield Move(label=f"Take {lamp.label} out", patch=design.taking_out.without_lamps({lamp.id}))

@@ -8,7 +8,7 @@ from typing import Final, Literal, NamedTuple
 from oddlamp.core.design.lines import PinDesign
 from oddlamp.core.design.supplies import NodeDesign
 from oddlamp.core.design.talks import AirDesign
-from oddlamp.core.english import and_list
+from oddlamp.core.english import and_list, inner, plural
 from oddlamp.core.parts.models import BoardPart, Catalog, LogicPart
 from oddlamp.core.parts.pins import Pin
 from oddlamp.core.pins.board import Costs, Same, against, barred_at, costs_at, is_choosy, ports, rows_of
@@ -69,7 +69,20 @@ def assign_pins(
     return tuple(pins[request.line.id, request.field] for request in _requests(plan, nodes, lines))
 
 
+NAMED: Final = 6  # more names than this are counted
 TOLD: Final = 50  # what costs less is not told: that a pin could do more, or lies a little apart
+
+
+class Competing(NamedTuple):
+    """What competes for too few pins: the sentence, and all the names."""
+
+    sentence: str
+    names: str
+
+
+def named_pins(labels: Sequence[str]) -> str:
+    """Write pins as people list them, not more than a dozen."""
+    return and_list(labels) if len(labels) <= 12 else f"{', '.join(labels[:10])} and {len(labels) - 10} more"
 
 
 @dataclass(frozen=True)
@@ -104,6 +117,40 @@ class Question:
     def competing(self, at: int) -> tuple[int, ...]:
         """Name a minimal set of lines that compete for too little, one of them the line at this place."""
         return _competing(Same(self.part), self.wanted, at)
+
+    def told_competing(self, at: int) -> "Competing":
+        """Say in a sentence what a line without a pin competes for, and with which others."""
+        at_all = [self.requests[place] for place in self.competing(at)]
+        lines = list(dict.fromkeys(it.line.name for it in at_all))
+        tones = [it.line.name for place, it in zip(self.competing(at), at_all, strict=True) if self.wanted[place].takes]
+        mine, able = min(
+            (
+                (it, [pin for pin in self.part.usable_pins if can_take(pin, it)])
+                for it in map(self.wanted.__getitem__, self.competing(at))
+            ),
+            key=lambda it: len(it[1]),
+        )
+        timers = {self.wanted[place].takes for place in self.competing(at)}
+        free = [pin.label for pin in able if not ("pwm" in mine.needs and pin.timer and pin.timer in timers)]
+        what = needs_in_words(mine.needs)
+        if not able:
+            sentence = f"No pin of this board can be {what}."
+        else:
+            names = and_list(lines) if len(lines) <= NAMED else f"{', '.join(lines[:NAMED])} and {len(lines) - NAMED} more"
+            those = (
+                f"{plural(len(free), 'pin')} can be {what}: {named_pins(free)}" if free else f"no pin is left that can be {what}"
+            )
+            sentence = f"{len(at_all)} lines compete: {names}. {those[:1].upper() + those[1:]}."
+            if tones and len(free) < len(able):
+                gone = [pin.label for pin in able if pin.label not in free]
+                one = len(gone) == 1
+                sentence += f" The tone of {inner(tones[0])} takes the timer of {named_pins(gone)}, which then {'dims' if one else 'dim'} nothing."
+        resets = [
+            pin.label for pin in self.part.usable_pins if pin.busy_with == "reset" and mine.needs - {"pwm"} <= pin.abilities
+        ]
+        if resets and len(at_all) > 1:
+            sentence += f" {named_pins(resets)} is not one more: it resets the chip{' and cannot be dimmed' if 'pwm' in mine.needs else ''}."
+        return Competing(sentence, and_list(lines) or what)
 
     def with_line(self, request: _Request, label: str | None) -> Placement:
         """Place everything with one line held at a pin, or given another than it has."""

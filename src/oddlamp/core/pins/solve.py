@@ -287,7 +287,8 @@ def competing(pins: Sequence[Pin], wanted: Sequence[Wanted], left_out: int) -> t
     chosen = sorted({*tree, *taken, *sharing})
     if fits(pins, wanted, chosen):  # ports in pairs: anything may matter
         chosen = list(range(len(wanted)))
-    for line in reversed(chosen):
+    # What wants something else goes first, so that the lines that are left speak of one thing; the line itself goes last.
+    for line in sorted(chosen, key=lambda it: (it == left_out, wanted[it].needs == wanted[left_out].needs, -it)):
         rest = [it for it in chosen if it != line]
         if not fits(pins, wanted, rest):
             chosen = rest

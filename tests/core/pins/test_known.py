@@ -1,0 +1,119 @@
+"""Answers the trade knows, from memory: what fits which board, what does not, and why."""
+
+from typing import Any
+
+import pytest
+
+from oddlamp.catalog.load import load_catalog
+from oddlamp.core.checks.registry import run_rules
+from oddlamp.core.design.design import Design
+from oddlamp.core.plan.document import edit_plan, merge_patch
+from oddlamp.core.resolve.resolve import noted, resolve
+from oddlamp.sheets.pins import able
+from tests.builders import CLEAR, plan_with
+
+CATALOG = load_catalog()
+MANY: Any = {
+    "inputs": {f"b{n}": {"kind": "button", "host": "board"} for n in range(45)},
+    "lamps": {"lamp": None, "px": {"kind": "pixels-one-wire", "host": "board", "layout": {"runs": [{"count": 8}]}}},
+    "rules": None,
+}
+BUZZER: Any = {"lamps": {"buzz": {"kind": "buzzer", "host": "board"}}}
+
+
+def on(part: str, *patches: Any) -> Design:
+    """The clear plan on another board."""
+    return resolve(plan_with(*patches, base=merge_patch(CLEAR, {"nodes": {"board": {"choice": {"part": part}}}})), CATALOG)
+
+
+def dimmed(count: int) -> Any:
+    """So many lamps that a word dims, in place of the one there is."""
+    do = [{"verb": "level", "target": f"l{n}", "values": {"level": 0.5}} for n in range(count)]
+    lamps = {f"l{n}": {"kind": "led", "host": "board", "channels": {"main": {"wanted_current_a": 0.001}}} for n in range(count)}
+    return {"lamps": {"lamp": None, **lamps}, "rules": {"r1": {"host": "board", "when": {"heard": "on"}, "do": do}, "r2": None}}
+
+
+def no_fit(design: Design) -> list[str]:
+    """What is said of lines without a pin."""
+    return [it.message for it in run_rules(design, codes=["PIN-NO-FIT"])]
+
+
+def test_forty_five_buttons_a_pixel_line_and_a_module() -> None:
+    assert not no_fit(on("board-5v-70io", MANY))
+    for part, count in (("board-5v-20io", 20), ("board-3v3-ble", 20), ("board-5v-native-usb", 23)):
+        (said,) = no_fit(on(part, MANY))
+        assert f"{count + 1} lines compete" in said, said
+    fixes = [fix for it in run_rules(on("board-5v-20io", MANY), codes=["PIN-NO-FIT"]) for fix in it.fixes]
+    assert fixes[0].label == "Take the 5 V 8-bit board, 70 I/O"
+
+
+def test_a_tone_takes_two_of_six_dimmed_pins() -> None:
+    """Common practice: on the 20-I/O board a tone takes timer 2, which dims 3 and 11."""
+    assert not no_fit(on("board-5v-20io", dimmed(4), BUZZER))
+    assert not no_fit(on("board-5v-20io", dimmed(6)))
+    design = on("board-5v-20io", dimmed(6), BUZZER)
+    (said,) = no_fit(design)
+    assert said.startswith("Buzz has no pin. 6 lines compete: ")
+    assert "Buzz. 4 pins can be PWM: 5, 6, 9 and 10." in said
+    assert "takes the timer of 3 and 11" in said
+    for fix in next(iter(run_rules(design, codes=["PIN-NO-FIT"]))).fixes:
+        assert not no_fit(resolve(edit_plan(design.plan, fix.patch), CATALOG)), fix.label
+
+
+def test_three_pins_dim_on_the_8_pin_chip() -> None:
+    left_out = {"signals": {f"serial.{way}": {"is_omitted": True} for way in ("a_to_b", "b_to_a")}}
+    said = no_fit(on("board-5v-8pin", dimmed(6), left_out))
+    assert "4 lines compete" in said[-1], said
+    assert "3 pins can be PWM: P0, P1 and P4." in said[-1]
+    assert "P5 is not one more: it resets the chip and cannot be dimmed." in said[-1]
+
+
+def test_four_buttons_with_pull_ups_on_the_wifi_board() -> None:
+    """Labels D5 to D8 are the chip's 14, 12, 13 and 15; 15 must be low while it starts, and 10 k beat the board's 12 k."""
+    pulls = {f"b{n}.in": {"pin": f"D{n}", "pull_ohm": 10_000, "pull_to": "three"} for n in range(5, 9)}
+    three = {"rails": {"three": {"end": "table", "fed_by": "board.supply_3v3"}}}
+    inputs = {f"b{n}": {"kind": "button", "host": "board"} for n in range(5, 9)}
+    design = on("board-wifi", {"inputs": inputs, "signals": pulls, **three})
+    assert [it.breach.where for it in run_rules(design, codes=["PIN-STRAP"])] == ["b8.in"]
+    part = CATALOG.boards["board-wifi"]
+    assert [able(pin, ()).partition(":")[0] for n in range(5, 9) if (pin := part.pin(f"D{n}"))] == [
+        "chip pin 14",
+        "chip pin 12",
+        "chip pin 13",
+        "chip pin 15",
+    ]
+
+
+def test_a_remote_receiver_on_the_pin_that_must_be_low_stops_the_board() -> None:
+    """Its output rests high while the board starts."""
+    receiver = {"inputs": {"eye": {"kind": "remote-receiver", "host": "board"}}, "signals": {"eye.in": {"pin": "D8"}}}
+    found = run_rules(on("board-wifi", receiver), codes=["PIN-STRAP"])
+    assert [(it.severity, it.breach.where) for it in found] == [("stop", "eye.in")]
+
+
+def test_a_module_takes_a_port_where_one_is_free() -> None:
+    design = on("board-5v-70io")
+    heard, sent = (design.signals[f"serial.{way}"].pin for way in ("a_to_b", "b_to_a"))
+    assert heard is not None
+    assert sent is not None
+    assert (sent.label, heard.label) in {("18", "19"), ("16", "17"), ("14", "15")}
+
+
+def test_a_mixed_colour_lies_side_by_side() -> None:
+    rgb = {"lamps": {"moon": {"kind": "rgb", "host": "board", "channels": {"red": {}, "green": {}, "blue": {}}}}}
+    design = on("board-5v-20io", rgb)
+    labels = [pin.label for leg in ("red", "green", "blue") if (pin := design.signals[f"moon.{leg}"].pin)]
+    assert labels == ["9", "10", "11"]
+
+
+@pytest.mark.parametrize(
+    "change", [{"lamps": {"more": {"kind": "led", "host": "board", "channels": {"main": {}}}}}, {"title": "Other"}]
+)
+def test_shown_pins_stay(change: Any) -> None:
+    plan = plan_with(BUZZER)
+    first = resolve(plan, CATALOG)
+    shown = noted(plan, first)
+    after = resolve(edit_plan(shown, change), CATALOG)
+    assert {pin.key: pin.label for pin in first.pins}.items() <= {pin.key: pin.label for pin in after.pins}.items()
+    gone = resolve(edit_plan(noted(edit_plan(shown, change), after), {"lamps": {"buzz": None}}), CATALOG)
+    assert {pin.key: pin.label for pin in gone.pins}.items() <= {pin.key: pin.label for pin in after.pins}.items()
