@@ -39,6 +39,12 @@ def many_lamps(count: int) -> Any:
     )
 
 
+def many_verdicts(count: int) -> Any:
+    """The same, and every one of those lamps gets far too much."""
+    low = {"channels": {"main": {"resistor_ohm": 10}}}
+    return merge_patch(many_lamps(count), {"lamps": {f"l{n}": low for n in range(count)}})
+
+
 def crowd(folder: Path, requests: int) -> Crowd:
     """Let every client do so many things in any order: edit, open, export, look along the shelf."""
     took_s: list[float] = []

@@ -8,7 +8,7 @@ import pytest
 from oddlamp.api.workshop import lay_lanes
 from oddlamp.catalog.load import load_catalog
 from oddlamp.store.projects import RevisionName
-from tests.abuse.crowd import many_lamps
+from tests.abuse.crowd import many_verdicts
 from tests.builders import CLEAR, lamp
 
 
@@ -93,13 +93,14 @@ def test_the_options_of_a_row_come_when_its_list_is_opened(http: httpx.Client, p
     full = http.post(f"{at}/options", json={**on, "stage": "pins.board", "row": row["id"]}).json()
     assert len(full["options"]) == 1 + row["pin"]["more"] > 10
     assert full["more"] == 0
+    assert "Next best is pin" in full["because"]
     gone = {**on, "stage": "pins.board", "row": row["id"], "patch": {"lamps": {"lamp": None}, "rules": None}}
     assert http.post(f"{at}/options", json=gone).json()["field"] == "row"
     assert http.post(f"{at}/options", json={**on, "stage": "pins.none", "row": "x"}).json()["field"] == "stage"
 
 
 def test_answers_stay_small_and_leave_no_verdict_out_for_good(http: httpx.Client) -> None:
-    project = http.post("/api/projects/import", json=many_lamps(200)).json()
+    project = http.post("/api/projects/import", json=many_verdicts(200)).json()
     at, on = f"/api/projects/{project['id']}", {"base_revision": project["revision"]}
     lamp_sheet = next(stage for stage in project["review"]["titles"] if stage.startswith("lamps.l"))
     others = [it for it in project["review"]["titles"] if not it.startswith("lamps.l")]

@@ -33,6 +33,7 @@ from oddlamp.core.rehearsal.events import read_events
 from oddlamp.core.rehearsal.simulate import rehearse_design
 from oddlamp.core.rehearsal.trace import Run
 from oddlamp.sheets.answers import answers_text
+from oddlamp.sheets.boards import BoardsCompared, compare_boards
 from oddlamp.sheets.builds import BuildsShown, build_many, heap
 from oddlamp.sheets.clearing import Clearing, what_clears
 from oddlamp.sheets.compare import Comparison, compare
@@ -107,6 +108,13 @@ def open_options(shop: Shop, project_id: str, asked: AskedChoice) -> Choice:
 def list_verdicts(shop: Shop, project_id: str, attempt: Attempt) -> list[ShownFinding]:
     """List all verdicts, those included that answers leave out."""
     return shop.verdicts(project_id, attempt)
+
+
+@router.post("/{project_id}/boards")
+def boards_compared(shop: Shop, project_id: str, attempt: Attempt) -> tuple[BoardsCompared, ...]:
+    """Try the plan on every board there is."""
+    made = shop.looked_at(project_id, attempt.base_revision, attempt.patch)
+    return compare_boards(made.plan, made.design)
 
 
 @router.post("/{project_id}/ways")

@@ -19,6 +19,7 @@ from oddlamp.core.plan.model import Plan
 from oddlamp.core.resolve.resolve import noted, resolve
 from oddlamp.sheets.line import Line, State
 from oddlamp.sheets.models import Choice, Sheet
+from oddlamp.sheets.pins import next_best
 from oddlamp.sheets.review import Review, first_stage, review_design, sheet_of
 from oddlamp.sheets.shown import ShownFinding, ShownReview, Ways, choice_of, closed_sheet, first_of, shown, shown_finding, ways_of
 from oddlamp.store.kept import Checked, Glance, Kept, ProjectName, RevisionName
@@ -153,11 +154,12 @@ class Workshop:
             What ``looked_at`` raises.
             OutOfRange: there is no such stage, or no such row on its sheet.
         """
-        sheet = _sheet(self.looked_at(project_id, asked.base_revision, asked.patch), asked.stage)
-        found = choice_of(sheet, asked.row)
+        made = self.looked_at(project_id, asked.base_revision, asked.patch)
+        found = choice_of(_sheet(made, asked.stage), asked.row)
         if found is None:
             raise OutOfRange(field="row", given=asked.row, allowed="a row of this sheet")
-        return found
+        other = next_best(made.design, asked.row) if asked.stage.startswith("pins.") else ""
+        return found.model_copy(update={"because": f"{found.because}. {other}"}) if other else found
 
     def ways(self, project_id: str, asked: AskedVerdict) -> Ways:
         """Give the working of one verdict and its ways out.

@@ -4,13 +4,14 @@ from collections.abc import Mapping
 from typing import Final
 
 from oddlamp.core.checks.findings import Finding
+from oddlamp.core.checks.pins import to_board
 from oddlamp.core.design.design import Design
 from oddlamp.core.design.lines import PinDesign
 from oddlamp.core.design.supplies import NodeDesign
 from oddlamp.core.english import plural
 from oddlamp.core.parts.models import BoardPart
 from oddlamp.core.parts.pins import Pin
-from oddlamp.core.pins.assign import needs_in_words
+from oddlamp.core.pins.assign import deaf_converters, needs_in_words, questions
 from oddlamp.core.plan.document import at_path
 from oddlamp.sheets.line import State
 from oddlamp.sheets.models import Choice, Option, OutlinePicture, OutlinePin, Panel, PinRow, Sheet
@@ -149,7 +150,7 @@ def _board_panel(design: Design, node: NodeDesign) -> Panel:
         Option(
             label=board.label,
             detail=board.summary,
-            patch=at_path(("nodes", node.id, "choice"), {"part": board_id, "overrides": None}),
+            patch=to_board(design, node.id, board_id),
             is_chosen=node.picked is not None and node.picked.id == board_id,
         )
         for board_id, board in design.catalog.boards.items()
@@ -160,6 +161,18 @@ def _board_panel(design: Design, node: NodeDesign) -> Panel:
         choices=(Choice(label="Board", origin=origin, because=node.picked.why if node.picked else None, options=options),),
         moves=(own_move(design, "boards", node.part, ("nodes", node.id, "choice")),) if isinstance(node.part, BoardPart) else (),
     )
+
+
+def next_best(design: Design, key: str) -> str:
+    """Say what a line would have if not its pin; empty where its pin is the user's own, or there is none."""
+    pin = next((it for it in design.pins if it.key == key), None)
+    if pin is None or pin.origin == "own" or pin.label is None:
+        return ""
+    lines = {name: it.line for name, it in design.signals.items()}
+    deaf = deaf_converters(design.plan, design.nodes, design.airs)
+    asked = questions(design.plan, design.catalog, design.nodes, lines, deaf)
+    question = next(it for it in asked if it.requests[0].host == pin.host)
+    return question.next_best(question.place_of(pin.line.id, pin.field))
 
 
 def _row(design: Design, node: NodeDesign, pin: PinDesign) -> PinRow:

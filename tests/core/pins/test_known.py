@@ -9,6 +9,7 @@ from oddlamp.core.checks.registry import run_rules
 from oddlamp.core.design.design import Design
 from oddlamp.core.plan.document import edit_plan, merge_patch
 from oddlamp.core.resolve.resolve import noted, resolve
+from oddlamp.sheets.boards import compare_boards
 from oddlamp.sheets.pins import able
 from tests.builders import CLEAR, plan_with
 
@@ -117,3 +118,25 @@ def test_shown_pins_stay(change: Any) -> None:
     assert {pin.key: pin.label for pin in first.pins}.items() <= {pin.key: pin.label for pin in after.pins}.items()
     gone = resolve(edit_plan(noted(edit_plan(shown, change), after), {"lamps": {"buzz": None}}), CATALOG)
     assert {pin.key: pin.label for pin in gone.pins}.items() <= {pin.key: pin.label for pin in after.pins}.items()
+
+
+def test_the_boards_are_compared_and_a_press_moves_the_plan() -> None:
+    """A plan that outgrows its board: the 70-I/O board takes it, and pins of the old one are let go."""
+    settled = {"signals": {"b0.in": {"pin": "7"}}}
+    plan = plan_with(MANY, settled)
+    (it,) = compare_boards(plan, resolve(plan, CATALOG))
+    best = it.rows[0]
+    assert (best.label, best.state) == ("5 V 8-bit board, 70 I/O", "clear")
+    assert it.sentence.startswith("The 5 V 8-bit board, 70 I/O serves it best")
+    assert best.move is not None
+    moved = resolve(edit_plan(plan, best.move.patch), CATALOG)
+    assert not [found for found in run_rules(moved) if found.code.startswith("PIN-")]
+    assert len(it.rows) == len(CATALOG.boards)
+    assert [row.is_now for row in it.rows].count(True) == 1
+
+
+def test_built_lines_stop_the_move_and_are_named() -> None:
+    plan = plan_with({"signals": {"lamp.main": {"pin": "8", "is_built": True}}})
+    (it,) = compare_boards(plan, resolve(plan, CATALOG))
+    assert it.sentence == "Lamp is built: open it again before the board is changed."
+    assert not [row for row in it.rows if row.move is not None]

@@ -26,6 +26,7 @@ export type Journey = Schemas["Journey"];
 export type ShelfItem = Schemas["ShelfItem"];
 export type HistoryItem = Schemas["HistoryItem"];
 export type Comparison = Schemas["Comparison"];
+export type BoardsCompared = Schemas["BoardsCompared"];
 export type Trial = Schemas["Trial"];
 /** One place that two edits want differently, as the server tells it. */
 export type Clash = { label: string; was: string; theirs: string; yours: string };

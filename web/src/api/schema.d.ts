@@ -168,6 +168,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/projects/{project_id}/boards": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Boards Compared
+         * @description Try the plan on every board there is.
+         */
+        post: operations["boards_compared_api_projects__project_id__boards_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/projects/{project_id}/builds": {
         parameters: {
             query?: never;
@@ -743,6 +763,46 @@ export interface components {
              * @enum {string}
              */
             tone: "ink" | "soft" | "copper" | "cut" | "lamp" | "hatch" | "spread";
+        };
+        /**
+         * BoardRow
+         * @description The plan on one board.
+         */
+        BoardRow: {
+            /** Because */
+            because: string;
+            /** Current */
+            current: string;
+            /** Is Now */
+            is_now: boolean;
+            /** Label */
+            label: string;
+            /** Levels */
+            levels: string;
+            move: components["schemas"]["Move"] | null;
+            /** Pins */
+            pins: string;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "clear" | "look" | "stop" | "unknown";
+            /** Upload */
+            upload: string;
+        };
+        /**
+         * BoardsCompared
+         * @description One host of a plan on every board, the one to take first.
+         */
+        BoardsCompared: {
+            /** Host */
+            host: string;
+            /** Label */
+            label: string;
+            /** Rows */
+            rows: components["schemas"]["BoardRow"][];
+            /** Sentence */
+            sentence: string;
         };
         /**
          * BuildsShown
@@ -2384,6 +2444,41 @@ export interface operations {
                 };
                 content: {
                     "text/plain": string;
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    boards_compared_api_projects__project_id__boards_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Attempt"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BoardsCompared"][];
                 };
             };
             /** @description Validation Error */

@@ -2,10 +2,16 @@ import { Select } from "radix-ui";
 import { useState } from "react";
 import type { Choice, Option } from "../api/client";
 
-type Props = { choice: Choice; onPick: (option: Option) => void; onNear?: (isNear: boolean) => void; trouble?: string };
+type Props = {
+	choice: Choice;
+	onPick: (option: Option) => void;
+	note?: string | null;
+	onNear?: (isNear: boolean) => void;
+	trouble?: string;
+};
 
 /** One of many, by keyboard or pointer; tells what was not chosen before, and when its options are about to be wanted. */
-export function PickOne({ choice, onPick, onNear, trouble }: Props) {
+export function PickOne({ choice, onPick, note, onNear, trouble }: Props) {
 	const [isOpen, setOpen] = useState(false);
 	const isAwaited = choice.more > 0 && !trouble; // the list opens when it is whole, so that typing finds what it has
 	const chosen = choice.options.findIndex((option) => option.is_chosen);
@@ -51,6 +57,11 @@ export function PickOne({ choice, onPick, onNear, trouble }: Props) {
 								{option.detail && <span className="ml-3 font-normal text-soft text-xs">{option.detail}</span>}
 							</Select.Item>
 						))}
+						{note && (
+							<p className="max-w-80 border-hair border-t px-3 pt-2 pb-1 text-soft text-xs">
+								{note[0]?.toUpperCase() + note.slice(1)}
+							</p>
+						)}
 						{trouble && <p className="px-3 py-1.5 text-soft text-xs">{trouble}</p>}
 					</Select.Viewport>
 				</Select.Content>

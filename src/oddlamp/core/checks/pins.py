@@ -131,7 +131,7 @@ def every_line_has_a_pin(design: Design) -> Iterator[Breach]:
     for pins in left.values():
         pin = pins[-1]
         question = next(it for it in asked if it.requests[0].host == pin.host)
-        at = next(place for place, it in enumerate(question.requests) if (it.line.id, it.field) == (pin.line.id, pin.field))
+        at = question.place_of(pin.line.id, pin.field)
         told_of = question.told_competing(at)
         others = f" and {plural(len(pins) - 1, 'line')} like it" if len(pins) > 1 else ""
         yield Breach(

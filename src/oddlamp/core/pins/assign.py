@@ -100,13 +100,16 @@ class Question:
         """The best whole assignment."""
         return _placed(Same(self.part), self.wanted, self.groups)
 
+    def place_of(self, line: str, field: str) -> int:
+        """Return the place of one end of a line among what is asked; raises StopIteration where it asks for nothing."""
+        return next(at for at, it in enumerate(self.requests) if (it.line.id, it.field) == (line, field))
+
     def why(self, at: int, label: str) -> str:
         """Say why a line has its pin: what speaks against it, where something does, and that it is the best of all."""
-        request, pin = self.requests[at], self.part.pin(label)
-        costs = self.catalog.pin_costs
-        spoken = [] if pin is None else [it.why for it in against(pin, request.needs, request.wishes, costs) if it.cost >= TOLD]
+        pin = self.part.pin(label)
+        spoken = self.against(at, pin) if pin is not None else []
         proven = "the best for all lines together" if self.placed.is_proven else "good for all lines together, not proven best"
-        return proven + (f", though {and_list(list(dict.fromkeys(spoken)))}" if spoken else "")
+        return proven + (f", though {and_list(spoken)}" if spoken else "")
 
     def why_none(self, at: int) -> str:
         """Say in a few words why a line has none."""
@@ -152,14 +155,31 @@ class Question:
             sentence += f" {named_pins(resets)} is not one more: it resets the chip{' and cannot be dimmed' if 'pwm' in mine.needs else ''}."
         return Competing(sentence, and_list(lines) or what)
 
-    def with_line(self, request: _Request, label: str | None) -> Placement:
-        """Place everything with one line held at a pin, or given another than it has."""
-        at = self.requests.index(request)
-        it = self.wanted[at]
-        now = self.placed.labels[at]
-        changed = it._replace(held=label) if label is not None else it._replace(barred=it.barred | {now} if now else it.barred)
-        shown = [one._replace(shown=self.placed.labels[place]) for place, one in enumerate(self.wanted)]
-        return place(self.part.usable_pins, [*shown[:at], changed, *shown[at + 1 :]], self.groups)
+    def next_best(self, at: int) -> str:
+        """Say what a line would have if not its pin, and what would have to move for it."""
+        now, it = self.placed.labels, self.wanted[at]
+        if now[at] is None or it.held is not None:
+            return ""
+        shown = [one._replace(shown=now[place_]) for place_, one in enumerate(self.wanted)]
+        shown[at] = it._replace(shown=None, barred=it.barred | {str(now[at])})
+        other = place(self.part.usable_pins, shown, self.groups).labels
+        label, pin = other[at], self.part.pin(other[at] or "")
+        moved = [place_ for place_ in range(len(now)) if place_ != at and other[place_] != now[place_]]
+        names = [f"{inner(self.requests[place_].line.name)} to {other[place_] or 'none'}" for place_ in moved]
+        if label is None or pin is None:
+            return f"No other pin is left for it that can be {needs_in_words(self.requests[at].needs)}."
+        against = self.against(at, pin)
+        return (
+            f"Next best is pin {label}"
+            + (f", though {and_list(against)}" if against else "")
+            + (f"; {and_list(names)} would have to move." if names else ", and nothing else would have to move.")
+        )
+
+    def against(self, at: int, pin: Pin) -> list[str]:
+        """Say what speaks against a pin for a line, where it is worth telling."""
+        request = self.requests[at]
+        found = against(pin, request.needs, request.wishes, self.catalog.pin_costs)
+        return list(dict.fromkeys(it.why for it in found if it.cost >= TOLD))
 
 
 @lru_cache(maxsize=32)  # most edits move nothing that wants a pin; an entry of the largest plan takes 300 kB
@@ -296,7 +316,7 @@ def other_pin(
     for question in questions(plan, catalog, nodes, lines, deaf):
         if question.requests[0].host != pin.host:
             continue
-        at = next(place for place, it in enumerate(question.requests) if (it.line.id, it.field) == (pin.line.id, pin.field))
+        at = question.place_of(pin.line.id, pin.field)
         is_read = bool(pin.needs & {"digital-in", "analog-in"})
         bad = {
             it.label

@@ -30,5 +30,13 @@ export const RowChoice = memo(function RowChoice({ choice, stage, row, says }: R
 		enabled: isNear && choice.more > 0,
 	});
 	const shown = (isNear && full.data) || choice;
-	return <PickOne choice={shown} onPick={usePick(choice, says)} onNear={setNear} trouble={full.error?.message} />;
+	return (
+		<PickOne
+			choice={shown}
+			onPick={usePick(choice, says)}
+			note={isNear ? full.data?.because : null}
+			onNear={setNear}
+			trouble={full.error?.message}
+		/>
+	);
 });

@@ -23,7 +23,10 @@ import { useActions, useFound } from "./actions";
 import { TopBar } from "./TopBar";
 
 /** The wide views of a project by the last part of their address. */
-const VIEWS = new Map([["history", () => import("../history/HistoryView")]]);
+const VIEWS = new Map([
+	["history", () => import("../history/HistoryView")],
+	["boards", () => import("../boards/BoardsView")],
+]);
 const FOLD_FROM = 260; // more than a folded line gives back, so that what is read can stay where it is
 
 /** The stage whose sheet is open: the one in the address, else the one the server found worth opening on. */
@@ -59,7 +62,7 @@ export function Desk({ view }: { view: string }) {
 	}, [review.title]);
 	const actions = useActions({
 		choose,
-		turnHistory: () => (isWide ? choose(last.current) : go(`/projects/${id}/history`)),
+		turn: (wide) => (view === wide ? choose(last.current) : go(`/projects/${id}/${wide}`)),
 		turnPhone: () => {
 			setPhoneOut(!isPhoneOut);
 			if (!isPhoneOut) phoneRow.current?.querySelector("button")?.focus();

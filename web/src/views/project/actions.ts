@@ -8,7 +8,7 @@ import { turnTheme } from "../../theme";
 
 type Ways = {
 	choose: (stage: string) => void;
-	turnHistory: () => void;
+	turn: (view: string) => void;
 	turnPhone: () => void;
 	find: () => void;
 	listKeys: () => void;
@@ -49,7 +49,13 @@ export function useActions(ways: Ways): Action[] {
 		{ id: "undo", label: "Undo", hint: kept.undo ?? "", key: "Ctrl+z", isOff: !kept.undo, run: undo },
 		{ id: "redo", label: "Redo", hint: kept.redo ?? "", key: "Ctrl+Shift+z", isOff: !kept.redo, run: redo },
 		{ id: "try", label: attempt?.isHeld ? "End what if" : "What if", hint: "look before keeping", key: "w", run: hold },
-		{ id: "history", label: "History", hint: "every change, to compare and bring back", key: "h", run: ways.turnHistory },
+		{
+			id: "history",
+			label: "History",
+			hint: "every change, to compare and bring back",
+			key: "h",
+			run: () => ways.turn("history"),
+		},
 		{ id: "find", label: "Find", hint: "anything, by typing", key: "/ Ctrl+k", run: ways.find },
 		{ id: "parts", label: "My parts", hint: "drawer, series and parts of your own", key: "m", run: () => ways.choose("parts") },
 		{ id: "shelf", label: "Projects", hint: "the shelf", key: "s", run: () => go("/shelf") },
@@ -73,6 +79,13 @@ export function useActions(ways: Ways): Action[] {
 			run: () => takeAway("/api/copy", `oddlamp-${new Date().toISOString().slice(0, 10)}.sqlite3`),
 		},
 		{ id: "lan", label: "Open on a phone", hint: "the address on your own network", run: ways.letIn },
+		{
+			id: "boards",
+			label: "Boards compared",
+			hint: "this plan on every board there is",
+			key: "b",
+			run: () => ways.turn("boards"),
+		},
 		{ id: "print", label: "Print this sheet", run: () => window.print() },
 		{ id: "theme", label: "Light or dark", key: "d", run: turnTheme },
 		{ id: "keys", label: "Keys", hint: "what each key does", key: "?", run: ways.listKeys },
