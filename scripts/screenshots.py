@@ -99,6 +99,9 @@ def main() -> None:
                 "summary": f"Series resistor: {ohm}",
             }
             project = httpx.post(f"{url}/edits", json=body).json()
+        page.goto(f"/projects/{project['id']}/boards")
+        page.get_by_role("heading", level=2, name="serves it best").wait_for()
+        page.screenshot(path=OUT / "boards.png")
         page.goto(f"/projects/{project['id']}/history")
         settle(page)
         page.get_by_role("button", name="Compare with now").last.click()

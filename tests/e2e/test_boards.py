@@ -1,5 +1,6 @@
 """The board from above: every pin can be come to and read, on boards of any size and in any window."""
 
+import re
 from collections.abc import Callable
 
 import pytest
@@ -33,7 +34,9 @@ def test_a_pin_says_what_it_can_do_by_keyboard_and_by_pointer(page: Page, open_p
 
 
 @pytest.mark.parametrize("wide", [1280, 375])
-@pytest.mark.parametrize("board", ["board-5v-70io", "board-wifi-ble", "board-3v3-32bit", "board-wifi"])
+@pytest.mark.parametrize(
+    "board", ["board-5v-70io", "board-wifi-ble", "board-3v3-32bit", "board-wifi", "board-3v3-dual-core", "board-5v-8pin"]
+)
 def test_labels_of_a_board_do_not_touch(page: Page, open_plan: Open, board: str, wide: int) -> None:
     page.set_viewport_size({"width": wide, "height": 800})
     show(page, open_plan, board)
@@ -53,3 +56,25 @@ def test_labels_of_a_board_do_not_touch(page: Page, open_plan: Open, board: str,
         if a["left"] < b["right"] and b["left"] < a["right"] and a["top"] + 3 < b["bottom"] and b["top"] + 3 < a["bottom"]
     ]
     assert (inside, touching) == ([], [])
+
+
+def test_a_plan_moves_to_another_board_with_one_press(page: Page, open_plan: Open) -> None:
+    open_plan(merge_patch(CLEAR, {"signals": {"lamp.main": {"pin": "11"}}}))
+    page.keyboard.press("b")
+    expect(
+        page.get_by_role("heading", level=2, name=re.compile("^Your board serves it best: nothing of its own"))
+    ).to_be_visible()
+    row = page.get_by_role("listitem").filter(has_text="3.3 V 32-bit board, 5 V tolerant").first
+    row.get_by_role("button", name="Move to the 3.3 V 32-bit board, 5 V tolerant").press("Enter")
+    expect(row.get_by_text("your board now")).to_be_visible()
+    page.keyboard.press("b")
+    page.goto(f"{page.url.partition('?')[0]}?stage=pins.board")
+    expect(page.get_by_role("heading", name="All 3 lines have a pin.")).to_be_visible()
+    page.get_by_role("button", name="Undo").press("Enter")
+    expect(page.get_by_role("combobox", name="Pin for Lamp")).to_have_text("11▾")
+
+
+def test_a_pin_says_why_and_what_else_it_could_be(page: Page, open_plan: Open) -> None:
+    show(page, open_plan, "board-5v-20io")
+    page.get_by_role("combobox", name="Pin for Lamp").press("Enter")
+    expect(page.get_by_text("The best for all lines together. Next best is pin", exact=False)).to_be_visible()

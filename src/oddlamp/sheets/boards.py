@@ -134,6 +134,6 @@ def _sentence(best: BoardRow, built: list[str], everywhere: int) -> str:
     )
     if best.state == "stop":
         return f"No board takes all of this as it is: the first has the fewest stops.{same}"
-    name = "The board there is" if best.is_now else f"The {best.label}"
+    name = "Your board" if best.is_now else f"The {best.label}"
     says = "nothing of its own to settle" if best.state == "clear" else "no stop of its own"
     return f"{name} serves it best: {says}, {best.pins.partition(', ')[2]}.{same}"

@@ -46,6 +46,11 @@ export function PickOne({ choice, onPick, note, onNear, trouble }: Props) {
 					collisionPadding={12}
 					className="z-50 max-h-[min(24rem,var(--radix-select-content-available-height))] overflow-hidden rounded-2xl bg-sheet p-2 shadow-[var(--shadow)]"
 				>
+					{note && (
+						<p className="mx-3 mb-1 max-w-80 border-hair border-b pt-1 pb-2 text-note text-soft">
+							{note[0]?.toUpperCase() + note.slice(1)}
+						</p>
+					)}
 					<Select.Viewport>
 						{choice.options.map((option, index) => (
 							<Select.Item
@@ -57,11 +62,6 @@ export function PickOne({ choice, onPick, note, onNear, trouble }: Props) {
 								{option.detail && <span className="ml-3 font-normal text-soft text-xs">{option.detail}</span>}
 							</Select.Item>
 						))}
-						{note && (
-							<p className="max-w-80 border-hair border-t px-3 pt-2 pb-1 text-soft text-xs">
-								{note[0]?.toUpperCase() + note.slice(1)}
-							</p>
-						)}
 						{trouble && <p className="px-3 py-1.5 text-soft text-xs">{trouble}</p>}
 					</Select.Viewport>
 				</Select.Content>

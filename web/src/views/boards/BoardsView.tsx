@@ -54,7 +54,7 @@ function BoardRow({ row }: { row: Row }) {
 			<div className="min-w-0 flex-1">
 				<p className="flex flex-wrap items-baseline gap-x-4">
 					<span className="font-said font-semibold text-lg">{row.label}</span>
-					{row.is_now && <span className="text-note text-soft">this is the board there is</span>}
+					{row.is_now && <span className="text-note text-soft">your board now</span>}
 					{move && (
 						<ActionButton isQuiet onPress={() => change({ patch: move.patch, summary: move.label })}>
 							<span aria-hidden="true">Move over</span>

@@ -17,7 +17,7 @@ export function OpeningView({ opening, onLamp }: { opening: Opening; onLamp: () 
 			</div>
 			<ul className="flex flex-wrap gap-x-9 gap-y-5">
 				{opening.lamps.map((lamp) => (
-					<li key={lamp.label} className={lamp.state ? "max-w-52 opacity-70" : ""}>
+					<li key={lamp.label} className={lamp.state ? "max-w-80" : ""}>
 						<button
 							type="button"
 							disabled={lamp.state === "stop"}
@@ -42,7 +42,7 @@ export function OpeningView({ opening, onLamp }: { opening: Opening; onLamp: () 
 								type="button"
 								disabled={other.state === "stop"}
 								onClick={() => change({ patch: other.patch, summary: other.label }).then((error) => !error && onLamp())}
-								className="text-left enabled:hover:text-coppertext disabled:opacity-70"
+								className="text-left enabled:hover:text-coppertext disabled:[&>span:first-child]:text-soft"
 							>
 								<span className="block border-hair border-b-2 font-said font-semibold">{other.label}</span>
 								<span className="block text-note text-soft">{other.detail}</span>
