@@ -16,15 +16,19 @@ from oddlamp.catalog.load import demo_plan, load_catalog
 from oddlamp.core.electrical.chance import many_builds
 from oddlamp.core.electrical.designers import design_divider
 from oddlamp.core.electrical.led import Spread
+from oddlamp.core.pins.solve import place
 from oddlamp.core.plan.document import load_plan, merge_patch
 from oddlamp.core.rehearsal.events import read_events
 from oddlamp.core.rehearsal.simulate import rehearse
 from oddlamp.core.resolve.resolve import resolve
+from oddlamp.sheets.boards import compare_boards
 from oddlamp.sheets.review import review
 from tests.abuse.crowd import many_lamps
 from tests.abuse.growth import edits, resident_mb
 from tests.conftest import running_server, start_server
+from tests.core.pins.drawn import drawn, fifty
 from tests.e2e.conftest import launch
+from tests.reference.pins import best_level
 
 STATIC = Path(__file__).parent.parent / "src" / "oddlamp" / "api" / "static"
 EDITS = 50
@@ -86,6 +90,36 @@ def divider_s() -> float:
     """Median search of the best divider over E24, s."""
     five = Spread(least=4.75, value=5.0, most=5.25)
     return statistics.median(timed(lambda: design_divider(five, limit_v=3.6, high_v=2.525, tolerance_ratio=0.05), 20))
+
+
+def fifty_pins_s(groups: int) -> float:
+    """Median search of pins for fifty lines on the 70-I/O board, so many groups among them, s."""
+    question = fifty(groups)
+    pins = question.part.usable_pins
+    if not place(pins, question.wanted, question.groups).is_proven:
+        raise SystemExit("fifty lines were not proven best")
+    return statistics.median(timed(lambda: place(pins, question.wanted, question.groups), 5))
+
+
+def pins_by_another_s(groups: int) -> float:
+    """The same by the integer programme of the tests, once, s."""
+    question = fifty(groups)
+    begun = time.perf_counter()
+    best_level(question.part.usable_pins, question.wanted, question.groups)
+    return time.perf_counter() - begun
+
+
+def not_proven_ratio() -> float:
+    """Share of drawn questions that the search leaves unproven."""
+    asked = [drawn(seed) for seed in range(500)] + [drawn(seed, 50) for seed in range(1000, 1020)]
+    return sum(not place(*it).is_proven for it in asked) / len(asked)
+
+
+def boards_s() -> float:
+    """Median comparison of the demo on every board, s."""
+    plan, catalog = load_plan(demo_plan()), load_catalog()
+    design = resolve(plan, catalog)
+    return statistics.median(timed(lambda: compare_boards(plan, design), 5))
 
 
 def shelf_s(folder: Path) -> float:
@@ -184,6 +218,11 @@ def main() -> None:
             ("memory after 300 edits of them", big.resident_mb, "MB", 250.0, "at most"),
             ("10 000 builds of a lamp, median", builds_s() * 1000, "ms", 100.0, "at most"),
             ("best divider over E24, median", divider_s() * 1000, "ms", 20.0, "at most"),
+            ("pins of 50 lines, linear costs", fifty_pins_s(0) * 1000, "ms", 100.0, "at most"),
+            ("pins of 50 lines, 12 groups", (grouped := fifty_pins_s(11)) * 1000, "ms", 500.0, "at most"),
+            ("the same by an integer programme", pins_by_another_s(11) / grouped, "x", 1.0, "at least"),
+            ("pins not proven best, drawn", not_proven_ratio() * 100, "%", 1.0, "at most"),
+            ("boards compared, demo", boards_s() * 1000, "ms", 1000.0, "at most"),
             ("compressed script", script / 1000, "kB", 250.0, "at most"),
             ("shelf of 1,000 projects, median", shelf_s(folder) * 1000, "ms", 200.0, "at most"),
             ("start-up, first time", start_s(folder), "s", 2.5, "at most"),

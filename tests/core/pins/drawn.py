@@ -4,7 +4,11 @@ import random
 
 from oddlamp.catalog.load import load_catalog
 from oddlamp.core.parts.pins import Pin
+from oddlamp.core.pins.assign import Question, questions
 from oddlamp.core.pins.solve import Group, Wanted
+from oddlamp.core.plan.document import Document, load_plan, merge_patch
+from oddlamp.core.resolve.resolve import resolve
+from tests.builders import document
 
 KINDS = (frozenset({"digital-out"}), frozenset({"digital-in"}), frozenset({"digital-out", "pwm"}), frozenset({"analog-in"}))
 
@@ -45,3 +49,23 @@ def drawn(seed: int, most: int = 20) -> tuple[list[Pin], list[Wanted], list[Grou
         blocks = tuple({tuple(labels[at : at + size]) for at in range(0, len(labels) - size + 1, rng.choice((1, 2)))})
         groups.append(Group(members, tuple(sorted(blocks)), rng.choice((1, 5, 20))))
     return pins, wanted, groups
+
+
+def fifty(groups: int) -> Question:
+    """Fifty lines on the 70-I/O board, so many lamps of several lines among them: what a real plan would ask."""
+    catalog = load_catalog()
+    lamps: Document = {"lamp": None}
+    for n in range(groups):
+        layout = {"layout": {"runs": [{"count": 8}]}} if n % 2 else {}
+        lamps[f"c{n}"] = {"kind": "pixels-clocked" if n % 2 else "matrix", "host": "board", **layout}
+    inputs: Document = {}
+    for n in range(48 - sum(2 if n % 2 else 3 for n in range(groups))):
+        if n % 4 > 1:
+            lamps[f"l{n}"] = {"kind": "led", "host": "board", "channels": {"main": {}}}
+        else:
+            inputs[f"i{n}"] = {"kind": "button" if n % 4 else "knob", "host": "board"}
+    board = {"nodes": {"board": {"choice": {"part": "board-5v-70io"}}}, "lamps": lamps, "inputs": inputs, "rules": None}
+    plan = load_plan(merge_patch(document("smallest"), board))
+    design = resolve(plan, catalog)
+    lines = {name: it.line for name, it in design.signals.items()}
+    return next(questions(plan, catalog, design.nodes, lines, {}))

@@ -5,7 +5,7 @@ import os
 import pytest
 
 from oddlamp.core.pins.solve import Wanted, competing, place
-from tests.core.pins.drawn import drawn
+from tests.core.pins.drawn import drawn, fifty
 from tests.reference.pins import best_level
 
 IS_PROOF = "ODDLAMP_PROOF" in os.environ  # make proof: what is too long for a test run
@@ -62,3 +62,14 @@ def test_what_is_shown_stays(seed: int) -> None:
     assert place(pins, shown, groups).labels == labels
     if shown[-1].mate is None and not any(len(shown) - 1 in group.members for group in groups):
         assert place(pins, shown[:-1], groups).labels[: len(shown) - 1] == labels[:-1] or None in labels
+
+
+@pytest.mark.parametrize("groups", [0, 11])
+def test_fifty_lines_are_proven(groups: int) -> None:
+    """With the serial lines that is twelve groups; HiGHS takes seconds over them, so its answer is a figure of ``make proof``."""
+    question = fifty(groups)
+    found = place(question.part.usable_pins, question.wanted, question.groups)
+    assert (len(question.wanted), len(question.groups)) == (50, groups + 1)
+    assert found.is_proven
+    if IS_PROOF:
+        assert found.level == best_level(question.part.usable_pins, question.wanted, question.groups)
