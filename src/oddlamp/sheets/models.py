@@ -146,6 +146,7 @@ class Panel(Model):
     facts: tuple[Value, ...] = ()
     resistors: tuple[MarkedResistor, ...] = ()
     moves: tuple[Move, ...] = ()
+    steps: tuple[str, ...] = Field(default=(), description="What to do, one after the other")
     pictures: tuple[Picture, ...] = ()
     is_folded: bool = Field(default=False, description="Shown as its title only, until it is opened")
     builds: str | None = Field(default=None, description="The line that can be built many times over")

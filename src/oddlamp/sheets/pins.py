@@ -17,6 +17,7 @@ from oddlamp.sheets.line import State
 from oddlamp.sheets.models import Choice, Option, OutlinePicture, OutlinePin, Panel, PinRow, Sheet
 from oddlamp.sheets.opening import add_input_moves, add_lamp_moves
 from oddlamp.sheets.parts import own_move
+from oddlamp.sheets.programming import programming_panel
 
 
 def pins_sheet(design: Design, node: NodeDesign, findings: tuple[Finding, ...]) -> Sheet:
@@ -54,7 +55,9 @@ def pins_sheet(design: Design, node: NodeDesign, findings: tuple[Finding, ...]) 
         sentence=sentence,
         detail=detail,
         pictures=tuple(filter(None, (_outline(design, node, mine, bad),))),
-        panels=(_board_panel(design, node),) if node.node.kind == "board" else (),
+        panels=tuple(filter(None, (_board_panel(design, node), programming_panel(design, node))))
+        if node.node.kind == "board"
+        else (),
         pins=tuple(_row(design, node, pin) for pin in mine),
         moves=(*add_lamp_moves(design, node.id), *add_input_moves(design, node.id)),
     )

@@ -10,7 +10,7 @@ from oddlamp.core.design.design import Design
 from oddlamp.core.plan.document import edit_plan, merge_patch
 from oddlamp.core.resolve.resolve import noted, resolve
 from oddlamp.sheets.boards import compare_boards
-from oddlamp.sheets.pins import able
+from oddlamp.sheets.pins import able, pins_sheet
 from tests.builders import CLEAR, plan_with
 
 CATALOG = load_catalog()
@@ -140,3 +140,36 @@ def test_built_lines_stop_the_move_and_are_named() -> None:
     (it,) = compare_boards(plan, resolve(plan, CATALOG))
     assert it.sentence == "Lamp is built: open it again before the board is changed."
     assert not [row for row in it.rows if row.move is not None]
+
+
+def steps_of(design: Design) -> list[str]:
+    """What the sheet of the pins says of programming."""
+    panel = next(it for it in pins_sheet(design, design.nodes["board"], ()).panels if it.title == "Putting the program on it")
+    return list(panel.steps)
+
+
+def test_what_shares_the_upload_is_taken_off_and_put_back() -> None:
+    """Common practice: off the upload pins first, power off when wires move, and back afterwards."""
+    wired = {"signals": {"serial.a_to_b": {"pin": "0"}, "serial.b_to_a": {"pin": "1"}}}
+    steps = steps_of(on("board-5v-20io", wired))
+    assert steps[0].startswith("Switch every supply off")
+    assert [it for it in steps if it.startswith("Take ")][:2] == [
+        "Take module to board off pin 0.",
+        "Take board to module off pin 1.",
+    ]
+    assert steps[-2:] == ["Put module to board back on pin 0.", "Put board to module back on pin 1."]
+    assert not [it for it in steps_of(on("board-5v-20io")) if "off pin" in it]
+
+
+def test_the_8_pin_wifi_module_is_held_low_and_fed_well() -> None:
+    """Common practice, from memory: GPIO0 low at power-on, 3.3 V, 400 mA."""
+    steps = " ".join(steps_of(on("board-wifi-8pin")))
+    places = [steps.index(it) for it in ("3.3 V", "400 mA", "enable and reset", "Hold GPIO0 low", "Let GPIO0 go")]
+    assert places == sorted(places)
+
+
+def test_the_programmers_six_wires() -> None:
+    """Common practice, from memory; what hangs there must let go."""
+    steps = steps_of(on("board-bare-14pin", {"signals": {"lamp.main": {"pin": "PA5"}}}))
+    assert "Take lamp off pin PA5." in steps
+    assert any("PA6" in it and "PA5" in it and "PA4" in it and "PB3" in it for it in steps)

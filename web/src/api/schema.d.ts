@@ -1510,6 +1510,12 @@ export interface components {
              * @default []
              */
             resistors: components["schemas"]["MarkedResistor"][];
+            /**
+             * Steps
+             * @description What to do, one after the other
+             * @default []
+             */
+            steps: string[];
             /** Title */
             title: string;
         };

@@ -86,8 +86,13 @@ class LogicPart(InputLevels):
         return {pin.label: pin for pin in self.pins}
 
 
+Route = Literal["usb", "usb-native", "usb-drive", "usb-plugged-in", "adapter", "programmer", "over-the-air"]
+
+
 class BoardPart(LogicPart):
     """A kind of microcontroller board."""
+
+    route: Route = Field(description="How a program gets onto it")
 
     supply_3v3_v: Sourced | None = Field(default=None, description="Its 3.3 V output, where it has one")
     pwm_frequency_hz: Sourced

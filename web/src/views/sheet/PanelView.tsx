@@ -47,6 +47,13 @@ function Unfolded({ panel }: { panel: Panel }) {
 					))}
 				</div>
 			)}
+			{panel.steps.length > 0 && (
+				<ol className="max-w-prose list-decimal space-y-1 pl-5">
+					{panel.steps.map((step) => (
+						<li key={step}>{step}</li>
+					))}
+				</ol>
+			)}
 			{panel.resistors.length > 0 && (
 				<ul aria-label="Resistors to reach for" className="flex flex-wrap gap-x-7 gap-y-3">
 					{panel.resistors.map((resistor) => (
