@@ -41,20 +41,23 @@ def _pulled(design: Design, pin: PinDesign) -> Iterator[Move]:
     yield from move_away(design, pin)
 
 
-def _slower(design: Design, pin: PinDesign) -> Iterator[Move]:
+def _slower(design: Design, pin: PinDesign, *, at_any_clock: bool = True) -> Iterator[Move]:
     """Offer speeds that are heard surely, the fastest first: a slow one every module has and every chip makes."""
     scene, host = PinScene(design), design.nodes[pin.host].part
     if not isinstance(host, BoardPart):
         return
     now = design.wires[pin.line.owner_id].baud.known
-    sure = [bd for bd in SPEEDS_BD if bd < now and not list(judge_speed(host, float(bd), is_software=scene.is_software(pin)))]
+    slower = {bd: list(judge_speed(host, float(bd), is_software=scene.is_software(pin))) for bd in SPEEDS_BD if bd < now}
+    sure = [bd for bd, found in slower.items() if not found]
+    if not sure and at_any_clock:
+        sure = [bd for bd, found in slower.items() if {it.code for it in found} == {"PIN-CLOCK"}]
     for speed in sure[-2:][::-1]:
         yield Move(label=f"Run it at {si(speed, 'Bd')}", patch=at_path(("links", pin.line.owner_id, "baud_rate_bd"), speed))
 
 
 def _truer(design: Design, pin: PinDesign) -> Iterator[Move]:
     """Offer a slower speed, then a clock that was tuned, where the clock is what is off."""
-    yield from _slower(design, pin)
+    yield from _slower(design, pin, at_any_clock=False)
     part = design.nodes[pin.host].part
     if isinstance(part, BoardPart) and part.clock_hz is not None and part.clock_hz.high > part.clock_hz.value * (1 + TUNED_RATIO):
         value = part.clock_hz.value

@@ -11,7 +11,7 @@ from oddlamp.core.design.lines import PinDesign
 from oddlamp.core.design.passages import Obstacle
 from oddlamp.core.english import and_list, plural
 from oddlamp.core.parts.pins import Pin
-from oddlamp.core.pins.assign import deaf_converters, needs_in_words, other_pin, placed_on, questions
+from oddlamp.core.pins.assign import TROUBLED, deaf_converters, needs_in_words, other_pin, placed_on, questions
 from oddlamp.core.pins.board import hears_in_software, ports_of
 from oddlamp.core.plan.document import Document, at_path, join_patches
 from oddlamp.core.plan.signals import Needs
@@ -35,11 +35,13 @@ def part_pin(design: Design, pin: PinDesign) -> Pin | None:
 
 
 def move_away(design: Design, pin: PinDesign) -> Iterator[Move]:
-    """Offer the best free pin that brings no verdict of its own, with all else left where it is."""
+    """Offer the best free pin that brings no verdict of its own, with all else left where it is; where there is none, more room."""
     part = design.nodes[pin.host].part
     label = other_pin(design.plan, design.catalog, design.nodes, pin, design.pins, design.airs) if part is not None else None
     if label is not None:
         yield Move(label=f"Move {pin.name} to {label}", patch=at_path(pin.path, label))
+    else:
+        yield from _without(design, [pin], is_calm=True)
 
 
 def pin_can(design: Design, code: str = "PIN-CANT") -> Iterator[Breach]:
@@ -145,9 +147,9 @@ def every_line_has_a_pin(design: Design) -> Iterator[Breach]:
         )
 
 
-def _without(design: Design, pins: list[PinDesign]) -> Iterator[Move]:
+def _without(design: Design, pins: list[PinDesign], *, is_calm: bool = False) -> Iterator[Move]:
     pin = pins[-1]
-    yield from other_boards(design, pin.host)
+    yield from other_boards(design, pin.host, is_calm=is_calm)
     if len(pins) > 1:
         things = {it.line.owner for it in pins if it.line.owner[0] in ("lamps", "inputs")}
         if things:
@@ -161,10 +163,11 @@ def _without(design: Design, pins: list[PinDesign]) -> Iterator[Move]:
         yield Move(label=f"Take {label} out", patch=design.taking_out.without_input(pin.line.owner_id))
 
 
-def other_boards(design: Design, host: str, ports: int = 0) -> Iterator[Move]:
+def other_boards(design: Design, host: str, ports: int = 0, *, is_calm: bool = False) -> Iterator[Move]:
     """Offer the boards on which every line of a host finds a pin, the one with the least trouble first.
 
-    ``ports`` is how many serial lines must be heard without the program's help, where only some pins hear in software.
+    ``ports`` is how many serial lines must be heard without the program's help, where only some pins hear in software;
+    ``is_calm`` asks that no line lands on a pin that the upload, a strap or the like has a hold of.
     """
     node = design.nodes[host]
     if node.node.kind != "board" or node.part is None or any(it.signal.is_built for it in design.pins if it.host == host):
@@ -174,7 +177,9 @@ def other_boards(design: Design, host: str, ports: int = 0) -> Iterator[Move]:
         is_other = board_id != node.part.id and (not hears_in_software(board) or ports_of(board) >= ports)
         if is_other:
             placed = placed_on(design.plan, design.catalog, design.nodes, host, board, design.pins, design.airs)
-            if placed.level[0] == 0:
+            landed = [board.pin(label or "") for label in placed.labels]
+            is_troubled = any(it is not None and (it.strap is not None or it.busy_with in TROUBLED) for it in landed)
+            if placed.level[0] == 0 and not (is_calm and is_troubled):
                 found.append((placed.level[2], board_id, board))
     for _, board_id, board in sorted(found, key=lambda it: it[0])[:BOARDS_OFFERED]:
         yield Move(label=f"Take the {board.label}", patch=to_board(design, host, board_id))
