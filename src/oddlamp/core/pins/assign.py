@@ -108,7 +108,10 @@ class Question:
         """Say why a line has its pin: what speaks against it, where something does, and that it is the best of all."""
         pin = self.part.pin(label)
         spoken = self.against(at, pin) if pin is not None else []
-        proven = "the best for all lines together" if self.placed.is_proven else "good for all lines together, not proven best"
+        if self.wanted[at].shown == label:
+            proven = "it was shown here before, and still fits"
+        else:
+            proven = "the best for all lines together" + ("" if self.placed.is_proven else " that was found, not proven best")
         return proven + (f", though {and_list(spoken)}" if spoken else "")
 
     def why_none(self, at: int) -> str:
