@@ -137,12 +137,14 @@ def opening(design: Design) -> Opening | None:
             return Option(label=it.label, detail=because, state="stop", glow=glow, patch={})
         return Option(label=it.label, detail=it.detail or _volts(design, it.led), glow=glow, patch=patch)
 
-    lamps = tuple(offer(it) for it in LEDS)
+    lamps, others = tuple(offer(it) for it in LEDS), tuple(offer(it) for it in OTHERS)
     return Opening(
-        sentence="What should light?",
+        sentence="What should light?"
+        if any(it.state != "stop" for it in (*lamps, *others))
+        else "Nothing begins clear on this board: take another, under “Driven by”.",
         lamps=lamps,
         leads_to=f"lamps.{next(iter(_first(design, LEDS[0], has_own_radio=own_radio)['lamps']))}",
-        others=tuple(offer(it) for it in OTHERS),
+        others=others,
         choices=(
             Choice(
                 label="Driven by",

@@ -45,7 +45,7 @@ def pins_sheet(design: Design, node: NodeDesign, findings: tuple[Finding, ...]) 
     proposed = sum(pin.origin == "proposed" for pin in mine)
     part = node.part
     used = {it.label for it in mine}
-    free = [pin.label for pin in part.usable_pins if pin.label not in used] if part else []
+    free = [pin.label for pin in part.usable_pins if pin.label not in used and pin.busy_with != "reset"] if part else []
     left = f"{len(free)} free" if len(free) > FREE_LISTED else f"free: {', '.join(free) or 'none'}"
     detail = f"{part.label if part else node.label}. {plural(proposed, 'pin')} proposed; {left}."
     return Sheet(

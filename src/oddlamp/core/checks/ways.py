@@ -86,10 +86,11 @@ def ways_down(design: Design, level: LevelDesign) -> Iterator[Move]:
     an_input = design.plan.inputs[level.line.owner_id] if level.line.kind == "input" else None
     if level.pull is not None and level.pull_v is not None:
         yield from _other_pulls(design, level)
-    if an_input is not None and an_input.rail is not None:
-        own = level.receiver.logic.text if level.receiver.logic else "supply"
+    own = level.receiver.logic
+    is_enough = own is not None and own.value is not None and level.limit.value is not None and own.high <= level.limit.value
+    if an_input is not None and an_input.rail is not None and own is not None and is_enough:
         yield Move(
-            label=f"Feed it from the {inner(level.receiver.label)}'s own {own}",
+            label=f"Feed it from the {inner(level.receiver.label)}'s own {own.text}",
             patch=at_path(("inputs", level.line.owner_id, "rail"), None),
         )
     if sent is not None and level.high.value is not None and level.pull_v is None:

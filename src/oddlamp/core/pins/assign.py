@@ -131,8 +131,8 @@ class Question:
         tones = [it.line.name for place, it in zip(self.competing(at), at_all, strict=True) if self.wanted[place].takes]
         mine, able = min(
             (
-                (it, [pin for pin in self.part.usable_pins if can_take(pin, it)])
-                for it in map(self.wanted.__getitem__, self.competing(at))
+                (self.wanted[it], [pin for pin in self.part.usable_pins if can_take(pin, self.wanted[it])])
+                for it in sorted(self.competing(at), key=lambda it: it != at)
             ),
             key=lambda it: len(it[1]),
         )

@@ -20,7 +20,7 @@ const NAMES = 110; // the names of the outer one
 export function OutlinePicture({ picture }: { picture: Data }) {
 	const [box, width] = useWidth<HTMLDivElement>(740);
 	const [looked, setLooked] = useState<Pin | null>(null);
-	const { places, board, height } = layOut(picture.pins, width);
+	const { places, board, height } = layOut(picture.pins, width, picture.label);
 	const first = picture.pins[0]?.label;
 	const step = (from: Pin, by: number) => {
 		const next = picture.pins[picture.pins.indexOf(from) + by];
@@ -72,12 +72,14 @@ export function OutlinePicture({ picture }: { picture: Data }) {
  * Where the pins stand: along the upper and the lower edge, and in two columns at the right edge where the board has a
  * block there. Where that is too tight the board is turned with its USB upwards: two columns, and the block below them.
  */
-function layOut(pins: readonly Pin[], width: number) {
+function layOut(pins: readonly Pin[], width: number, label: string) {
 	const row = (name: Pin["row"]) => pins.filter((pin) => pin.row === name);
 	const [top, right, bottom] = [row("top"), row("right"), row("bottom")];
 	const block = right.length ? BLOCK : 0;
 	const wide = Math.min(width - 2 - (right.length ? NAMES : 0), 740);
-	const pitch = (list: Pin[]) => Math.min(52, (wide - block - 22) / Math.max(list.length, 1));
+	// A board of few pins is still as wide as its name.
+	const few = (6.6 * label.length + 30) / Math.max(top.length, bottom.length, 1);
+	const pitch = (list: Pin[]) => Math.min(Math.max(52, few), (wide - block - 22) / Math.max(list.length, 1));
 	if ([top, bottom].some((list) => pitch(list) < roomOf(list)))
 		return turned([...bottom, ...right.filter((_, at) => at % 2 === 0)], [...top, ...right.filter((_, at) => at % 2)], width);
 	const tall = Math.max(64, Math.ceil(right.length / 2) * STEP + 36);
