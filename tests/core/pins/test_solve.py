@@ -59,7 +59,9 @@ def test_what_is_shown_stays(seed: int) -> None:
     pins, wanted, groups = drawn(seed)
     labels = place(pins, wanted, groups).labels
     shown = [it._replace(shown=label) if it.held is None else it for it, label in zip(wanted, labels, strict=True)]
-    assert place(pins, shown, groups).labels == labels
+    found = place(pins, shown, groups)
+    assert found.labels == labels
+    assert found.level == best_level(pins, shown, groups)
     if shown[-1].mate is None and not any(len(shown) - 1 in group.members for group in groups):
         assert place(pins, shown[:-1], groups).labels[: len(shown) - 1] == labels[:-1] or None in labels
 
