@@ -3,7 +3,7 @@
 from collections.abc import Mapping
 from typing import Final
 
-from oddlamp.core.checks.findings import Finding
+from oddlamp.core.checks.findings import Finding, Move
 from oddlamp.core.checks.pins import to_board
 from oddlamp.core.design.design import Design
 from oddlamp.core.design.lines import PinDesign
@@ -11,7 +11,7 @@ from oddlamp.core.design.supplies import NodeDesign
 from oddlamp.core.english import plural
 from oddlamp.core.parts.models import BoardPart
 from oddlamp.core.parts.pins import Pin
-from oddlamp.core.pins.assign import deaf_converters, needs_in_words, questions
+from oddlamp.core.pins.assign import Question, deaf_converters, needs_in_words, questions
 from oddlamp.core.plan.document import at_path
 from oddlamp.sheets.line import State
 from oddlamp.sheets.models import Choice, Option, OutlinePicture, OutlinePin, Panel, PinRow, Sheet
@@ -59,7 +59,7 @@ def pins_sheet(design: Design, node: NodeDesign, findings: tuple[Finding, ...]) 
         if node.node.kind == "board"
         else (),
         pins=tuple(_row(design, node, pin) for pin in mine),
-        moves=(*add_lamp_moves(design, node.id), *add_input_moves(design, node.id)),
+        moves=(*_anew(design, node.id, mine), *add_lamp_moves(design, node.id), *add_input_moves(design, node.id)),
     )
 
 
@@ -169,13 +169,24 @@ def _board_panel(design: Design, node: NodeDesign) -> Panel:
 def next_best(design: Design, key: str) -> str:
     """Say what a line would have if not its pin; empty where its pin is the user's own, or there is none."""
     pin = next((it for it in design.pins if it.key == key), None)
-    if pin is None or pin.origin == "own" or pin.label is None:
-        return ""
+    question = _question(design, pin.host) if pin is not None and pin.origin != "own" and pin.label is not None else None
+    return question.next_best(question.place_of(pin.line.id, pin.field)) if pin is not None and question is not None else ""
+
+
+def _question(design: Design, host: str) -> Question | None:
     lines = {name: it.line for name, it in design.signals.items()}
     deaf = deaf_converters(design.plan, design.nodes, design.airs)
     asked = questions(design.plan, design.catalog, design.nodes, lines, deaf)
-    question = next(it for it in asked if it.requests[0].host == pin.host)
-    return question.next_best(question.place_of(pin.line.id, pin.field))
+    return next((it for it in asked if it.requests[0].host == host), None)
+
+
+def _anew(design: Design, host: str, mine: list[PinDesign]) -> tuple[Move, ...]:
+    """Offer to give the proposed pins anew, where those that stayed are no longer the best."""
+    question = _question(design, host)
+    if question is None or question.is_best_anew():
+        return ()
+    shown = {pin.key: None for pin in mine if pin.key in design.plan.shown_pins}
+    return (Move(label="Give the proposed pins anew", patch={"shown_pins": shown}),)
 
 
 def _row(design: Design, node: NodeDesign, pin: PinDesign) -> PinRow:

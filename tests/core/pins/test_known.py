@@ -173,3 +173,17 @@ def test_the_programmers_six_wires() -> None:
     steps = steps_of(on("board-bare-14pin", {"signals": {"lamp.main": {"pin": "PA5"}}}))
     assert "Take lamp off pin PA5." in steps
     assert any("PA6" in it and "PA5" in it and "PA4" in it and "PB3" in it for it in steps)
+
+
+def test_pins_that_stayed_are_given_anew_when_asked() -> None:
+    """A module that came last got what was left; once the lamps are gone it may have a calm pin again."""
+    many = {"lamps": {f"l{n}": {"kind": "led", "host": "board", "channels": {"main": {}}} for n in range(14)}}
+    crowded = plan_with(many, base=merge_patch(CLEAR, {"signals": {"serial.b_to_a": {"pin": "4"}}}))
+    shown = noted(crowded, resolve(crowded, CATALOG))
+    after = edit_plan(shown, {"lamps": {f"l{n}": None for n in range(9)}})
+    design = resolve(after, CATALOG)
+    (move,) = [it for it in pins_sheet(design, design.nodes["board"], ()).moves if it.label == "Give the proposed pins anew"]
+    anew = resolve(edit_plan(after, move.patch), CATALOG)
+    fresh = resolve(edit_plan(after, {"shown_pins": None}), CATALOG)
+    assert [pin.label for pin in anew.pins] == [pin.label for pin in fresh.pins] != [pin.label for pin in design.pins]
+    assert not [it for it in pins_sheet(fresh, fresh.nodes["board"], ()).moves if it.label == "Give the proposed pins anew"]

@@ -158,6 +158,13 @@ class Question:
             sentence += f" {named_pins(resets)} is not one more: it resets the chip{' and cannot be dimmed' if 'pwm' in mine.needs else ''}."
         return Competing(sentence, and_list(lines) or what)
 
+    def is_best_anew(self) -> bool:
+        """Tell whether the lines would have the pins they have, were none of them shown before."""
+        if not any(it.shown for it in self.wanted):
+            return True
+        anew = tuple(it._replace(shown=None) for it in self.wanted)
+        return _placed(Same(self.part), anew, self.groups).labels == self.placed.labels
+
     def next_best(self, at: int) -> str:
         """Say what a line would have if not its pin, and what would have to move for it."""
         now, it = self.placed.labels, self.wanted[at]
