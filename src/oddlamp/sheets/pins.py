@@ -11,7 +11,8 @@ from oddlamp.core.design.supplies import NodeDesign
 from oddlamp.core.english import plural
 from oddlamp.core.parts.models import BoardPart
 from oddlamp.core.parts.pins import Pin
-from oddlamp.core.pins.assign import Question, deaf_converters, needs_in_words, questions
+from oddlamp.core.pins.assign import needs_in_words
+from oddlamp.core.pins.instead import question_of
 from oddlamp.core.plan.document import at_path
 from oddlamp.sheets.line import State
 from oddlamp.sheets.models import Choice, Option, OutlinePicture, OutlinePin, Panel, PinRow, Sheet
@@ -169,20 +170,13 @@ def _board_panel(design: Design, node: NodeDesign) -> Panel:
 def next_best(design: Design, key: str) -> str:
     """Say what a line would have if not its pin; empty where its pin is the user's own, or there is none."""
     pin = next((it for it in design.pins if it.key == key), None)
-    question = _question(design, pin.host) if pin is not None and pin.origin != "own" and pin.label is not None else None
+    question = question_of(design, pin.host) if pin is not None and pin.origin != "own" and pin.label is not None else None
     return question.next_best(question.place_of(pin.line.id, pin.field)) if pin is not None and question is not None else ""
-
-
-def _question(design: Design, host: str) -> Question | None:
-    lines = {name: it.line for name, it in design.signals.items()}
-    deaf = deaf_converters(design.plan, design.nodes, design.airs)
-    asked = questions(design.plan, design.catalog, design.nodes, lines, deaf)
-    return next((it for it in asked if it.requests[0].host == host), None)
 
 
 def _anew(design: Design, host: str, mine: list[PinDesign]) -> tuple[Move, ...]:
     """Offer to give the proposed pins anew, where those that stayed are no longer the best."""
-    question = _question(design, host)
+    question = question_of(design, host)
     if question is None or question.is_best_anew():
         return ()
     shown = {pin.key: None for pin in mine if pin.key in design.plan.shown_pins}

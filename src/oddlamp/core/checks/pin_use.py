@@ -11,8 +11,9 @@ from oddlamp.core.design.design import Design
 from oddlamp.core.design.lines import PinDesign
 from oddlamp.core.parts.models import BoardPart
 from oddlamp.core.parts.pins import Pin
-from oddlamp.core.pins.assign import may_not_twitch
+from oddlamp.core.pins.assign import is_heard
 from oddlamp.core.pins.board import ports_of
+from oddlamp.core.pins.instead import may_not_twitch
 from oddlamp.core.plan.document import at_path, join_patches
 from oddlamp.core.resolve.judge_pins import PinScene, judge_speed
 
@@ -68,7 +69,7 @@ def _truer(design: Design, pin: PinDesign) -> Iterator[Move]:
 
 def _to_ports(design: Design, pin: PinDesign) -> Iterator[Move]:
     """Offer pins given anew where the board has ports to spare, else a board that has."""
-    heard = [it for it in design.pins if it.host == pin.host and it.line.kind == "wire" and "digital-in" in it.needs]
+    heard = [it for it in design.pins if it.host == pin.host and is_heard(it)]
     part = design.nodes[pin.host].part
     wires = [it for it in design.pins if it.host == pin.host and it.line.kind == "wire" and it.origin == "own"]
     if part is not None and ports_of(part) >= len(heard) and wires and not any(it.signal.is_built for it in wires):

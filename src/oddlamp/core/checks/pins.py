@@ -11,8 +11,9 @@ from oddlamp.core.design.lines import PinDesign
 from oddlamp.core.design.passages import Obstacle
 from oddlamp.core.english import and_list, plural
 from oddlamp.core.parts.pins import Pin
-from oddlamp.core.pins.assign import TROUBLED, deaf_converters, needs_in_words, other_pin, placed_on, questions
+from oddlamp.core.pins.assign import needs_in_words
 from oddlamp.core.pins.board import hears_in_software, ports_of
+from oddlamp.core.pins.instead import TROUBLED, other_pin, placed_on, question_of
 from oddlamp.core.plan.document import Document, at_path, join_patches
 from oddlamp.core.plan.signals import Needs
 
@@ -36,8 +37,7 @@ def part_pin(design: Design, pin: PinDesign) -> Pin | None:
 
 def move_away(design: Design, pin: PinDesign) -> Iterator[Move]:
     """Offer the best free pin that brings no verdict of its own, with all else left where it is; where there is none, more room."""
-    part = design.nodes[pin.host].part
-    label = other_pin(design.plan, design.catalog, design.nodes, pin, design.pins, design.airs) if part is not None else None
+    label = other_pin(design, pin)
     if label is not None:
         yield Move(label=f"Move {pin.name} to {label}", patch=at_path(pin.path, label))
     else:
@@ -127,12 +127,11 @@ def every_line_has_a_pin(design: Design) -> Iterator[Breach]:
     left: dict[tuple[str, Needs], list[PinDesign]] = {}
     for pin, _ in told(design, "PIN-NO-FIT"):
         left.setdefault((pin.host, pin.needs), []).append(pin)
-    deaf = deaf_converters(design.plan, design.nodes, design.airs) if left else {}
-    lines = {name: it.line for name, it in design.signals.items()}
-    asked = list(questions(design.plan, design.catalog, design.nodes, lines, deaf)) if left else []
     for pins in left.values():
         pin = pins[-1]
-        question = next(it for it in asked if it.requests[0].host == pin.host)
+        question = question_of(design, pin.host)
+        if question is None:
+            continue
         at = question.place_of(pin.line.id, pin.field)
         told_of = question.told_competing(at)
         others = f" and {plural(len(pins) - 1, 'line')} like it" if len(pins) > 1 else ""
@@ -176,7 +175,7 @@ def other_boards(design: Design, host: str, ports: int = 0, *, is_calm: bool = F
     for board_id, board in design.catalog.boards.items():
         is_other = board_id != node.part.id and (not hears_in_software(board) or ports_of(board) >= ports)
         if is_other:
-            placed = placed_on(design.plan, design.catalog, design.nodes, host, board, design.pins, design.airs)
+            placed = placed_on(design, host, board)
             landed = [board.pin(label or "") for label in placed.labels]
             is_troubled = any(it is not None and (it.strap is not None or it.busy_with in TROUBLED) for it in landed)
             if placed.level[0] == 0 and not (is_calm and is_troubled):

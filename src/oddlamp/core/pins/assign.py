@@ -1,7 +1,7 @@
 """Pins for every line of the plan: what each wants of its host, and the best whole assignment of it, marked proposed."""
 
 from collections.abc import Iterator, Mapping, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 from functools import lru_cache
 from typing import Final, Literal, NamedTuple
 
@@ -9,7 +9,7 @@ from oddlamp.core.design.lines import PinDesign
 from oddlamp.core.design.supplies import NodeDesign
 from oddlamp.core.design.talks import AirDesign
 from oddlamp.core.english import and_list, inner, plural
-from oddlamp.core.parts.models import BoardPart, Catalog, LogicPart
+from oddlamp.core.parts.models import Catalog, LogicPart
 from oddlamp.core.parts.pins import Pin
 from oddlamp.core.pins.board import Costs, Same, against, barred_at, costs_at, is_choosy, ports, rows_of
 from oddlamp.core.pins.solve import Group, Placement, Wanted, can_take, competing, place
@@ -214,10 +214,10 @@ def questions(
         mine = tuple(request for request in requests if request.host == host)
         at = {(request.line.id): place for place, request in enumerate(mine)}
         wanted = tuple(_wanted(plan, catalog, part, request, at, deaf.get(host, ())) for request in mine)
-        yield Question(part, catalog, mine, _once(part, wanted), tuple(_groups(catalog, part, mine, at)))
+        yield Question(part, catalog, mine, once(part, wanted), tuple(_groups(catalog, part, mine, at)))
 
 
-def _once(part: LogicPart, wanted: tuple[Wanted, ...]) -> tuple[Wanted, ...]:
+def once(part: LogicPart, wanted: tuple[Wanted, ...]) -> tuple[Wanted, ...]:
     """Hold a pin once: what the user gave twice, or gave a label the board does not have, takes no pin of the board."""
     seen: set[str] = set()
     out = []
@@ -248,9 +248,9 @@ def _wanted(
     )
 
 
-def is_heard(request: "_Request") -> bool:
-    """Tell whether a host hears serial words at this pin."""
-    return request.line.kind == "wire" and "digital-in" in request.needs
+def is_heard(it: "_Request | PinDesign") -> bool:
+    """Tell whether a host hears serial words at a pin."""
+    return it.line.kind == "wire" and "digital-in" in it.needs
 
 
 def timer_taken(plan: Plan, catalog: Catalog, part: LogicPart, line: Line) -> str | None:
@@ -281,71 +281,6 @@ def _groups(catalog: Catalog, part: LogicPart, requests: tuple[_Request, ...], a
     for members in owners.values():
         if len(members) > 1:
             yield Group(tuple(members), rows_of(Same(part), len(members)), catalog.pin_costs.apart.cost)
-
-
-# Where a line is not sent to be out of trouble: each of these brings trouble of its own, the second ones to what is read.
-TROUBLED: Final = frozenset({"upload", "usb", "reset"})
-TROUBLED_TO_READ: Final = frozenset({"programming", "status-led"})
-TWITCHES: Final = ("relay", "strip", "buzzer")  # what clicks, sounds or burns while it should not
-
-
-def placed_on(
-    plan: Plan,
-    catalog: Catalog,
-    nodes: Mapping[str, NodeDesign],
-    host: str,
-    board: BoardPart,
-    all_pins: Sequence[PinDesign],
-    airs: Mapping[str, AirDesign],
-) -> Placement:
-    """Place the lines of a host on another board, all of them given anew."""
-    lines = {it.line.id: it.line for it in all_pins}
-    anew = plan.model_copy(update={"signals": {}, "shown_pins": {}})
-    there = {**nodes, host: replace(nodes[host], part=board)}
-    asked = questions(anew, catalog, there, lines, deaf_converters(plan, there, airs))
-    found = next((it.placed for it in asked if it.requests[0].host == host), None)
-    return found or Placement((), (0, 0, 0), is_proven=True)
-
-
-def may_not_twitch(plan: Plan, line: Line) -> bool:
-    """Tell whether a line holds something that may not move while the board starts."""
-    return line.owner[0] == "lamps" and plan.lamps[line.owner_id].kind in TWITCHES
-
-
-def other_pin(
-    plan: Plan,
-    catalog: Catalog,
-    nodes: Mapping[str, NodeDesign],
-    pin: PinDesign,
-    all_pins: Sequence[PinDesign],
-    airs: Mapping[str, AirDesign],
-) -> str | None:
-    """Return the best pin a line could have instead, with all others where they are; None where none brings no trouble."""
-    lines = {it.line.id: it.line for it in all_pins if it.host == pin.host}
-    deaf = deaf_converters(plan, nodes, airs)
-    for question in questions(plan, catalog, nodes, lines, deaf):
-        if question.requests[0].host != pin.host:
-            continue
-        at = question.place_of(pin.line.id, pin.field)
-        is_read = bool(pin.needs & {"digital-in", "analog-in"})
-        bad = {
-            it.label
-            for it in question.part.usable_pins
-            if it.strap is not None
-            or it.busy_with in TROUBLED
-            or (is_read and it.busy_with in TROUBLED_TO_READ)
-            or ("digital-in" in pin.needs and "digital-out" not in it.abilities)
-            or (may_not_twitch(plan, pin.line) and not it.is_quiet_at_start)
-        }
-        now = {(it.line.id, it.field): it.label for it in all_pins}
-        wanted = [
-            it._replace(held=now[one.line.id, one.field] or "", takes=None if now[one.line.id, one.field] is None else it.takes)
-            for it, one in zip(question.wanted, question.requests, strict=True)
-        ]
-        mine = question.wanted[at]
-        wanted[at] = mine._replace(held=None, shown=None, barred=mine.barred | bad | ({pin.label} if pin.label else set()))
-        return place(question.part.usable_pins, _once(question.part, tuple(wanted))).labels[at]
-    return None
 
 
 def needs_in_words(needs: Needs) -> str:

@@ -13,7 +13,7 @@ from oddlamp.core.electrical.baud import BOTH_MOST, SIDE_LOOK, SIXTEEN_MHZ, SOFT
 from oddlamp.core.english import inner
 from oddlamp.core.parts.models import BoardPart, LogicPart
 from oddlamp.core.parts.pins import Pin
-from oddlamp.core.pins.assign import deaf_converters, needs_in_words, other_way, timer_taken, what_lacks
+from oddlamp.core.pins.assign import deaf_converters, is_heard, needs_in_words, other_way, timer_taken, what_lacks
 from oddlamp.core.pins.board import hears_in_software, is_deaf
 from oddlamp.core.resolve.straps import judge_strap
 
@@ -68,14 +68,10 @@ class PinScene:
         part = self.design.nodes[pin.host].part
         return part.pin(pin.label) if part is not None and pin.label is not None else None
 
-    def is_heard(self, pin: PinDesign) -> bool:
-        """Tell whether serial words are heard at a pin."""
-        return pin.line.kind == "wire" and "digital-in" in pin.needs
-
     def is_software(self, pin: PinDesign) -> bool:
         """Tell whether serial words are heard there by the program, on a board where that matters."""
         part, at = self.design.nodes[pin.host].part, self.part_pin(pin)
-        if not self.is_heard(pin) or part is None or at is None or not hears_in_software(part):
+        if not is_heard(pin) or part is None or at is None or not hears_in_software(part):
             return False
         mate = self.design.signals.get(other_way(pin.line))
         sends = next((it for it in (mate.pin, mate.far_pin) if it is not None and it.host == pin.host), None) if mate else None
@@ -133,7 +129,7 @@ def _judge_use(scene: PinScene, pin: PinDesign, at: Pin, part: LogicPart) -> Ite
     if it is not None and it.kind in PULLED_INPUTS and "digital-out" not in at.abilities and pin.signal.pull_ohm is None:
         said = f"pin {at.label} has no pull of its own: open, the contact leaves it in the air"
         yield Obstacle("PIN-PULL", "stop", said, pin.field)
-    if scene.is_heard(pin) and isinstance(part, BoardPart):
+    if is_heard(pin) and isinstance(part, BoardPart):
         yield from _judge_serial(scene, pin, at, part)
 
 
