@@ -4,7 +4,7 @@ import math
 from collections.abc import Callable
 from dataclasses import dataclass
 from functools import lru_cache
-from typing import Annotated, Final, TypeVar, dataclass_transform
+from typing import Annotated, Final, Generic, TypeVar, dataclass_transform
 
 from pydantic import BaseModel, ConfigDict, Field
 
@@ -21,6 +21,19 @@ class Model(BaseModel):
 def record(kind: type[T]) -> type[T]:
     """Make a record of what a review makes by the hundred: frozen for the type checker, and not looked after field by field at run time."""
     return dataclass(slots=True, kw_only=True, unsafe_hash=True)(kind)
+
+
+class Same(Generic[T]):
+    """Something as a key of a cache: the very object, not one that looks alike, so that nothing of it is compared."""
+
+    def __init__(self, it: T) -> None:
+        self.it = it
+
+    def __hash__(self) -> int:
+        return id(self.it)
+
+    def __eq__(self, other: object) -> bool:
+        return isinstance(other, Same) and other.it is self.it
 
 
 @record

@@ -136,6 +136,13 @@ class BytesPicture(Model):
 Picture = Annotated[ChartPicture | Schematic | OutlinePicture | BytesPicture, Field(discriminator="kind")]
 
 
+class Opens(Model):
+    """Another sheet that says more of this."""
+
+    label: str
+    stage: str
+
+
 class Panel(Model):
     """Values that belong together, such as one colour of a lamp or one direction of a wire."""
 
@@ -149,6 +156,7 @@ class Panel(Model):
     steps: tuple[str, ...] = Field(default=(), description="What to do, one after the other")
     pictures: tuple[Picture, ...] = ()
     is_folded: bool = Field(default=False, description="Shown as its title only, until it is opened")
+    opens: Opens | None = None
     builds: str | None = Field(default=None, description="The line that can be built many times over")
 
 

@@ -10,13 +10,13 @@ from oddlamp.core.electrical.preferred import SERIES
 from oddlamp.core.english import and_list, inner, plural
 from oddlamp.core.parts.check import uses_of
 from oddlamp.core.parts.models import BoardPart, LedPart, LoadPart, ModulePart, PixelPart, SourcePart, TransistorPart
-from oddlamp.core.parts.own import copied, figures_of
+from oddlamp.core.parts.own import figures_of, whole_copy
 from oddlamp.core.parts.sourced import Sourced
 from oddlamp.core.plan.document import Document, at_path, join_patches
 from oddlamp.core.plan.fields import own_unit
 from oddlamp.core.plan.model import OwnPart, Plan
 from oddlamp.sheets.entry import entry, marked
-from oddlamp.sheets.models import Choice, Entry, Option, Panel, Sheet
+from oddlamp.sheets.models import Choice, Entry, Opens, Option, Panel, Sheet
 
 PARTS = "parts"
 TITLE = "My parts"
@@ -117,24 +117,35 @@ def drawer_entry(design: Design) -> Entry:
 
 def _own(design: Design, part_id: str, own: OwnPart) -> Panel:
     table: Mapping[str, Copyable] = getattr(design.catalog, own.table)
-    uses = uses_of(design.plan, design.catalog, part_id)
+    users = users_of(design, part_id)
     path = ("parts", part_id)
     name = Entry(label="Name", text=own.label, path=(*path, "label"), origin="own")
     part = table.get(part_id)
     entries = figure_entries(part, PARTS, *path, "figures") if part is not None else ()
-    back: list[Document] = [at_path(tuple(use.split(".")), {"part": own.like, "overrides": None}) for use in uses]
     shipped = table[own.like].label if own.like in table else own.like
-    used = and_list([_user(design, use) for use in uses])
     return Panel(
         title=own.label,
-        note=f"{KINDS[own.table]}, copied from: {shipped}. {f'Used by {used}' if uses else 'Not used yet'}.",
+        note=f"{KINDS[own.table]}, copied from: {shipped}. {f'Used by {and_list(users)}' if users else 'Not used yet'}.",
         entries=(name, *entries),
-        moves=(
-            Move(
-                label=f"Take {own.label} out" + (f", and go back to: {shipped}" if uses else ""),
-                patch=join_patches([*back, at_path(path, None)]),
-            ),
-        ),
+        moves=(out_move(design, part_id, own),),
+        opens=Opens(label="Its pins, a column at a time", stage=f"{PARTS}.{part_id}") if own.table == "boards" else None,
+    )
+
+
+def users_of(design: Design, part_id: str) -> list[str]:
+    """Name what uses a part."""
+    return [_user(design, use) for use in uses_of(design.plan, design.catalog, part_id)]
+
+
+def out_move(design: Design, part_id: str, own: OwnPart) -> Move:
+    """Offer to take a part of one's own out; what uses it goes back to the one it was copied from."""
+    table: Mapping[str, Copyable] = getattr(design.catalog, own.table)
+    uses = uses_of(design.plan, design.catalog, part_id)
+    back: list[Document] = [at_path(tuple(use.split(".")), {"part": own.like, "overrides": None}) for use in uses]
+    shipped = table[own.like].label if own.like in table else own.like
+    return Move(
+        label=f"Take {own.label} out" + (f", and go back to: {shipped}" if uses else ""),
+        patch=join_patches([*back, at_path(("parts", part_id), None)]),
     )
 
 
@@ -210,12 +221,7 @@ def own_patch(design: Design, table: str, part: Copyable) -> tuple[str, Document
         number += 1
     part_id = f"own-{stem}-{number}"
     mine = design.plan.parts.get(part.id)
-    fresh = {
-        "table": table,
-        "like": mine.like if mine else part.id,
-        "label": f"My {inner(part.label)}"[:80],
-        "figures": copied(part),
-    }
+    fresh = {"table": table, "like": mine.like if mine else part.id, "label": f"My {inner(part.label)}"[:80], **whole_copy(part)}
     return part_id, at_path(("parts", part_id), fresh)
 
 

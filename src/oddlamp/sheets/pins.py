@@ -9,15 +9,15 @@ from oddlamp.core.design.design import Design
 from oddlamp.core.design.lines import PinDesign
 from oddlamp.core.design.supplies import NodeDesign
 from oddlamp.core.english import plural
-from oddlamp.core.parts.models import BoardPart
+from oddlamp.core.parts.models import BoardPart, LogicPart
 from oddlamp.core.parts.pins import Pin
 from oddlamp.core.pins.assign import needs_in_words
 from oddlamp.core.pins.instead import question_of
 from oddlamp.core.plan.document import at_path
 from oddlamp.sheets.line import State
-from oddlamp.sheets.models import Choice, Option, OutlinePicture, OutlinePin, Panel, PinRow, Sheet
+from oddlamp.sheets.models import Choice, Opens, Option, OutlinePicture, OutlinePin, Panel, PinRow, Sheet
 from oddlamp.sheets.opening import add_input_moves, add_lamp_moves
-from oddlamp.sheets.parts import own_move
+from oddlamp.sheets.parts import PARTS, own_move
 from oddlamp.sheets.programming import programming_panel
 
 
@@ -55,7 +55,7 @@ def pins_sheet(design: Design, node: NodeDesign, findings: tuple[Finding, ...]) 
         title=node.label,
         sentence=sentence,
         detail=detail,
-        pictures=tuple(filter(None, (_outline(design, node, mine, bad),))),
+        pictures=(outline(part, _used(mine), bad),) if part is not None and part.pins else (),
         panels=tuple(filter(None, (_board_panel(design, node), programming_panel(design, node))))
         if node.node.kind == "board"
         else (),
@@ -122,31 +122,33 @@ def remark(pin: Pin) -> str:
     return ", ".join(said)
 
 
-def _outline(design: Design, node: NodeDesign, mine: list[PinDesign], bad: Mapping[str, str]) -> OutlinePicture | None:
-    if node.part is None or not node.part.pins:
-        return None
-    used: dict[str, list[PinDesign]] = {}
-    for line in mine:
-        used.setdefault(line.label or "", []).append(line)
+def outline(part: LogicPart, used: Mapping[str, list[PinDesign]], bad: Mapping[str, str]) -> OutlinePicture:
+    """Draw a board from above, with the lines that hang on its pins by their label and the worst verdict of each by its key."""
     pins = []
-    for pin in node.part.pins:
+    for pin in part.pins:
         lines = used.get(pin.label, [])
         marks = {bad.get(line.key) for line in lines}
         state: State = "stop" if "stop" in marks else "look" if "look" in marks else "clear"
-        names = " and ".join(line.name for line in lines)
         pins.append(
             OutlinePin(
                 label=pin.label,
                 row=pin.row,
-                line=names,
+                line=" and ".join(line.name for line in lines),
                 state=state,
                 is_proposed=any(line.origin == "proposed" for line in lines),
                 remark=remark(pin),
-                can=able(pin, node.part.deaf_on_wifi),
+                can=able(pin, part.deaf_on_wifi),
             )
         )
     text = "; ".join(f"{pin.label}: {pin.line}" for pin in pins if pin.line)
-    return OutlinePicture(text=text or "No pin is used yet", label=node.part.label, pins=tuple(pins))
+    return OutlinePicture(text=text or "No pin is used yet", label=part.label, pins=tuple(pins))
+
+
+def _used(mine: list[PinDesign]) -> dict[str, list[PinDesign]]:
+    used: dict[str, list[PinDesign]] = {}
+    for line in mine:
+        used.setdefault(line.label or "", []).append(line)
+    return used
 
 
 def _board_panel(design: Design, node: NodeDesign) -> Panel:
@@ -160,10 +162,12 @@ def _board_panel(design: Design, node: NodeDesign) -> Panel:
         for board_id, board in design.catalog.boards.items()
     )
     origin = node.picked.origin if node.picked else "proposed"
+    own = node.picked.id if node.picked is not None and node.picked.id in design.plan.parts else None
     return Panel(
         title="",
         choices=(Choice(label="Board", origin=origin, because=node.picked.why if node.picked else None, options=options),),
         moves=(own_move(design, "boards", node.part, ("nodes", node.id, "choice")),) if isinstance(node.part, BoardPart) else (),
+        opens=Opens(label="Its pin table", stage=f"{PARTS}.{own}") if own is not None else None,
     )
 
 

@@ -6,7 +6,8 @@ from typing import Final
 from oddlamp.core.design.design import Design
 from oddlamp.core.design.supplies import NodeDesign
 from oddlamp.core.english import inner, plural
-from oddlamp.core.parts.models import BoardPart, Route
+from oddlamp.core.parts.models import BoardPart
+from oddlamp.core.plan.own_board import Route
 from oddlamp.sheets.models import Panel
 
 IN_THE_WAY: Final = ("upload", "usb", "programming")

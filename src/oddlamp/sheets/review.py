@@ -21,6 +21,7 @@ from oddlamp.sheets.line import Line, draw_line
 from oddlamp.sheets.models import Opening, PhoneButton, Sheet
 from oddlamp.sheets.news import CatalogNews, catalog_news, moved_values
 from oddlamp.sheets.opening import opening
+from oddlamp.sheets.own_board import own_board_sheet
 from oddlamp.sheets.parts import PARTS, TITLE, parts_sheet
 from oddlamp.sheets.pins import pins_sheet
 from oddlamp.sheets.plain import air_sheet, behaviour_sheet, module_sheet, open_sheet, phone_sheet, rail_sheet
@@ -74,7 +75,9 @@ def review_design(design: Design, *, stages: Collection[str] | None = None) -> R
     opens = not_worked_out(design)
     line = draw_line(design, findings, opens)
     to_settle = sum(finding.accepted is None for finding in findings)
-    titles = {stage.id: stage.label for stage in line.stages} | {rail.id: rail.label for rail in line.rails} | {PARTS: TITLE}
+    boards = {f"{PARTS}.{name}": own.label for name, own in design.plan.parts.items() if name in design.catalog.boards}
+    on_line = {stage.id: stage.label for stage in line.stages} | {rail.id: rail.label for rail in line.rails}
+    titles = on_line | {PARTS: TITLE} | boards
     sheets = {stage: keep_sheet(_sheet(design, stage, findings)) for stage in titles if stages is None or stage in stages}
     values = design_values(design)
     return Review(
@@ -116,12 +119,14 @@ def first_stage(result: Review) -> str | None:
     """Return the stage worth opening on: the worst verdict's, else the first lamp's, else the first; None on an empty line."""
     worst = next((finding.stage for finding in result.findings if not finding.accepted and finding.stage in result.titles), None)
     lamp = next((stage.id for stage in result.line.stages if stage.kind == "lamp"), None)
-    return worst or lamp or next((title for title in result.titles if title != PARTS), None)
+    return worst or lamp or next((title for title in result.titles if not title.startswith(PARTS)), None)
 
 
 def _sheet(design: Design, stage: str, findings: tuple[Finding, ...]) -> Sheet:
     collection, _, name = stage.partition(".")
     match collection:
+        case "parts" if name:
+            return own_board_sheet(design, name)
         case "parts":
             return parts_sheet(design)
         case "rails":

@@ -2,14 +2,18 @@
 
 from collections.abc import Iterator, Mapping
 
+from pydantic import ValidationError
+
 from oddlamp.core.base import Model, si
 from oddlamp.core.electrical.diode import ideality_of
 from oddlamp.core.errors import FieldProblem, PlanInvalid
-from oddlamp.core.parts.models import Catalog, LedPart, LoadPart
-from oddlamp.core.parts.own import as_used, figures_of, with_own_parts
+from oddlamp.core.parts.models import BoardPart, Catalog, LedPart, LoadPart
+from oddlamp.core.parts.own import as_used, figures_of, own_board, with_own_parts
 from oddlamp.core.plan.built import as_built, path_of
+from oddlamp.core.plan.document import field_problems
 from oddlamp.core.plan.fields import OwnValue, PartChoice
-from oddlamp.core.plan.model import Plan
+from oddlamp.core.plan.model import OwnPart, Plan
+from oddlamp.core.plan.own_board import OwnBoard
 
 
 def check_parts(plan: Plan, catalog: Catalog) -> None:
@@ -19,7 +23,8 @@ def check_parts(plan: Plan, catalog: Catalog) -> None:
         PlanInvalid: lists every unknown part with the ids there are, or what a built line keeps that cannot be read.
     """
     as_built(plan)
-    problems = (*_own_problems(plan, catalog), *_choice_problems(plan, with_own_parts(catalog, plan.parts)))
+    # A board of one's own that does not go together can't be chosen: it is told alone.
+    problems = tuple(_own_problems(plan, catalog)) or tuple(_choice_problems(plan, with_own_parts(catalog, plan.parts)))
     if problems:
         first = problems[0]
         raise PlanInvalid(field=first.field, given=first.given, allowed=first.allowed, problems=problems)
@@ -32,6 +37,23 @@ def _own_problems(plan: Plan, catalog: Catalog) -> Iterator[FieldProblem]:
             yield FieldProblem(field=f"parts.{part_id}.like", given=repr(own.like), allowed="one of " + ", ".join(sorted(table)))
         else:
             yield from _figure_problems(f"parts.{part_id}.figures", own.figures, table[own.like])
+            if own.board is not None:
+                yield from _board_problems(f"parts.{part_id}.board", own, own.board, table[own.like], catalog)
+
+
+def _board_problems(where: str, own: OwnPart, board: OwnBoard, like: Model, catalog: Catalog) -> Iterator[FieldProblem]:
+    if not isinstance(like, BoardPart):
+        yield FieldProblem(field=where, given="the pins of a board", allowed=f"nothing; {own.like} is no board")
+        return
+    unknown = next((key for key in board.sources if key not in catalog.references), None)
+    if unknown is not None:
+        yield FieldProblem(
+            field=f"{where}.sources", given=repr(unknown), allowed="one of " + ", ".join(sorted(catalog.references))
+        )
+    try:
+        own_board("own", own, board, like)
+    except ValidationError as error:
+        yield from field_problems(error, {})
 
 
 def _choice_problems(plan: Plan, catalog: Catalog) -> Iterator[FieldProblem]:

@@ -12,6 +12,7 @@ from oddlamp.core.parts.pins import PINS_MOST, Pin, PinCosts, PinLabel
 from oddlamp.core.parts.sourced import Sourced, SourceKey
 from oddlamp.core.plan.fields import PartId
 from oddlamp.core.plan.lights import ColourOrder
+from oddlamp.core.plan.own_board import Route
 
 T = TypeVar("T")
 Version = Annotated[str, Field(pattern=r"^\d{4}\.\d{1,2}(\.\d{1,3})?$")]
@@ -86,17 +87,15 @@ class LogicPart(InputLevels):
         return {pin.label: pin for pin in self.pins}
 
 
-Route = Literal["usb", "usb-native", "usb-drive", "usb-plugged-in", "adapter", "programmer", "over-the-air"]
-
-
 class BoardPart(LogicPart):
     """A kind of microcontroller board."""
 
     route: Route = Field(description="How a program gets onto it")
-
     supply_3v3_v: Sourced | None = Field(default=None, description="Its 3.3 V output, where it has one")
     pwm_frequency_hz: Sourced
+    boot_s: Sourced | None = Field(default=None, description="From power-on until its program runs")
     ram_bytes: Annotated[int, Field(ge=1)] = Field(description="Memory for variables; from memory")
+    flash_bytes: Annotated[int, Field(ge=1)] | None = Field(default=None, description="Memory for the program; from memory")
     pwm_steps: Annotated[int, Field(ge=2)] = 256
 
 

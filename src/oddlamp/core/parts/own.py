@@ -1,14 +1,16 @@
 """The user's own figures and parts: one way for both, so that every figure of every part can be told better."""
 
 from collections.abc import Mapping
-from functools import cache
+from functools import cache, lru_cache
 from typing import Any, Final, TypeVar
 
-from oddlamp.core.base import Model
-from oddlamp.core.parts.models import Catalog
+from oddlamp.core.base import Model, Same
+from oddlamp.core.parts.models import BoardPart, Catalog
+from oddlamp.core.parts.own_board import board_of, columns_of
 from oddlamp.core.parts.sourced import Sourced
 from oddlamp.core.plan.fields import OwnValue
 from oddlamp.core.plan.model import OwnPart
+from oddlamp.core.plan.own_board import OwnBoard
 
 OWN: Final = "own"
 P = TypeVar("P", bound=Model)
@@ -22,13 +24,14 @@ def figures_of(part_type: type[Model]) -> tuple[str, ...]:
 
 def as_used(part: P, figures: Mapping[str, OwnValue]) -> P:
     """Return a part with the user's own figures in place of its stated ones."""
-    if not figures:
-        return part
-    mine = {
+    return part.model_copy(update=_sourced(figures)) if figures else part
+
+
+def _sourced(figures: Mapping[str, OwnValue]) -> dict[str, Sourced]:
+    return {
         field: Sourced(value=own.value, least=own.least, most=own.most, source=OWN, conditions=own.note)
         for field, own in figures.items()
     }
-    return part.model_copy(update=mine)
 
 
 def with_own_parts(catalog: Catalog, parts: Mapping[str, OwnPart]) -> Catalog:
@@ -38,9 +41,33 @@ def with_own_parts(catalog: Catalog, parts: Mapping[str, OwnPart]) -> Catalog:
     tables: dict[str, dict[str, Any]] = {}
     for part_id, own in parts.items():
         table = tables.setdefault(own.table, dict(getattr(catalog, own.table)))
-        if own.like in getattr(catalog, own.table):
-            table[part_id] = as_used(table[own.like], own.figures).model_copy(update={"id": part_id, "label": own.label})
+        like = getattr(catalog, own.table).get(own.like)
+        if like is not None:
+            table[part_id] = _made(Same(like), part_id, own.model_dump_json())
     return catalog.model_copy(update=tables)
+
+
+def own_board(part_id: str, own: OwnPart, board: OwnBoard, like: BoardPart) -> BoardPart:
+    """Make a board that is told whole; figures that every board has and that are not told are those of the one it is like.
+
+    Raises:
+        ValidationError: what is told does not go together.
+    """
+    stated = {name: getattr(like, name) for name in figures_of(BoardPart) if BoardPart.model_fields[name].is_required()}
+    return board_of(part_id, own.label, board, stated | _sourced(own.figures))
+
+
+@lru_cache(maxsize=64)  # what is known of a board is looked up by the very part, so the same one has to come back
+def _made(like: Same[Any], part_id: str, told: str) -> Any:
+    own = OwnPart.model_validate_json(told)
+    if own.board is not None and isinstance(like.it, BoardPart):
+        return own_board(part_id, own, own.board, like.it)
+    return as_used(like.it, own.figures).model_copy(update={"id": part_id, "label": own.label})
+
+
+def whole_copy(part: Model) -> dict[str, Any]:
+    """Write what a copy of a part holds besides its name: its figures, and a board's pins as well."""
+    return {"figures": copied(part)} | ({"board": columns_of(part)} if isinstance(part, BoardPart) else {})
 
 
 def copied(part: Model) -> dict[str, dict[str, float]]:

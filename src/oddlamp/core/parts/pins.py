@@ -15,6 +15,7 @@ Ability = Literal[
 PinLabel = Annotated[str, Field(pattern=r"^[A-Za-z0-9][A-Za-z0-9_+.-]{0,11}$")]
 PINS_MOST: Final = 200
 Level = Literal["low", "high"]
+AtStart = Literal["floats", "high", "low", "pulses", "talks"]
 
 
 class Pin(Model):
@@ -33,7 +34,7 @@ class Pin(Model):
     board_pull: Literal["up", "down"] | None = None
     board_pull_ohm: Annotated[float, Field(gt=0)] | None = None
     busy_with: Literal["upload", "status-led", "flash", "reset", "usb", "programming"] | None = None
-    is_quiet_at_start: bool = True
+    at_start: AtStart = Field(default="floats", description="What drives it from power-on until the program runs")
     source: SourceKey
 
     @cached_property
@@ -41,8 +42,15 @@ class Pin(Model):
         """What it can do, to ask whether that is enough."""
         return frozenset(self.can)
 
+    @property
+    def is_quiet_at_start(self) -> bool:
+        """Tell whether nothing of the chip's own drives it until the program runs."""
+        return self.at_start == "floats"
+
     @model_validator(mode="after")
     def _is_whole(self) -> "Pin":
+        if (self.board_pull is None) != (self.board_pull_ohm is None):
+            raise ValueError(f"pin {self.label}: a pull of the board and its ohm stand together")
         if (self.timer is None) != (self.channel is None):
             raise ValueError(f"pin {self.label}: a timer and its channel stand together")
         if self.timer is not None and "pwm" not in self.can:

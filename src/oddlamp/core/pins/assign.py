@@ -5,13 +5,14 @@ from dataclasses import dataclass
 from functools import lru_cache
 from typing import Final, Literal, NamedTuple
 
+from oddlamp.core.base import Same
 from oddlamp.core.design.lines import PinDesign
 from oddlamp.core.design.supplies import NodeDesign
 from oddlamp.core.design.talks import AirDesign
 from oddlamp.core.english import and_list, inner, plural
 from oddlamp.core.parts.models import Catalog, LogicPart
 from oddlamp.core.parts.pins import Pin
-from oddlamp.core.pins.board import Costs, Same, against, barred_at, costs_at, is_choosy, ports, rows_of
+from oddlamp.core.pins.board import Board, against, barred_at, costs_at, is_choosy, ports, rows_of
 from oddlamp.core.pins.solve import Group, Placement, Wanted, can_take, competing, place
 from oddlamp.core.plan.model import Plan, Signal
 from oddlamp.core.plan.signals import Line, Needs
@@ -193,13 +194,13 @@ class Question:
 
 
 @lru_cache(maxsize=32)  # most edits move nothing that wants a pin; an entry of the largest plan takes 300 kB
-def _placed(board: Same, wanted: tuple[Wanted, ...], groups: tuple[Group, ...]) -> Placement:
-    return place(board.part.usable_pins, wanted, groups)
+def _placed(board: Board, wanted: tuple[Wanted, ...], groups: tuple[Group, ...]) -> Placement:
+    return place(board.it.usable_pins, wanted, groups)
 
 
 @lru_cache(maxsize=32)
-def _competing(board: Same, wanted: tuple[Wanted, ...], at: int) -> tuple[int, ...]:
-    return competing(board.part.usable_pins, wanted, at)
+def _competing(board: Board, wanted: tuple[Wanted, ...], at: int) -> tuple[int, ...]:
+    return competing(board.it.usable_pins, wanted, at)
 
 
 def questions(
@@ -239,7 +240,7 @@ def _wanted(
     return Wanted(
         key=f"{line.id}.{request.field}",
         needs=request.needs,
-        costs=costs_at(Same(part), request.needs, request.wishes, Costs(catalog.pin_costs)),
+        costs=costs_at(Same(part), request.needs, request.wishes, Same(catalog.pin_costs)),
         barred=barred,
         held=request.settled,
         shown=plan.shown_pins.get(line.id if request.field == "pin" else f"{line.id}.far"),

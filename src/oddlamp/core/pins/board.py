@@ -3,28 +3,18 @@
 from collections.abc import Iterator
 from functools import lru_cache
 
+from oddlamp.core.base import Same
 from oddlamp.core.parts.models import LogicPart
 from oddlamp.core.parts.pins import Pin, PinCost, PinCosts
 from oddlamp.core.plan.signals import Needs
 
-
-class Same:
-    """A part as a key: the same object, not one that looks alike, so that nothing of it is compared."""
-
-    def __init__(self, part: LogicPart) -> None:
-        self.part = part
-
-    def __hash__(self) -> int:
-        return id(self.part)
-
-    def __eq__(self, other: object) -> bool:
-        return isinstance(other, Same) and other.part is self.part
+Board = Same[LogicPart]
 
 
 @lru_cache(maxsize=256)
-def barred_at(board: Same, needs: Needs, deaf: tuple[str, ...], *, hears_serial: bool) -> frozenset[str]:
+def barred_at(board: Board, needs: Needs, deaf: tuple[str, ...], *, hears_serial: bool) -> frozenset[str]:
     """Name the pins a line may not have: read by a converter that is deaf, or no receiver, in software or of a port."""
-    pins = board.part.usable_pins
+    pins = board.it.usable_pins
     barred = {pin.label for pin in pins if is_deaf(pin, needs, deaf) or pin.busy_with == "reset"}
     if hears_serial and is_choosy(board):
         barred |= {pin.label for pin in pins if not pin.abilities & {"software-serial-in", "uart-rx"}}
@@ -32,9 +22,9 @@ def barred_at(board: Same, needs: Needs, deaf: tuple[str, ...], *, hears_serial:
 
 
 @lru_cache(maxsize=64)
-def is_choosy(board: Same) -> bool:
+def is_choosy(board: Board) -> bool:
     """Tell whether only some pins of a board hear serial words in software."""
-    return any("software-serial-in" in pin.abilities for pin in board.part.usable_pins)
+    return any("software-serial-in" in pin.abilities for pin in board.it.usable_pins)
 
 
 def hears_in_software(part: LogicPart) -> bool:
@@ -42,22 +32,9 @@ def hears_in_software(part: LogicPart) -> bool:
     return is_choosy(Same(part))
 
 
-class Costs:
-    """The table of costs as a key, by what it is."""
-
-    def __init__(self, table: PinCosts) -> None:
-        self.table = table
-
-    def __hash__(self) -> int:
-        return id(self.table)
-
-    def __eq__(self, other: object) -> bool:
-        return isinstance(other, Costs) and other.table is self.table
-
-
 @lru_cache(maxsize=256)
-def costs_at(board: Same, needs: Needs, wishes: Needs, table: Costs) -> tuple[int, ...]:
-    return tuple(sum(it.cost for it in against(pin, needs, wishes, table.table)) for pin in board.part.usable_pins)
+def costs_at(board: Board, needs: Needs, wishes: Needs, table: Same[PinCosts]) -> tuple[int, ...]:
+    return tuple(sum(it.cost for it in against(pin, needs, wishes, table.it)) for pin in board.it.usable_pins)
 
 
 def against(pin: Pin, needs: Needs, wishes: Needs, costs: PinCosts) -> Iterator[PinCost]:
@@ -91,9 +68,9 @@ def against(pin: Pin, needs: Needs, wishes: Needs, costs: PinCosts) -> Iterator[
 
 
 @lru_cache(maxsize=64)
-def ports(board: Same) -> tuple[tuple[str, ...], ...]:
+def ports(board: Board) -> tuple[tuple[str, ...], ...]:
     """Pair the pins of each serial port: the one that speaks, the one that hears."""
-    pins = board.part.usable_pins
+    pins = board.it.usable_pins
     return tuple(
         (send.label, hear.label)
         for send in pins
@@ -104,10 +81,10 @@ def ports(board: Same) -> tuple[tuple[str, ...], ...]:
 
 
 @lru_cache(maxsize=64)
-def rows_of(board: Same, count: int) -> tuple[tuple[str, ...], ...]:
+def rows_of(board: Board, count: int) -> tuple[tuple[str, ...], ...]:
     """List what lies side by side along an edge of the board."""
     rows: dict[str, list[str]] = {}
-    for pin in board.part.usable_pins:
+    for pin in board.it.usable_pins:
         rows.setdefault(pin.row, []).append(pin.label)
     return tuple(tuple(row[at : at + count]) for row in rows.values() for at in range(len(row) - count + 1))
 

@@ -10,6 +10,7 @@ from oddlamp.core.electrical.preferred import Series
 from oddlamp.core.plan.fields import Figures, Id, Label, LineEnding, Moment, Note, OwnPartId, PartChoice, PartId, Saying, SignalId
 from oddlamp.core.plan.lights import Channel, Lamp, WireRun
 from oddlamp.core.plan.old_built import by_place
+from oddlamp.core.plan.own_board import OwnBoard
 from oddlamp.core.plan.quantities import Baud, Celsius, Farad, Ohm, Second, Tolerance, Volt
 from oddlamp.core.plan.references import dangling
 from oddlamp.core.plan.rules import Cue, Group, Rule, Standing
@@ -278,9 +279,10 @@ class OwnPart(Model):
     """A part of the user's own: a shipped one copied whole, under its own name and with figures of its own."""
 
     table: PartTable
-    like: PartId = Field(description="The shipped part it was copied from; what is no figure, such as pins, stays its")
+    like: PartId = Field(description="The shipped part it was copied from; what is not told here stays its")
     label: Label
     figures: Figures = Field(default_factory=dict)
+    board: OwnBoard | None = Field(default=None, description="Its pins and what is no figure, where it is a board told whole")
     note: Note | None = None
 
 
