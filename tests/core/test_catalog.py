@@ -62,12 +62,7 @@ def test_pwm_pins_of_the_20_io_board() -> None:
             "pin 9: a timer and its channel stand together",
         ),
         ("boards/board-5v-20io.toml", '"digital-in", "pwm"', '"digital-in"', "a timer, and it cannot do pwm"),
-        (
-            "boards/board-wifi-ble.toml",
-            'deaf_on_wifi = ["2"]',
-            'deaf_on_wifi = ["3"]',
-            "names converter 3, and no pin is read by one",
-        ),
+        ("boards/board-wifi-ble.toml", 'deaf_on_wifi = ["2"]', 'deaf_on_wifi = ["3"]', "no pin is read by this one"),
         ("boards/board-5v-20io.toml", '"pwm"', '"magic"', "can"),
         ("boards/board-5v-20io.toml", '"uart-rx"], port = 0', '"uart-rx"]', "pin 0: a serial line wants the port it belongs to"),
         ("boards/board-5v-20io.toml", '{ label = "8", ', '{ label = "8", ' + 'label2 = "', "board-5v-20io.toml"),

@@ -45,7 +45,7 @@ def test_every_plan_round_trips_and_fits_the_published_schema(name: str) -> None
         (lamp(resistor_ohm=True), "lamps.lamp.channels.main.resistor_ohm", "True", "not true or false"),
         (lamp(in_series=0), "lamps.lamp.channels.main.in_series", "0", "1 or more"),
         (lamp(led={"overrides": {"colour": {"value": 1}}}), "lamps.lamp.channels.main.led.overrides", "colour", "figures whose names end in their unit"),
-        (lamp(led={"overrides": {"forward_voltage_v": {"value": 2000}}}), "lamps.lamp.channels.main.led.overrides", "2000", "at most 1000"),
+        (lamp(led={"overrides": {"forward_voltage_v": {"value": 2000}}}), "lamps.lamp.channels.main.led.overrides.forward_voltage_v", "2000", "at most 1000"),
         (lamp(led={"overrides": {"forward_voltage_v": {"value": 2, "least": 3}}}), "lamps.lamp.channels.main.led.overrides", "least", "in that order"),
         ({"lamps": {"lamp": {"host": "nobody"}}}, "lamps.lamp.host", "'nobody'", "one of board, radio"),
         ({"lamps": {"lamp": {"kind": "lava"}}}, "lamps.lamp", "lava", "kind is one of"),

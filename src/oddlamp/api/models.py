@@ -115,6 +115,14 @@ class AskedChoice(Asked):
     row: str = Field(max_length=160)
 
 
+class BoardFile(Asked):
+    """A file of a board, for a revision."""
+
+    base_revision: RevisionId
+    name: str = Field(max_length=200)
+    text: str = Field(max_length=1_000_000)
+
+
 class AskedVerdict(Asked):
     """Which verdict is looked into, on a revision or on what a patch would make of it."""
 

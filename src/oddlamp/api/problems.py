@@ -14,6 +14,7 @@ from oddlamp.core.plan.document import PROBLEMS_MOST
 STATUS: Final[dict[type[DomainError], int]] = {
     errors.OutOfRange: 422,
     errors.PlanInvalid: 422,
+    errors.BoardInvalid: 422,
     errors.PlanTooNew: 422,
     errors.EventsInvalid: 422,
     errors.UnknownPart: 422,

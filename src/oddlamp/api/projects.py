@@ -9,6 +9,7 @@ from oddlamp.api.models import (
     AskedChoice,
     AskedVerdict,
     Attempt,
+    BoardFile,
     Edit,
     Elsewhere,
     HistoryItem,
@@ -26,7 +27,10 @@ from oddlamp.api.models import (
     Trial,
 )
 from oddlamp.api.workshop import Workshop, with_stage
+from oddlamp.catalog.board_file import Form, read_board, write_board
 from oddlamp.catalog.load import demo_plan
+from oddlamp.core.checks.findings import Move
+from oddlamp.core.parts.own import with_own_parts
 from oddlamp.core.plan.document import dump_plan, load_plan
 from oddlamp.core.plan.upgrades import upgrade
 from oddlamp.core.rehearsal.events import read_events
@@ -39,7 +43,7 @@ from oddlamp.sheets.clearing import Clearing, what_clears
 from oddlamp.sheets.compare import Comparison, compare
 from oddlamp.sheets.journeys import show_run
 from oddlamp.sheets.models import Choice
-from oddlamp.sheets.parts import moves_from
+from oddlamp.sheets.parts import moves_from, take_in
 from oddlamp.sheets.review import review_design
 from oddlamp.sheets.shown import ShownFinding, Ways
 
@@ -115,6 +119,22 @@ def boards_compared(shop: Shop, project_id: str, attempt: Attempt) -> tuple[Boar
     """Try the plan on every board there is."""
     made = shop.looked_at(project_id, attempt.base_revision, attempt.patch)
     return compare_boards(made.plan, made.design)
+
+
+@router.post("/{project_id}/board-file")
+def read_board_file(shop: Shop, project_id: str, file: BoardFile) -> Move:
+    """Read a file of a board, and tell the edit that takes it in as a part of the user's own."""
+    plan = shop.store.plan_at(project_id, file.base_revision)
+    return take_in(plan, read_board(file.name, file.text, shop.catalog))
+
+
+@router.get("/{project_id}/board-file", response_class=PlainTextResponse)
+def write_board_file(
+    shop: Shop, project_id: str, part: Annotated[str, Query(max_length=60)], form: Annotated[Form, Query()] = "toml"
+) -> str:
+    """Give a board, shipped or the user's own, as a file."""
+    kept = shop.store.read(project_id)
+    return write_board(with_own_parts(shop.catalog, kept.plan.parts).board(part), form)
 
 
 @router.post("/{project_id}/ways")

@@ -59,7 +59,7 @@ def load_catalog(folder: Path = DATA) -> Catalog:
         catalog = Catalog.model_validate(whole)
     except ValidationError as error:
         first = error.errors(include_url=False)[0]
-        raise CatalogBroken(f"{'.'.join(map(str, first['loc']))}: {first['msg']}") from error
+        raise CatalogBroken(f"{'.'.join(map(str, first['loc']))}: {', '.join(first['msg'].splitlines())}") from error
     for where, key in _source_keys(catalog, "catalog"):
         if key not in catalog.references:
             raise CatalogBroken(f"{where}: source {key!r} is not in references.toml")

@@ -44,6 +44,12 @@ class PlanInvalid(DomainError):
     code = "plan-invalid"
 
 
+class BoardInvalid(DomainError):
+    """A file of a board that cannot be read; ``problems`` lists every fault with its place in the file."""
+
+    code = "board-invalid"
+
+
 class PlanTooNew(DomainError):
     """A plan written by a later version of Odd Lamp."""
 

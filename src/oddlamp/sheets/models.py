@@ -20,6 +20,7 @@ class Entry(Model):
     path: tuple[str, ...]
     origin: Origin
     because: str | None = None
+    hint: str | None = Field(default=None, description="How it is typed, told while it is typed in")
     value: Value | None = Field(default=None, description="The number behind it, with working; None for plain text")
     settles: float | str | None = Field(
         default=None, description="What keeping the proposal writes; None where nothing is proposed"
@@ -198,6 +199,7 @@ class Sheet(Model):
     pins: tuple[PinRow, ...] = ()
     moves: tuple[Move, ...] = ()
     keep: Move | None = Field(default=None, description="Settles everything proposed on this sheet")
+    file: str | None = Field(default=None, description="The part of one's own that this is about and that can be saved as a file")
 
 
 class Opening(Model):

@@ -92,6 +92,7 @@ def own_board_sheet(design: Design, part_id: str) -> Sheet:
         panels=_panels(own, board, part, part_id)
         if board is not None
         else (Panel(title="", note=f"Its pins are those of the {inner(design.catalog.boards[own.like].label)}."),),
+        file=part_id,
         moves=tuple(_moves(design, own, part, part_id, recalled)),
     )
 
@@ -99,14 +100,11 @@ def own_board_sheet(design: Design, part_id: str) -> Sheet:
 def _sentence(part: BoardPart) -> str:
     if not part.pins:
         return "No pins yet: type what is printed along its edges."
-    counts = [
-        (sum("pwm" in pin.abilities for pin in part.pins), "dims", "dim"),
-        (sum("analog-in" in pin.abilities for pin in part.pins), "reads volts", "read volts"),
-    ]
-    said = [f"{count} {one if count == 1 else many}" for count, one, many in counts if count]
+    counts = [("pwm", "dims", "dim"), ("analog-in", "reads volts", "read volts")]
+    found = [(sum(able in pin.abilities for pin in part.pins), one, many) for able, one, many in counts]
+    said = [f"{count} {one if count == 1 else many}" for count, one, many in found if count]
     ports = len({pin.port for pin in part.pins if pin.port is not None})
-    said += [plural(ports, "serial port")] if ports else []
-    return f"{plural(len(part.pins), 'pin')}" + (f": {and_list(said)}." if said else ", which nothing is told of yet.")
+    return plural(len(part.pins), "pin") + (f": {and_list(said)}" if said else "") + f"; {plural(ports, 'serial port')}."
 
 
 def _panels(own: OwnPart, board: OwnBoard, part: BoardPart, part_id: str) -> tuple[Panel, ...]:
@@ -145,7 +143,14 @@ def _column(board: OwnBoard, name: str, path: tuple[str, ...]) -> Entry:
         text = write_grouped(value, GROUPED[name], board.pins)
     else:
         text = write_run(value, board.pins if name in RUNS else ())
-    return Entry(label=label, text=text, path=(*path, name), origin="own" if value else "proposed", because=how)
+    return Entry(
+        label=label,
+        text=text,
+        path=(*path, name),
+        origin="own" if value else "proposed",
+        because=None if value else "nothing is told of it",
+        hint=how,
+    )
 
 
 def _count(board: OwnBoard, name: str, label: str, path: tuple[str, ...]) -> Entry:

@@ -1,8 +1,9 @@
 """The sheet of what the maker owns: the drawer of resistors, the series they can get, and parts of their own."""
 
+import re
 from collections.abc import Mapping
 
-from oddlamp.core.base import si
+from oddlamp.core.base import first_free, si
 from oddlamp.core.checks.findings import Move
 from oddlamp.core.design.design import Design
 from oddlamp.core.design.values import Slot
@@ -225,6 +226,13 @@ def own_patch(design: Design, table: str, part: Copyable) -> tuple[str, Document
     return part_id, at_path(("parts", part_id), fresh)
 
 
+def take_in(plan: Plan, part: OwnPart) -> Move:
+    """Offer a part of one's own that came from outside, under an id that is free."""
+    stem = re.sub(r"[^a-z0-9]+", "-", part.label.lower()).strip("-")[:40] or "part"
+    part_id = first_free(f"own-{stem}", plan.parts.__contains__)
+    return Move(label=f"Take {part.label}", patch=at_path(("parts", part_id), part.model_dump(mode="json", exclude_unset=True)))
+
+
 def own_move(design: Design, table: str, part: Copyable, choice: tuple[str, ...]) -> Move:
     """Offer to copy a part, with the figures it is used with, as the user's own, and to use that."""
     part_id, patch = own_patch(design, table, part)
@@ -241,11 +249,5 @@ def moves_from(plan: Plan, other: Plan) -> tuple[Move, ...]:
         more = f" and {len(missing) - DRAWER_TOLD} more" if len(missing) > DRAWER_TOLD else ""
         moves.append(Move(label=label + more, patch={"drawer": [*(plan.drawer or ()), *missing][:DRAWER_MOST]}))
     held = list(plan.parts.values())
-    for name, part in other.parts.items():
-        if part not in held:
-            number, part_id = 1, name
-            while part_id in plan.parts:
-                number, part_id = number + 1, f"{name[:56]}-{number}"
-            document = part.model_dump(mode="json", exclude_unset=True)
-            moves.append(Move(label=f"Take {part.label}", patch=at_path(("parts", part_id), document)))
+    moves += [take_in(plan, part) for part in other.parts.values() if part not in held]
     return tuple(moves)

@@ -168,6 +168,30 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/projects/{project_id}/board-file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Write Board File
+         * @description Give a board, shipped or the user's own, as a file.
+         */
+        get: operations["write_board_file_api_projects__project_id__board_file_get"];
+        put?: never;
+        /**
+         * Read Board File
+         * @description Read a file of a board, and tell the edit that takes it in as a part of the user's own.
+         */
+        post: operations["read_board_file_api_projects__project_id__board_file_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/projects/{project_id}/boards": {
         parameters: {
             query?: never;
@@ -765,6 +789,18 @@ export interface components {
             tone: "ink" | "soft" | "copper" | "cut" | "lamp" | "hatch" | "spread";
         };
         /**
+         * BoardFile
+         * @description A file of a board, for a revision.
+         */
+        BoardFile: {
+            /** Base Revision */
+            base_revision: number;
+            /** Name */
+            name: string;
+            /** Text */
+            text: string;
+        };
+        /**
          * BoardRow
          * @description The plan on one board.
          */
@@ -1051,6 +1087,11 @@ export interface components {
              * @description The next usual value up
              */
             higher?: number | null;
+            /**
+             * Hint
+             * @description How it is typed, told while it is typed in
+             */
+            hint?: string | null;
             /** Label */
             label: string;
             /**
@@ -1382,6 +1423,16 @@ export interface components {
             sentence: string;
         };
         /**
+         * Opens
+         * @description Another sheet that says more of this.
+         */
+        Opens: {
+            /** Label */
+            label: string;
+            /** Stage */
+            stage: string;
+        };
+        /**
          * Option
          * @description One way to settle a choice, with what it would give.
          */
@@ -1500,6 +1551,7 @@ export interface components {
              * @default
              */
             note: string;
+            opens?: components["schemas"]["Opens"] | null;
             /**
              * Pictures
              * @default []
@@ -1776,6 +1828,11 @@ export interface components {
         Sheet: {
             /** Detail */
             detail: string;
+            /**
+             * File
+             * @description The part of one's own that this is about and that can be saved as a file
+             */
+            file?: string | null;
             /** @description Settles everything proposed on this sheet */
             keep?: components["schemas"]["Move"] | null;
             /**
@@ -2450,6 +2507,75 @@ export interface operations {
                 };
                 content: {
                     "text/plain": string;
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    write_board_file_api_projects__project_id__board_file_get: {
+        parameters: {
+            query: {
+                part: string;
+                form?: "json" | "toml";
+            };
+            header?: never;
+            path: {
+                project_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/plain": string;
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    read_board_file_api_projects__project_id__board_file_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BoardFile"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Move"];
                 };
             };
             /** @description Validation Error */

@@ -26,6 +26,7 @@ export function EntryField({ entry, onKeep, onTurn, onEnd, isWide = false }: Pro
 	const [typed, setTyped] = useState<string | null>(null);
 	const [isTurning, setTurning] = useState(false);
 	const [refused, setRefused] = useState("");
+	const [isIn, setIn] = useState(false);
 	const field = useRef<HTMLInputElement>(null);
 	// A new text from the server replaces what was typed, unless the field is being typed in.
 	useEffect(() => {
@@ -69,7 +70,10 @@ export function EntryField({ entry, onKeep, onTurn, onEnd, isWide = false }: Pro
 	const proposed = entry.origin === "proposed" || entry.origin === "part";
 	const line = refused ? "border-cut" : isTurning ? "border-lamp" : proposed ? "border-hair" : "border-ink";
 	return (
-		<div className="max-w-full" style={{ width: `${Math.max(isWide ? 14 : 11, Math.min(LONGEST, entry.text.length) * 0.7)}rem` }}>
+		<div
+			className="relative max-w-full"
+			style={{ width: `${Math.max(isWide ? 14 : 11, Math.min(LONGEST, entry.text.length) * 0.7)}rem` }}
+		>
 			<div className="flex items-baseline justify-between gap-2">
 				<label htmlFor={id} className="text-note text-soft">
 					{entry.label}
@@ -83,13 +87,31 @@ export function EntryField({ entry, onKeep, onTurn, onEnd, isWide = false }: Pro
 				spellCheck={false}
 				autoComplete="off"
 				aria-invalid={refused !== ""}
-				aria-describedby={refused ? `${id}-no` : undefined}
-				onFocus={(event) => event.currentTarget.select()}
+				aria-describedby={refused ? `${id}-no` : entry.hint ? `${id}-how` : undefined}
+				onFocus={(event) => {
+					setIn(true);
+					event.currentTarget.select();
+				}}
 				onChange={(event) => setTyped(event.currentTarget.value)}
-				onBlur={commit}
+				onBlur={() => {
+					setIn(false);
+					commit();
+				}}
 				onKeyDown={press}
 				className={`w-full border-b-2 bg-transparent pb-0.5 font-number text-lg ${line} ${proposed ? "text-soft" : ""}`}
 			/>
+			{entry.hint && !refused && (
+				<p
+					id={`${id}-how`}
+					className={
+						isIn
+							? "absolute top-full left-0 z-10 w-max max-w-sm rounded-b-lg bg-sheet pt-1 pr-3 pb-1.5 text-note text-soft"
+							: "sr-only"
+					}
+				>
+					{entry.hint}
+				</p>
+			)}
 			{refused && (
 				<p id={`${id}-no`} role="alert" className="mt-1 text-note text-cut">
 					{refused}

@@ -64,13 +64,15 @@ class LogicPart(InputLevels):
     def _pins_differ(self) -> "LogicPart":
         twice = [label for label, count in Counter(pin.label for pin in self.pins).items() if count > 1]
         if twice:
-            raise ValueError(f"the pin label {twice[0]} stands twice")
+            raise ValueError(f"pins\n{twice[0]}\neach label once; the pin label {twice[0]} stands twice")
         unknown = set(self.deaf_on_wifi) - {pin.converter for pin in self.pins}
         if unknown:
-            raise ValueError(f"deaf_on_wifi names converter {min(unknown)}, and no pin is read by one")
+            raise ValueError(f"deaf_on_wifi\n{min(unknown)}\nconverters that read a pin; no pin is read by this one")
         strange = [label for group in self.port_groups for label in group.pins if self.pin(label) is None]
         if strange:
-            raise ValueError(f"a port group names pin {strange[0]}, and there is none")
+            raise ValueError(
+                f"port_groups\n{strange[0]}\npins of this board; a port group names pin {strange[0]}, and there is none"
+            )
         return self
 
     @cached_property

@@ -70,11 +70,29 @@ def whole_copy(part: Model) -> dict[str, Any]:
     return {"figures": copied(part)} | ({"board": columns_of(part)} if isinstance(part, BoardPart) else {})
 
 
-def copied(part: Model) -> dict[str, dict[str, float]]:
+def as_own_board(part: BoardPart, catalog: Catalog) -> OwnPart:
+    """Make a board that was read from a file a part of the user's own, like the shipped one that is nearest to it.
+
+    Raises:
+        ValidationError: a figure that is none of a board, or out of bounds.
+    """
+    labels = {pin.label for pin in part.pins}
+
+    def likeness(it: BoardPart) -> tuple[bool, float]:
+        theirs = {pin.label for pin in it.pins}
+        return (it.logic_voltage_v is None) == (part.logic_voltage_v is None), len(labels & theirs) / len(labels | theirs)
+
+    shipped = [it for it in catalog.boards.values() if not it.id.startswith("own-")]
+    like = max(shipped, key=likeness).id
+    return OwnPart.model_validate({"table": "boards", "like": like, "label": part.label, **whole_copy(part)})
+
+
+def copied(part: Model) -> dict[str, dict[str, float | str]]:
     """Write all figures of a part as own figures, so that a copy stays as it is when shipped data changes."""
     told = {name: getattr(part, name) for name in figures_of(type(part))}
     return {
         name: {key: number for key in ("value", "least", "most") if (number := getattr(figure, key)) is not None}
+        | ({"note": figure.conditions} if figure.conditions else {})
         for name, figure in told.items()
         if figure is not None and figure.value > 0
     }

@@ -7,6 +7,7 @@ from pydantic import ConfigDict, Field, model_validator
 
 from oddlamp.core.base import Model
 from oddlamp.core.parts.sourced import SourceKey
+from oddlamp.core.plan.columns import is_span
 
 Ability = Literal[
     "digital-out", "digital-in", "pwm", "analog-in", "analog-out", "uart-rx", "uart-tx", "software-serial-in", "interrupt",
@@ -49,16 +50,27 @@ class Pin(Model):
 
     @model_validator(mode="after")
     def _is_whole(self) -> "Pin":
-        if (self.board_pull is None) != (self.board_pull_ohm is None):
-            raise ValueError(f"pin {self.label}: a pull of the board and its ohm stand together")
-        if (self.timer is None) != (self.channel is None):
-            raise ValueError(f"pin {self.label}: a timer and its channel stand together")
-        if self.timer is not None and "pwm" not in self.can:
-            raise ValueError(f"pin {self.label}: a timer, and it cannot do pwm")
-        if self.port is None and {"uart-rx", "uart-tx"} & self.abilities:
-            raise ValueError(f"pin {self.label}: a serial line wants the port it belongs to")
-        if len(self.abilities) != len(self.can):
-            raise ValueError(f"pin {self.label}: an ability stands twice")
+        for field, is_wrong, allowed in (
+            ("label", is_span(self.label), "a label that does not read as a run of pins"),
+            (
+                "board_pull_ohm",
+                (self.board_pull is None) != (self.board_pull_ohm is None),
+                "a pull of the board and its ohm stand together",
+            ),
+            ("channel", (self.timer is None) != (self.channel is None), "a timer and its channel stand together"),
+            ("timer", self.timer is not None and "pwm" not in self.can, "a timer, and it cannot do pwm"),
+            (
+                "port",
+                self.port is None and bool({"uart-rx", "uart-tx"} & self.abilities),
+                "a serial line wants the port it belongs to",
+            ),
+            ("can", len(self.abilities) != len(self.can), "an ability stands twice"),
+        ):
+            if is_wrong:  # where, what was given, what is allowed
+                given = getattr(self, field)
+                raise ValueError(
+                    f"{field}\n{'nothing' if given is None else given}\nwhat goes together on pin {self.label}: {allowed}"
+                )
         return self
 
 

@@ -171,9 +171,11 @@ def field_problems(error: ValidationError, document: Any) -> tuple[FieldProblem,
 
 def _problem(item: Any, document: Any) -> FieldProblem:
     message = str(item["ctx"].get("error", "")) if item["type"] == "value_error" else ""
-    if message.count("\n") == 2:  # a dangling reference names its own field
+    if message.count("\n") == 2:  # what does not go together names its own field
         where, given, allowed = message.split("\n")
-        return FieldProblem(field=where, given=repr(given), allowed=allowed)
+        return FieldProblem(
+            field=".".join(filter(None, (_dotted(item["loc"], document), where))), given=repr(given), allowed=allowed
+        )
     given = repr(item.get("input")) if item["type"] != "too_long" else f"more than {item['ctx']['max_length']}"
     if item["type"] == "missing":
         given = "nothing"

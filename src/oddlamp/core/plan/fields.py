@@ -88,8 +88,9 @@ def _read_figures(given: Any) -> Any:
             own = {key: parse_quantity(v, unit) if isinstance(v, str) and key != "note" else v for key, v in own.items()}
             numbers = [own[key] for key in ("value", "least", "most") if isinstance(own.get(key), int | float)]
             most = OWN_MOST[unit]
-            if any(not 0 < number <= most for number in numbers):
-                raise ValueError(f"over 0 and at most {most:.12g} {UNIT_NAMES.get(unit, '')}".rstrip())
+            wrong = next((number for number in numbers if not 0 < number <= most), None)
+            if wrong is not None:  # where, what was given, what is allowed
+                raise ValueError(f"{field}\n{wrong}\nover 0 and at most {most:.12g} {UNIT_NAMES.get(unit, '')}".rstrip())
             low, value, high = own.get("least"), own.get("value"), own.get("most")
             if isinstance(value, int | float) and (
                 (isinstance(low, int | float) and low > value) or (isinstance(high, int | float) and high < value)

@@ -37,10 +37,10 @@ GROUPED: Final[dict[str, Names]] = {
     "serial": Names("0: 0/1", r"\d\.(hears|speaks)", parts=("hears", "speaks"), is_counted=True),
     "two_wire": Names("A4/A5", "data|clock", parts=("data", "clock")),
     "spi": Names("11/12/13", "out|in|clock", parts=("out", "in", "clock")),
-    "straps": Names("high: 0 2; low: 15", "high|low"),
+    "straps": Names("high: 0 2; low: 15", "high|low", {it: it for it in ("high", "low")}),
     "pulls": Names("up 12k: D3 D4; down 12k: D8", r"(up|down) \d[\d.e+]{0,12}", {"up": "up", "down": "down"}),
     "busy": Names("upload: 0 1; LED: 13", "|".join(BUSY.values()), BUSY),
-    "at_start": Names("high: D0; pulses: D3", "high|low|pulses|talks"),
+    "at_start": Names("high: D0; pulses: D3", "high|low|pulses|talks", {it: it for it in ("high", "low", "pulses", "talks")}),
     "sources": Names("from-memory: 0-13", r"[a-z0-9][a-z0-9-]{0,59}"),
 }
 # In these a pin can stand once only: it has one timer, one level it must have, one thing that hangs on it.
@@ -113,7 +113,10 @@ class OwnBoard(Model):
         """Let go what columns say of pins that are typed off the edges now: an edge is told first, and wins."""
         if not isinstance(given, Mapping) or not any(isinstance(given.get(edge), str) for edge in EDGES):
             return given
-        edges = [_edge(given.get(edge) or ()) for edge in EDGES]
+        try:
+            edges = [_edge(given.get(edge) or ()) for edge in EDGES]
+        except ValueError:
+            return given  # the edge itself tells what is wrong
         there = {label for it in edges if isinstance(it, list | tuple) for label in it if isinstance(label, str)}
         out = dict(given)
         for name in RUNS:

@@ -124,6 +124,9 @@ export function useFound(
 			key: index < 9 ? String(index + 1) : undefined,
 			run: () => choose(stage.id),
 		});
+	for (const [stage, label] of Object.entries(review.titles))
+		if (stage.startsWith("parts."))
+			found.push({ group: "Go to", id: stage, label, hint: "the pins of a board of yours", run: () => choose(stage) });
 	for (const finding of review.findings)
 		for (const fix of finding.ways?.fixes ?? [])
 			found.push({

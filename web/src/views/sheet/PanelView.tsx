@@ -9,6 +9,7 @@ import { PlanMoves } from "../plan/PlanMoves";
 import { Builds } from "./Builds";
 import { Pictures } from "./pictures/Pictures";
 import { Resistor } from "./Resistor";
+import { SheetLink } from "./SheetLink";
 
 /** Values that belong together: schools first, then what to turn, then what comes of it. */
 export const PanelView = memo(function PanelView({ panel }: { panel: Panel }) {
@@ -76,6 +77,7 @@ function Unfolded({ panel }: { panel: Panel }) {
 				</dl>
 			)}
 			<Pictures pictures={panel.pictures.filter((it) => it.kind === "circuit")} />
+			{panel.opens && <SheetLink to={panel.opens.stage}>{panel.opens.label}</SheetLink>}
 			<PlanMoves moves={panel.moves} />
 			{panel.builds && <Builds signal={panel.builds} />}
 		</section>

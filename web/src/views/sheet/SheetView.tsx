@@ -1,5 +1,6 @@
 import type { Sheet, Value } from "../../api/client";
 import { PlanMoves } from "../plan/PlanMoves";
+import { ReadBoard, SaveBoard } from "./BoardFile";
 import { Elsewhere } from "./Elsewhere";
 import { PanelView } from "./PanelView";
 import { PinRows } from "./PinRows";
@@ -27,7 +28,13 @@ export function SheetView({ sheet, values }: { sheet: Sheet; values: readonly Va
 			{sheet.panels.map((panel, index) => (
 				<PanelView key={panel.title || String(index)} panel={panel} />
 			))}
-			{sheet.kind === "parts" && <Elsewhere />}
+			{sheet.file && <SaveBoard part={sheet.file} />}
+			{sheet.kind === "parts" && !sheet.file && (
+				<>
+					<ReadBoard />
+					<Elsewhere />
+				</>
+			)}
 			{sheet.words.length > 0 && <WordRows stage={sheet.stage} words={sheet.words} />}
 			{sheet.pins.length > 0 && <PinRows stage={sheet.stage} pins={sheet.pins} />}
 			<PlanMoves moves={sheet.moves} />

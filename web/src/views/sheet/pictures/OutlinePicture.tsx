@@ -11,7 +11,8 @@ type Place = {
 	out: "up" | "down" | "left" | "right";
 };
 
-const TOP = 88;
+const TOP = 88; // room for what leaves the upper edge
+const TOP_BARE = 12;
 const STEP = 17; // from pin to pin down an edge
 const BLOCK = 190; // two columns with their labels, and the names of the inner one
 const NAMES = 110; // the names of the outer one
@@ -82,25 +83,26 @@ function layOut(pins: readonly Pin[], width: number, label: string) {
 	const pitch = (list: Pin[]) => Math.min(Math.max(52, few), (wide - block - 22) / Math.max(list.length, 1));
 	if ([top, bottom].some((list) => pitch(list) < roomOf(list)))
 		return turned([...bottom, ...right.filter((_, at) => at % 2 === 0)], [...top, ...right.filter((_, at) => at % 2)], width);
+	const upper = top.some((pin) => pin.line) ? TOP : TOP_BARE;
 	const tall = Math.max(64, Math.ceil(right.length / 2) * STEP + 36);
 	const boardWide = right.length ? wide : Math.max(...[top, bottom].map((list) => list.length * pitch(list))) + 22;
 	const along = (list: Pin[], y: number, out: Place["out"]) =>
 		list.map((pin, index) => ({ pin, x: 12 + pitch(list) * (index + 0.5), y, out }));
 	const places: Place[] = [
-		...along(top, TOP, "up"),
-		...along(bottom, TOP + tall, "down"),
+		...along(top, upper, "up"),
+		...along(bottom, upper + tall, "down"),
 		...right.map(
 			(pin, index): Place => ({
 				pin,
 				x: boardWide - (index % 2 ? 8 : 70),
-				y: TOP + 32 + STEP * Math.floor(index / 2),
+				y: upper + 32 + STEP * Math.floor(index / 2),
 				out: index % 2 ? "right" : "left",
 			}),
 		),
 	];
-	const usb = { x: -6, y: TOP + tall / 2 - 11, width: 13, height: 22 };
-	const board = { x: 1, y: TOP, wide: boardWide, tall, labelX: (boardWide - block) / 2, labelY: TOP + tall / 2 + 4, usb };
-	return { places, board, height: TOP + tall + (bottom.some((pin) => pin.line) ? 84 : 20) };
+	const usb = { x: -6, y: upper + tall / 2 - 11, width: 13, height: 22 };
+	const board = { x: 1, y: upper, wide: boardWide, tall, labelX: (boardWide - block) / 2, labelY: upper + tall / 2 + 4, usb };
+	return { places, board, height: upper + tall + (bottom.some((pin) => pin.line) ? 84 : 20) };
 }
 
 /** The least from pin to pin that keeps the labels of a row apart. */
