@@ -8,6 +8,7 @@ from pydantic import Field
 from oddlamp.core.base import Model
 from oddlamp.core.checks.findings import Move
 from oddlamp.core.design.values import Origin, Value
+from oddlamp.core.parts.pins import AtStart
 from oddlamp.sheets.charts import ChartPicture, Tick
 from oddlamp.sheets.line import StageKind, State
 
@@ -134,7 +135,33 @@ class BytesPicture(Model):
     rows: tuple[ByteRow, ...]
 
 
-Picture = Annotated[ChartPicture | Schematic | OutlinePicture | BytesPicture, Field(discriminator="kind")]
+class WakingRow(Model):
+    """One pin until the program runs."""
+
+    pin: str
+    name: str
+    way: AtStart
+    height_ratio: float | None = Field(description="Where it rests between ground and the board's high; None where it does not")
+    volts: str
+    because: str
+    does: str
+    is_quiet: bool
+
+
+class WakingPicture(Model):
+    """A board's pins from power-on until its program runs; it runs at ``boot_s``, ``least_s`` to ``latest_s``."""
+
+    kind: Literal["waking"] = "waking"
+    text: str
+    most_s: float
+    boot_s: float
+    least_s: float
+    latest_s: float
+    ticks: tuple[Tick, ...]
+    rows: tuple[WakingRow, ...]
+
+
+Picture = Annotated[ChartPicture | Schematic | OutlinePicture | BytesPicture | WakingPicture, Field(discriminator="kind")]
 
 
 class Opens(Model):

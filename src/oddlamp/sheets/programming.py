@@ -33,11 +33,11 @@ STEPS: Final[dict[Route, tuple[str, ...]]] = {
         "Feed the module from a supply that gives 400 mA; the adapter's own 3.3 V pin gives about 50. Join the grounds.",
         "Pull enable and reset up to 3.3 V.",
         "Wire the adapter's TX to RX and its RX to TX.",
-        "Hold GPIO0 low while you switch the supply on: the module starts for an upload.",
-        "Upload. Let GPIO0 go, and switch the supply off and on: your program runs.",
+        "Hold {boot} low while you switch the supply on: the module starts for an upload.",
+        "Upload. Let {boot} go, and switch the supply off and on: your program runs.",
     ),
     "programmer": (
-        "Wire the programmer's six wires: data to PA6, data from PA5, clock to PA4, reset to PB3, supply and ground.",
+        "Wire the programmer's six wires: data to {spi-in}, data from {spi-out}, clock to {spi-clock}, reset to {reset}, supply and ground.",
         "A new chip first: burn the clock setting, once.",
         "Upload with the programmer, then take it off.",
     ),
@@ -63,7 +63,18 @@ def _steps(design: Design, node: NodeDesign, board: BoardPart) -> Iterator[str]:
     if in_the_way:
         yield "Switch every supply off before a wire is moved."
     yield from (f"Take {inner(pin.name)} off pin {pin.label}." for pin in in_the_way)
-    yield from STEPS[board.route]
+    named = _named(board)
+    yield from (step.format_map(named) for step in STEPS[board.route])
     if in_the_way:
         yield "Switch everything off again."
     yield from (f"Put {inner(pin.name)} back on pin {pin.label}." for pin in in_the_way)
+
+
+def _named(board: BoardPart) -> dict[str, str]:
+    """Name the pins that steps speak of; in general words where the board tells none."""
+    found = {it: pin.label for pin in reversed(board.pins) for it in pin.abilities}
+    held = [pin for pin in board.pins if pin.strap == "high" and pin.strap_stops and pin.busy_with != "upload"]
+    boot = next((pin.label for pin in sorted(held, key=lambda it: it.chip != 0)), "its pin for uploads")
+    reset = next((pin.label for pin in board.pins if pin.busy_with == "reset"), "its reset")
+    spi = {it: found.get(it, f"its {it.replace('-', ' ')} pin") for it in ("spi-in", "spi-out", "spi-clock")}
+    return {**spi, "boot": boot, "reset": reset}

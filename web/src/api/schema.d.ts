@@ -1556,7 +1556,7 @@ export interface components {
              * Pictures
              * @default []
              */
-            pictures: (components["schemas"]["ChartPicture"] | components["schemas"]["Schematic"] | components["schemas"]["OutlinePicture"] | components["schemas"]["BytesPicture"])[];
+            pictures: (components["schemas"]["ChartPicture"] | components["schemas"]["Schematic"] | components["schemas"]["OutlinePicture"] | components["schemas"]["BytesPicture"] | components["schemas"]["WakingPicture"])[];
             /**
              * Resistors
              * @default []
@@ -1855,7 +1855,7 @@ export interface components {
              * @description The one that answers first, then those that explain
              * @default []
              */
-            pictures: (components["schemas"]["ChartPicture"] | components["schemas"]["Schematic"] | components["schemas"]["OutlinePicture"] | components["schemas"]["BytesPicture"])[];
+            pictures: (components["schemas"]["ChartPicture"] | components["schemas"]["Schematic"] | components["schemas"]["OutlinePicture"] | components["schemas"]["BytesPicture"] | components["schemas"]["WakingPicture"])[];
             /**
              * Pins
              * @default []
@@ -2206,6 +2206,59 @@ export interface components {
              * @default []
              */
             working: components["schemas"]["Working"][];
+        };
+        /**
+         * WakingPicture
+         * @description A board's pins from power-on until its program runs; it runs at ``boot_s``, ``least_s`` to ``latest_s``.
+         */
+        WakingPicture: {
+            /** Boot S */
+            boot_s: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "waking";
+            /** Latest S */
+            latest_s: number;
+            /** Least S */
+            least_s: number;
+            /** Most S */
+            most_s: number;
+            /** Rows */
+            rows: components["schemas"]["WakingRow"][];
+            /** Text */
+            text: string;
+            /** Ticks */
+            ticks: components["schemas"]["Tick"][];
+        };
+        /**
+         * WakingRow
+         * @description One pin until the program runs.
+         */
+        WakingRow: {
+            /** Because */
+            because: string;
+            /** Does */
+            does: string;
+            /**
+             * Height Ratio
+             * @description Where it rests between ground and the board's high; None where it does not
+             */
+            height_ratio: number | null;
+            /** Is Quiet */
+            is_quiet: boolean;
+            /** Name */
+            name: string;
+            /** Pin */
+            pin: string;
+            /** Volts */
+            volts: string;
+            /**
+             * Way
+             * @enum {string}
+             */
+            way: "floats" | "high" | "low" | "pulses" | "talks";
         };
         /**
          * WayIn

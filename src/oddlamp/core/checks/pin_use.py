@@ -16,6 +16,7 @@ from oddlamp.core.pins.board import ports_of
 from oddlamp.core.pins.instead import may_not_twitch
 from oddlamp.core.plan.document import at_path, join_patches
 from oddlamp.core.resolve.judge_pins import PinScene, judge_speed
+from oddlamp.core.resolve.start_up import waking
 
 PULL_OHM: Final = 10_000.0
 SPEEDS_BD: Final = (9_600, 19_200, 38_400, 57_600)
@@ -150,24 +151,29 @@ def led_pulls(design: Design) -> Iterator[Breach]:
 
 
 def nothing_twitches(design: Design) -> Iterator[Breach]:
-    """What clicks, sounds or burns does not hang on a pin that moves while the board starts."""
+    """What clicks, sounds or burns stays off from power-on until the program runs."""
     for pin in design.pins:
-        it = part_pin(design, pin)
-        lamp = design.lamps.get(pin.line.owner_id) if pin.line.owner[0] == "lamps" else None
-        if it is not None and lamp is not None and may_not_twitch(design.plan, pin.line) and not it.is_quiet_at_start:
-            yield Breach(
-                severity="look",
-                where=pin.key,
-                stage=pin.stage,
-                message=f"Pin {pin.label} moves while the board starts: {lamp.label} may go on for a moment before your program holds it.",
-                working=(
-                    Working(
-                        formula="quiet from power-on until the program runs", substituted=f"pin {pin.label}", source=it.source
-                    ),
+        at, line = part_pin(design, pin), pin.line
+        it = waking(design, design.signals[line.id], pin) if at is not None and may_not_twitch(design.plan, line) else None
+        if at is None or it is None or it.is_quiet:
+            continue
+        if it.at_start == "floats" and it.stands_v is None:
+            continue  # where nothing at all holds a gate, the verdict on its pull-down tells it
+        yield Breach(
+            severity="look",
+            where=pin.key,
+            stage=pin.stage,
+            message=f"Before your program runs, pin {at.label} is {it.because}: {design.lamps[line.owner_id].label} {it.does}.",
+            working=(
+                Working(
+                    formula="off from power-on until the program runs",
+                    substituted=f"pin {at.label} {it.because}" + ("" if it.stands_v is None else f", {si(it.stands_v, 'V')}"),
+                    source=at.source,
                 ),
-                ways=partial(move_away, design, pin),
-                numbers={"pins": 1},
-            )
+            ),
+            ways=partial(move_away, design, pin),
+            numbers={"pins": 1},
+        )
 
 
 def _rule(code: str, stop: str, look: str = "") -> Rule:
@@ -198,7 +204,7 @@ RULES: Final = (
         "line",
         nothing_twitches,
         "",
-        "a relay, strip or buzzer on a pin that moves at start-up",
+        "a relay, strip or buzzer that is on, or may be, before the program runs",
         "board part, from memory",
     ),
 )

@@ -1,10 +1,10 @@
 """Rules for pins: can it, is it free, and does it let the board start."""
 
 from collections.abc import Iterator
-from functools import partial
+from functools import lru_cache, partial
 from typing import Final
 
-from oddlamp.core.base import Working, si
+from oddlamp.core.base import Same, Working, si
 from oddlamp.core.checks.findings import Breach, Move, Rule
 from oddlamp.core.design.design import Design
 from oddlamp.core.design.lines import PinDesign
@@ -14,10 +14,12 @@ from oddlamp.core.parts.pins import Pin
 from oddlamp.core.pins.assign import needs_in_words
 from oddlamp.core.pins.board import hears_in_software, ports_of
 from oddlamp.core.pins.instead import TROUBLED, other_pin, placed_on, question_of
-from oddlamp.core.plan.document import Document, at_path, join_patches
+from oddlamp.core.plan.document import Document, at_path, edit_plan, join_patches
 from oddlamp.core.plan.signals import Needs
+from oddlamp.core.resolve.resolve import resolve
 
 BOARDS_OFFERED: Final = 4
+TRIED_MOST: Final = 60  # lines of a plan that is worked out on every board before one is offered; larger ones take too long
 
 
 def told(design: Design, code: str) -> Iterator[tuple[PinDesign, Obstacle]]:
@@ -168,10 +170,15 @@ def other_boards(design: Design, host: str, ports: int = 0, *, is_calm: bool = F
     ``ports`` is how many serial lines must be heard without the program's help, where only some pins hear in software;
     ``is_calm`` asks that no line lands on a pin that the upload, a strap or the like has a hold of.
     """
-    node = design.nodes[host]
+    yield from _other_boards(Same(design), host, ports, is_calm)
+
+
+@lru_cache(maxsize=2)  # verdict after verdict of one design asks the same
+def _other_boards(of: Same[Design], host: str, ports: int, is_calm: bool) -> tuple[Move, ...]:
+    design, node = of.it, of.it.nodes[host]
     if node.node.kind != "board" or node.part is None or any(it.signal.is_built for it in design.pins if it.host == host):
-        return
-    found = []
+        return ()
+    logic_v, found = node.part.logic_voltage_v, []
     for board_id, board in design.catalog.boards.items():
         is_other = board_id != node.part.id and (not hears_in_software(board) or ports_of(board) >= ports)
         if is_other:
@@ -179,9 +186,22 @@ def other_boards(design: Design, host: str, ports: int = 0, *, is_calm: bool = F
             landed = [board.pin(label or "") for label in placed.labels]
             is_troubled = any(it is not None and (it.strap is not None or it.busy_with in TROUBLED) for it in landed)
             if placed.level[0] == 0 and not (is_calm and is_troubled):
-                found.append((placed.level[2], board_id, board))
-    for _, board_id, board in sorted(found, key=lambda it: it[0])[:BOARDS_OFFERED]:
-        yield Move(label=f"Take the {board.label}", patch=to_board(design, host, board_id))
+                found.append(((board.logic_voltage_v is None) != (logic_v is None), placed.level[2], board_id, board))
+    moves: list[Move] = []
+    for _, _, board_id, board in sorted(found, key=lambda it: it[:2]):
+        patch = to_board(design, host, board_id)
+        if len(moves) < BOARDS_OFFERED and not (len(design.signals) <= TRIED_MOST and _brings_a_stop(design, patch)):
+            moves.append(Move(label=f"Take the {board.label}", patch=patch))
+    return tuple(moves)
+
+
+def _brings_a_stop(design: Design, patch: Document) -> bool:
+    """Try a patch: a way out of one stop that leads into another is none."""
+    return bool(_stops(resolve(edit_plan(design.plan, patch), design.catalog)) - _stops(design))
+
+
+def _stops(design: Design) -> set[tuple[str, str]]:
+    return {(name, it.code) for name, passage in design.passages.items() for it in passage.obstacles if it.severity == "stop"}
 
 
 def to_board(design: Design, host: str, board_id: str) -> Document:

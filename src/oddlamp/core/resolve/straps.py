@@ -32,16 +32,33 @@ def starts_at(
     part = host.part.pin(pin.label) if host is not None and host.part is not None and pin is not None and pin.label else None
     if pin is None or host is None or part is None or part.strap is None or host.logic is None or host.logic.value is None:
         return None
-    mine = [*_pull(plan, rails, line), *_hangs(plan, nodes, line, pin, level, lamp)]
+    mine = hung_on(plan, nodes, rails, line, pin, level, lamp)
     if not mine:
         return None
-    everything = [*mine, *_board_pull(part, host.logic.value)]
-    most_v = max([host.logic.value, *(rail.voltage.value or 0.0 for rail in rails.values())])
-    volts = settles_v(everything, most_v=most_v)
+    everything = [*mine, *board_pull(part, host.logic.value)]
+    volts = settles_v(everything, most_v=highest_v(rails, host.logic.value))
     put_in = f"{and_list([hang.name for hang in everything])}: {si(volts, 'V')}"
     working = Working(formula="currents into the pin add up to nothing", substituted=put_in, source="horowitz-hill")
     slot = Slot(id=f"{line.id}.starts_v", stage=pin.stage, label=f"Pin {pin.label} while the board starts", unit="V")
     return slot.filled(volts, origin="computed", working=(working,))
+
+
+def hung_on(
+    plan: Plan,
+    nodes: Mapping[str, NodeDesign],
+    rails: Mapping[str, RailDesign],
+    line: Line,
+    pin: PinDesign,
+    level: LevelDesign | None,
+    lamp: LampDesign | None,
+) -> list[Hang]:
+    """List what a plan hangs on a pin: a pull of the line's own, and what the line leads to."""
+    return [*_pull(plan, rails, line), *_hangs(plan, nodes, line, pin, level, lamp)]
+
+
+def highest_v(rails: Mapping[str, RailDesign], logic_v: float) -> float:
+    """Return the highest volts there are, V: no pin stands higher."""
+    return max([logic_v, *(rail.voltage.value or 0.0 for rail in rails.values())])
 
 
 def judge_strap(signal: SignalDesign, pin: PinDesign, host: NodeDesign) -> Iterator[Obstacle]:
@@ -58,7 +75,8 @@ def judge_strap(signal: SignalDesign, pin: PinDesign, host: NodeDesign) -> Itera
     yield Obstacle("PIN-STRAP", severity, f"pin {pin.label} must be {part.strap} at start-up and stands at {starts.text}", reads)
 
 
-def _board_pull(part: Pin, logic_v: float) -> Iterator[Hang]:
+def board_pull(part: Pin, logic_v: float) -> Iterator[Hang]:
+    """Yield the resistor that the board itself has on a pin."""
     if part.board_pull is not None and part.board_pull_ohm is not None:
         to_v = logic_v if part.board_pull == "up" else 0.0
         yield resistor_to(to_v, part.board_pull_ohm, f"the board's {si(part.board_pull_ohm, 'ohm')} {part.board_pull}")
@@ -105,7 +123,7 @@ def _of_lamp(lamp: LampDesign, line: Line) -> Iterator[Hang]:
     if switch is not None:
         yield from _of_switch(switch)
     elif channel is not None:
-        yield from _of_leds(channel)
+        yield from of_leds(channel)
     elif (
         lamp.load is not None and lamp.load.input is not None and lamp.load.rail is not None and lamp.load.rail.value is not None
     ):
@@ -129,7 +147,8 @@ def _of_switch(switch: SwitchDesign) -> Iterator[Hang]:
         yield resistor_to(0.0, switch.series.known + switch.pull_down.known, f"{switch.pull_down.text} from gate to ground")
 
 
-def _of_leds(channel: ChannelDesign) -> Iterator[Hang]:
+def of_leds(channel: ChannelDesign) -> Iterator[Hang]:
+    """Yield the LEDs of a channel that hang on its pin themselves."""
     branch = channel.branch
     if branch is None or branch.curve is None or channel.resistor.value is None:
         return

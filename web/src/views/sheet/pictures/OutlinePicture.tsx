@@ -49,6 +49,7 @@ export function OutlinePicture({ picture }: { picture: Data }) {
 					<PinMark
 						key={place.pin.label}
 						place={place}
+						room={width - place.x}
 						isTabStop={looked ? looked === place.pin : place.pin.label === first}
 						onLook={setLooked}
 						onStep={(by) => step(place.pin, by)}
@@ -132,6 +133,8 @@ function turned(left: Pin[], right: Pin[], width: number) {
 
 type MarkProps = {
 	place: Place;
+	/** How far it is to the right edge of the window's part. */
+	room: number;
 	isTabStop: boolean;
 	onLook: (pin: Pin | null) => void;
 	onStep: (by: number) => void;
@@ -139,12 +142,12 @@ type MarkProps = {
 
 const KEYS: Record<string, number> = { ArrowRight: 1, ArrowDown: 1, ArrowLeft: -1, ArrowUp: -1 };
 
-function PinMark({ place, isTabStop, onLook, onStep }: MarkProps) {
+function PinMark({ place, room, isTabStop, onLook, onStep }: MarkProps) {
 	const { pin, x, y } = place;
 	const isUsed = pin.line !== "";
 	return (
 		<>
-			{isUsed && <Wire place={place} />}
+			{isUsed && <Wire place={place} room={room} />}
 			{/* biome-ignore lint/a11y/useSemanticElements: a pin of a drawing, which no element of a page stands for */}
 			<g
 				id={`pin-${pin.label}`}
@@ -177,10 +180,11 @@ function PinMark({ place, isTabStop, onLook, onStep }: MarkProps) {
 }
 
 /** What leaves the board at a pin, with the name of what it carries; the pin itself says both to who cannot see it. */
-function Wire({ place: { pin, x, y, out } }: { place: Place }) {
+function Wire({ place: { pin, x, y, out }, room }: { place: Place; room: number }) {
 	const isSide = out === "left" || out === "right";
 	const way = out === "up" || out === "left" ? -1 : 1;
 	const name = pin.line.length > 16 ? `${pin.line.slice(0, 15)}…` : pin.line;
+	const lean = room < 5.4 * name.length ? -1 : 1; // a name that would leave at the right leans the other way
 	return (
 		// biome-ignore lint/a11y/noAriaHiddenOnFocusable: nothing in it can be come to
 		<g aria-hidden="true">
@@ -199,8 +203,10 @@ function Wire({ place: { pin, x, y, out } }: { place: Place }) {
 				/>
 			)}
 			<text
-				transform={isSide ? `translate(${x + way * 20} ${y + 4})` : `translate(${x + 4} ${y + way * 20}) rotate(${way * 38})`}
-				textAnchor={out === "left" ? "end" : "start"}
+				transform={
+					isSide ? `translate(${x + way * 20} ${y + 4})` : `translate(${x + 4 * lean} ${y + way * 20}) rotate(${way * lean * 38})`
+				}
+				textAnchor={out === "left" || (!isSide && lean < 0) ? "end" : "start"}
 				className="fill-ink font-text"
 			>
 				{name}

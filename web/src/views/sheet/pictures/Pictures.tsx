@@ -4,6 +4,7 @@ import { BytesPicture } from "./BytesPicture";
 import { ChartPicture } from "./ChartPicture";
 import { OutlinePicture } from "./OutlinePicture";
 import { SchematicPicture } from "./SchematicPicture";
+import { WakingPicture } from "./WakingPicture";
 
 const isPart = (picture: Picture): picture is Chart => picture.kind === "chart" && picture.size !== "wide";
 
@@ -50,5 +51,7 @@ const One = memo(function One({ picture }: { picture: Picture }) {
 			return <OutlinePicture picture={picture} />;
 		case "bytes":
 			return <BytesPicture picture={picture} />;
+		case "waking":
+			return <WakingPicture picture={picture} />;
 	}
 });
