@@ -101,7 +101,11 @@ def _row(it: _Tried, host: str, patch: Document | None, *, is_now: bool) -> Boar
     design, board, told = it.design, it.board, [*it.stops, *it.looks]
     more = f" And {len(told) - 1} more." if len(told) > 1 else ""
     free, mine = _free(design, host, board), [pin for pin in design.pins if pin.host == host]
-    upload = [pin.name for pin in mine if (at := board.pin(pin.label or "")) and at.busy_with in ("upload", "usb", "programming")]
+    upload = [
+        pin.name
+        for pin in mine
+        if (at := board.pin(pin.label or "")) and at.busy_with in ("upload", "usb", "programming") and not pin.line.is_usb
+    ]
     shifted = [
         it.line.name
         for it in design.signals.values()

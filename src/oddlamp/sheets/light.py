@@ -84,6 +84,9 @@ def _steps(design: Design, lamp: LampDesign, dimming: DimmingDesign) -> Panel:
     dull = [pin.label or "" for pin in mine if part and (it := part.pin(pin.label or "")) and "pwm" not in it.can]
     note = f"{plural(count, 'step')} {inner(dimming.even_in.label)}"
     note += f"; pin {', '.join(dull)} has no PWM: on and off only, until a word dims it" if dull and not lamp.load else ""
+    ladder = dimming.by_eye if dimming.even_in.id == "eye" else dimming.by_duty
+    if (same := len(ladder) - len(set(ladder))) > 0:
+        note += f"; {same} of them look like the one before, with duties of 0 to 255"
     glow = lamp.channels[0].led.glow if len(lamp.channels) == 1 else GLOW
     is_settled = "own" in (dimming.steps.origin, dimming.even_in.origin, dimming.watched.origin)
     return Panel(

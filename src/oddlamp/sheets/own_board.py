@@ -8,7 +8,7 @@ from oddlamp.core.design.design import Design
 from oddlamp.core.english import and_list, inner, plural
 from oddlamp.core.parts.models import BoardPart
 from oddlamp.core.parts.own_board import columns_of
-from oddlamp.core.plan.columns import write_grouped, write_numbers, write_run
+from oddlamp.core.plan.columns import write_grouped, write_numbers, write_rates, write_run
 from oddlamp.core.plan.document import at_path
 from oddlamp.core.plan.model import OwnPart
 from oddlamp.core.plan.own_board import EDGES, GROUPED, RUNS, OwnBoard, Route
@@ -59,11 +59,17 @@ COUNTS: Final = (
     ("route", ""),
     ("ram_bytes", "Memory for variables, bytes"),
     ("flash_bytes", "Memory for the program, bytes"),
+    ("timer_hz", "Timers with another frequency"),
     ("pwm_steps", "Steps of its PWM"),
     ("tone_timer", "A tone takes timer"),
     ("radios", "Radio on it"),
     ("deaf_on_wifi", "Converters deaf beside Wi-Fi"),
 )
+HINTS: Final = {
+    "timer_hz": "such as 0: 977 Hz, where not all dim at the board's own",
+    "radios": "classic, ble, wifi",
+    "deaf_on_wifi": "such as 2: what reads nothing while its Wi-Fi runs",
+}
 ROUTES: Final[dict[Route, str]] = {
     "usb": "its USB plug",
     "usb-native": "USB in the chip",
@@ -155,8 +161,18 @@ def _column(board: OwnBoard, name: str, path: tuple[str, ...]) -> Entry:
 
 def _count(board: OwnBoard, name: str, label: str, path: tuple[str, ...]) -> Entry:
     value = getattr(board, name)
-    text = " ".join(value) if isinstance(value, tuple) else "" if value is None else str(value)
-    return Entry(label=label, text=text or NONE, path=(*path, name), origin="own" if text else "proposed")
+    if isinstance(value, dict):
+        text = write_rates(value)
+    else:
+        text = " ".join(value) if isinstance(value, tuple) else "" if value is None else str(value)
+    return Entry(
+        label=label,
+        text=text or NONE,
+        path=(*path, name),
+        origin="own" if text else "proposed",
+        because=None if text else "nothing is told of it",
+        hint=HINTS.get(name),
+    )
 
 
 def _moves(design: Design, own: OwnPart, part: BoardPart, part_id: str, recalled: list[str]) -> Iterator[Move]:

@@ -3,6 +3,7 @@
 from collections.abc import Mapping
 from typing import Final
 
+from oddlamp.core.base import si
 from oddlamp.core.checks.findings import Finding, Move
 from oddlamp.core.checks.pins import to_board
 from oddlamp.core.design.design import Design
@@ -81,7 +82,7 @@ CAN: Final = {
 }
 
 
-def able(pin: Pin, deaf_on_wifi: tuple[str, ...]) -> str:
+def able(pin: Pin, deaf_on_wifi: tuple[str, ...], timer_hz: Mapping[str, float] = {}) -> str:
     """Say what a pin can do, which part of the chip does it, and whether that part works beside the board's Wi-Fi."""
     if pin.busy_with == "flash":
         return "nothing of yours"
@@ -89,7 +90,9 @@ def able(pin: Pin, deaf_on_wifi: tuple[str, ...]) -> str:
     for it in pin.can:
         match it:
             case "pwm":
-                said.append(f"PWM (timer {pin.timer}, output {pin.channel})" if pin.timer else "PWM")
+                rate = timer_hz.get(pin.timer or "")
+                at = f", {si(rate, 'Hz')}" if rate else ""
+                said.append(f"PWM (timer {pin.timer}, output {pin.channel}{at})" if pin.timer else "PWM")
             case "uart-rx" | "uart-tx":
                 said.append(f"serial port {pin.port} {'receives' if it == 'uart-rx' else 'sends'}")
             case "analog-in":
@@ -138,7 +141,7 @@ def outline(part: LogicPart, used: Mapping[str, list[PinDesign]], bad: Mapping[s
                 state=state,
                 is_proposed=any(line.origin == "proposed" for line in lines),
                 remark=remark(pin),
-                can=able(pin, part.deaf_on_wifi),
+                can=able(pin, part.deaf_on_wifi, part.timer_hz if isinstance(part, BoardPart) else {}),
             )
         )
     text = "; ".join(f"{pin.label}: {pin.line}" for pin in pins if pin.line)

@@ -58,7 +58,9 @@ def programming_panel(design: Design, node: NodeDesign) -> Panel | None:
 
 def _steps(design: Design, node: NodeDesign, board: BoardPart) -> Iterator[str]:
     in_the_way = [
-        pin for pin in design.pins if pin.host == node.id and (at := board.pin(pin.label or "")) and at.busy_with in IN_THE_WAY
+        pin
+        for pin in design.pins
+        if pin.host == node.id and (at := board.pin(pin.label or "")) and at.busy_with in IN_THE_WAY and not pin.line.is_usb
     ]
     if in_the_way:
         yield "Switch every supply off before a wire is moved."

@@ -187,3 +187,60 @@ def test_pins_that_stayed_are_given_anew_when_asked() -> None:
     fresh = resolve(edit_plan(after, {"shown_pins": None}), CATALOG)
     assert [pin.label for pin in anew.pins] == [pin.label for pin in fresh.pins] != [pin.label for pin in design.pins]
     assert not [it for it in pins_sheet(fresh, fresh.nodes["board"], ()).moves if it.label == "Give the proposed pins anew"]
+
+
+@pytest.mark.parametrize(
+    ("board", "pins"),
+    [
+        ("board-5v-20io", {"sda": "A4", "scl": "A5", "sck": "13", "mosi": "11", "miso": "12", "dbg": "0 1"}),
+        ("board-5v-70io", {"sda": "20", "scl": "21", "sck": "52", "mosi": "51", "miso": "50", "dbg": "0 1"}),
+        ("board-5v-native-usb", {"sda": "2", "scl": "3", "sck": "SCK", "mosi": "MOSI", "miso": "MISO", "dbg": ""}),
+        ("board-3v3-32bit", {"sda": "18", "scl": "19", "sck": "13", "mosi": "11", "miso": "12", "dbg": ""}),
+        ("board-wifi-ble", {"sda": "21", "scl": "22", "sck": "18", "mosi": "23", "miso": "19", "dbg": "3 1"}),
+        ("board-wifi", {"sda": "D2", "scl": "D1", "sck": "D5", "mosi": "D7", "miso": "D6", "dbg": "RX TX"}),
+    ],
+)
+def test_buses_lie_on_their_pins_and_talk_over_usb_on_those_of_the_plug(board: str, pins: dict[str, str]) -> None:
+    """From memory. Where the USB is in the chip, talking over it takes no pin."""
+    nodes = {"pc": {"kind": "computer"}, "clock": {"kind": "chip"}, "card": {"kind": "chip"}}
+    links = {
+        "dbg": {"kind": "wire", "a": "pc", "b": "board", "transport": "usb"},
+        "two": {"kind": "wire", "a": "board", "b": "clock", "transport": "i2c"},
+        "spi": {"kind": "wire", "a": "board", "b": "card", "transport": "spi"},
+    }
+    left_out = {"signals": {f"serial.{way}": {"is_omitted": True} for way in ("a_to_b", "b_to_a")}}
+    design = on(board, {"nodes": nodes, "links": links, "lamps": {"lamp": None}, "rules": None}, left_out)
+    found = {pin.line.lead: pin.label for pin in design.pins if pin.line.owner_id in ("two", "spi")}
+    told = " ".join(pin.label or "" for pin in design.pins if pin.line.owner_id == "dbg")
+    assert {**found, "dbg": told} == {**pins, "select": found["select"]}
+    assert not run_rules(design, codes=["PIN-UPLOAD", "PIN-NO-FIT", "PIN-SWSERIAL-TWO", "PIN-CANT"])
+
+
+def test_where_a_board_has_no_bus_the_program_makes_it_on_any_pins() -> None:
+    nodes = {
+        "nodes": {"clock": {"kind": "chip"}},
+        "links": {"two": {"kind": "wire", "a": "board", "b": "clock", "transport": "i2c"}},
+    }
+    design = on("board-coin-ble", nodes)
+    assert [pin.label for pin in design.pins if pin.line.owner_id == "two"] == ["A0", "A1"]
+
+
+def test_a_remote_receiver_wakes_the_program_where_a_pin_can() -> None:
+    design = on("board-5v-20io", {"inputs": {"eye": {"kind": "remote-receiver", "host": "board"}}})
+    assert [pin.label for pin in design.pins if pin.line.owner_id == "eye"] == ["2"]
+
+
+@pytest.mark.parametrize(
+    ("pins", "hz"), [({"main": "5"}, 977), ({"main": "9"}, 490), ({"red": "5", "green": "6", "blue": "9"}, 490)]
+)
+def test_a_lamp_is_dimmed_as_fast_as_the_timer_of_its_pin(pins: dict[str, str], hz: float) -> None:
+    """From memory: 16 MHz / 64 / 256 is 977 Hz on timer 0 of the 20-I/O board; up and down, 490 Hz on the others."""
+    kind = "led" if "main" in pins else "rgb"
+    lamp = {"kind": kind, "host": "board", "channels": {it: {} for it in pins}}
+    signals = {f"dim.{it}": {"pin": label} for it, label in pins.items()}
+    design = on("board-5v-20io", {"lamps": {"dim": lamp}, "signals": signals})
+    dimming = design.lamps["dim"].dimming
+    assert dimming is not None
+    assert dimming.frequency is not None
+    assert dimming.frequency.value == hz
+    assert hz == pytest.approx({977: 16e6 / 64 / 256, 490: 16e6 / 64 / 255 / 2}[int(hz)], rel=1e-3)

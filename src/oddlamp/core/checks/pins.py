@@ -215,7 +215,7 @@ def upload_pins_are_free(design: Design) -> Iterator[Breach]:
     """Nothing hangs on the pins the upload uses."""
     for pin in design.pins:
         it = part_pin(design, pin)
-        if it is not None and it.busy_with in ("upload", "usb"):
+        if it is not None and it.busy_with in ("upload", "usb") and not pin.line.is_usb:
             yield Breach(
                 severity="look",
                 where=pin.key,

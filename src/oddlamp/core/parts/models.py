@@ -84,6 +84,11 @@ class LogicPart(InputLevels):
         """Return the pin with this printed label, or None."""
         return self._by_label.get(label)
 
+    def timer_of(self, label: str | None) -> str | None:
+        """Return the timer that makes the PWM of a pin, or None."""
+        pin = self._by_label.get(label or "")
+        return pin.timer if pin is not None else None
+
     @cached_property
     def _by_label(self) -> dict[str, Pin]:
         return {pin.label: pin for pin in self.pins}
@@ -98,6 +103,9 @@ class BoardPart(LogicPart):
     boot_s: Sourced | None = Field(default=None, description="From power-on until its program runs")
     ram_bytes: Annotated[int, Field(ge=1)] = Field(description="Memory for variables; from memory")
     flash_bytes: Annotated[int, Field(ge=1)] | None = Field(default=None, description="Memory for the program; from memory")
+    timer_hz: dict[PinLabel, Annotated[float, Field(gt=0)]] = Field(
+        default_factory=dict, description="Timers whose PWM runs at another frequency; from memory"
+    )
     pwm_steps: Annotated[int, Field(ge=2)] = 256
 
 

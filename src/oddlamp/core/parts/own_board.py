@@ -28,7 +28,7 @@ GROUP_OF: Final[Mapping[Ability, tuple[str, str]]] = {
 HEARS: Final[Mapping[Ability, str]] = {"uart-rx": "hears", "uart-tx": "speaks"}
 # What a board has that is neither a figure nor a pin, by the name of both forms.
 PLAIN: Final = (
-    "summary", "route", "radios", "ram_bytes", "flash_bytes", "pwm_steps", "divides_by_8_or_16", "tone_timer", "deaf_on_wifi",
+    "summary", "route", "radios", "ram_bytes", "flash_bytes", "timer_hz", "pwm_steps", "divides_by_8_or_16", "tone_timer", "deaf_on_wifi",
 )  # fmt: skip
 
 
@@ -135,7 +135,7 @@ def columns_of(part: BoardPart) -> Document:
     plain = {
         name: list(value) if isinstance(value, tuple) else value
         for name in PLAIN
-        if (value := getattr(part, name)) != OwnBoard.model_fields[name].default
+        if (value := getattr(part, name)) != OwnBoard.model_fields[name].get_default(call_default_factory=True)
     }
     held = {"numbers": numbers, "limits": limits}
     return plain | dict(runs) | {name: dict(it) for name, it in groups.items()} | {key: it for key, it in held.items() if it}

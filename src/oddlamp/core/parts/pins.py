@@ -95,6 +95,7 @@ class PinCosts(Model):
     status_led: PinCost
     moves: PinCost
     wish: PinCost
+    wish_interrupt: PinCost
     apart: PinCost
     port: PinCost
     spare_pwm: PinCost

@@ -11,8 +11,8 @@ from oddlamp.core.design.supplies import NodeDesign
 from oddlamp.core.design.talks import AirDesign
 from oddlamp.core.english import and_list, inner, plural
 from oddlamp.core.parts.models import Catalog, LogicPart
-from oddlamp.core.parts.pins import Pin
-from oddlamp.core.pins.board import Board, against, barred_at, costs_at, is_choosy, ports, rows_of
+from oddlamp.core.parts.pins import Ability, Pin
+from oddlamp.core.pins.board import Board, abilities_of, against, barred_at, costs_at, is_choosy, ports, rows_of, upload_ports
 from oddlamp.core.pins.solve import Group, Placement, Wanted, can_take, competing, place
 from oddlamp.core.plan.model import Plan, Signal
 from oddlamp.core.plan.signals import Line, Needs
@@ -24,7 +24,21 @@ ABILITY_NAMES = {
     "analog-in": "an analogue input",
     "uart-rx": "a serial port",
     "uart-tx": "a serial port",
+    "two-wire-data": "two-wire data",
+    "two-wire-clock": "two-wire clock",
+    "spi-out": "SPI out",
+    "spi-in": "SPI in",
+    "spi-clock": "SPI clock",
 }
+# What a line of a bus needs of its host, where the host has such pins; where it has none, the program makes the bus on any.
+BUS_NEEDS: Final[Mapping[str, Ability]] = {
+    "sda": "two-wire-data",
+    "scl": "two-wire-clock",
+    "mosi": "spi-out",
+    "miso": "spi-in",
+    "sck": "spi-clock",
+}
+DIGITAL: Final = frozenset({"digital-out", "digital-in"})
 
 
 class _Request(NamedTuple):
@@ -236,6 +250,8 @@ def _wanted(
 ) -> Wanted:
     line = request.line
     barred = barred_at(Same(part), request.needs, deaf, hears_serial=is_heard(request))
+    if line.is_usb:
+        barred |= frozenset(pin.label for pin in part.usable_pins) - upload_ports(Same(part))
     mate = at.get(other_way(line)) if is_heard(request) and is_choosy(Same(part)) else None
     return Wanted(
         key=f"{line.id}.{request.field}",
@@ -279,6 +295,8 @@ def _groups(catalog: Catalog, part: LogicPart, requests: tuple[_Request, ...], a
             sent = at.get(other_way(request.line))
             if sent is not None and (there := ports(Same(part))):
                 yield Group((sent, place_), there, catalog.pin_costs.port.cost)
+        elif request.line.kind == "bus":
+            owners.setdefault(request.line.owner, []).append(place_)
     for members in owners.values():
         if len(members) > 1:
             yield Group(tuple(members), rows_of(Same(part), len(members)), catalog.pin_costs.apart.cost)
@@ -286,7 +304,7 @@ def _groups(catalog: Catalog, part: LogicPart, requests: tuple[_Request, ...], a
 
 def needs_in_words(needs: Needs) -> str:
     """Name what a line needs of its pin."""
-    return " and ".join(ABILITY_NAMES[need] for need in sorted(needs - {"digital-out"} if "pwm" in needs else needs))
+    return " and ".join(ABILITY_NAMES[need] for need in sorted(needs - DIGITAL or needs))
 
 
 def what_lacks(pin: Pin, needs: Needs) -> str:
@@ -316,8 +334,19 @@ def _requests(plan: Plan, nodes: Mapping[str, NodeDesign], lines: Mapping[str, L
         signal = plan.signals.get(line.id) or Signal()
         if signal.is_omitted:
             continue
-        if line.near is not None and nodes[line.near].part is not None:
-            found.append(_Request(line, "pin", line.near, line.near_needs, line.near_wishes, signal))
-        if line.far_needs and nodes[line.far[0]].part is not None:
+        if line.near is not None and (part := nodes[line.near].part) is not None and not _is_in_the_chip(part, line):
+            needs = line.near_needs | _bus_needs(part, line)
+            found.append(_Request(line, "pin", line.near, needs, line.near_wishes, signal))
+        if line.far_needs and (part := nodes[line.far[0]].part) is not None and not _is_in_the_chip(part, line):
             found.append(_Request(line, "far_pin", line.far[0], line.far_needs, frozenset(), signal))
     return found
+
+
+def _is_in_the_chip(part: LogicPart, line: Line) -> bool:
+    """Tell whether a line runs in a USB plug that takes no pins of the board: no serial port lies behind it."""
+    return line.is_usb and not upload_ports(Same(part))
+
+
+def _bus_needs(part: LogicPart, line: Line) -> Needs:
+    need = BUS_NEEDS.get(line.lead) if line.kind == "bus" else None
+    return frozenset({need}) if need is not None and need in abilities_of(Same(part)) else frozenset()

@@ -5,7 +5,7 @@ from functools import lru_cache
 
 from oddlamp.core.base import Same
 from oddlamp.core.parts.models import LogicPart
-from oddlamp.core.parts.pins import Pin, PinCost, PinCosts
+from oddlamp.core.parts.pins import Ability, Pin, PinCost, PinCosts
 from oddlamp.core.plan.signals import Needs
 
 Board = Same[LogicPart]
@@ -55,7 +55,8 @@ def against(pin: Pin, needs: Needs, wishes: Needs, costs: PinCosts) -> Iterator[
         yield busy[pin.busy_with]
     if not pin.is_quiet_at_start:
         yield costs.moves
-    yield from [costs.wish] * len(wishes - needs - pin.abilities)
+    wanting = wishes - needs - pin.abilities
+    yield from [costs.wish] * ("pwm" in wanting) + [costs.wish_interrupt] * ("interrupt" in wanting)
     spare = pin.abilities - needs - wishes
     if "pwm" in spare:
         yield costs.spare_pwm
@@ -78,6 +79,18 @@ def ports(board: Board) -> tuple[tuple[str, ...], ...]:
         for hear in pins
         if "uart-rx" in hear.abilities and hear.port == send.port
     )
+
+
+@lru_cache(maxsize=64)
+def upload_ports(board: Board) -> frozenset[str]:
+    """Name the pins of the serial port that lies behind a board's USB plug; none where its USB is in the chip."""
+    return frozenset(pin.label for pin in board.it.usable_pins if pin.busy_with == "upload" and pin.port is not None)
+
+
+@lru_cache(maxsize=64)
+def abilities_of(board: Board) -> frozenset[Ability]:
+    """Put together what the pins of a board can do."""
+    return frozenset(it for pin in board.it.usable_pins for it in pin.abilities)
 
 
 @lru_cache(maxsize=64)

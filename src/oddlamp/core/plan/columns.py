@@ -227,6 +227,34 @@ def _counts_up(labels: Sequence[str]) -> bool:
     return first is not None and last is not None and last[1] > first[1]
 
 
+def read_rates(given: object) -> object:
+    """Read frequencies by timer, ``0: 977 Hz; 3: 2k``; what is no text is left as it is.
+
+    Raises:
+        ValueError: no name, or what is no frequency.
+    """
+    if not isinstance(given, str):
+        return given
+    rates: dict[str, float] = {}
+    for piece in re.split(r"[;,\n]", given[:TEXT_MOST]):
+        name, colon, rate = piece.partition(":")
+        if not colon and piece.strip():
+            raise ValueError("a frequency after each timer, such as 0: 977 Hz; 3: 2 kHz")
+        if colon:
+            rates[name.strip()] = parse_quantity(rate, "Hz")
+    return rates
+
+
+def write_rates(rates: Mapping[str, float]) -> str:
+    """Write frequencies by timer, as they are typed."""
+    return "; ".join(f"{name}: {si(rate, 'Hz', digits=6)}" for name, rate in rates.items())
+
+
+def read_words(given: object) -> object:
+    """Read words with blanks or commas between; what is no text is left as it is."""
+    return [it for it in re.split(r"[\s,;]+", given[:TEXT_MOST].lower()) if it] if isinstance(given, str) else given
+
+
 def strangers(labels: Sequence[str], everything: Sequence[str]) -> str:
     """Name the labels of a column that no edge of the board has, in words; empty where there is none."""
     there = set(everything)

@@ -5,7 +5,7 @@ from collections import Counter
 from collections.abc import Mapping
 from typing import Annotated, Any, Final, Literal
 
-from pydantic import Field, ValidationInfo, field_validator, model_validator
+from pydantic import BeforeValidator, Field, ValidationInfo, field_validator, model_validator
 
 from oddlamp.core.base import Model
 from oddlamp.core.plan.columns import (
@@ -16,7 +16,9 @@ from oddlamp.core.plan.columns import (
     is_span,
     read_grouped,
     read_numbers,
+    read_rates,
     read_run,
+    read_words,
     strangers,
     write_run,
 )
@@ -68,13 +70,16 @@ class OwnBoard(Model):
 
     summary: Annotated[str, Field(max_length=300)] = ""
     route: Route = "usb"
-    radios: tuple[Literal["classic", "ble", "wifi"], ...] = ()
+    radios: Annotated[tuple[Literal["classic", "ble", "wifi"], ...], BeforeValidator(read_words)] = ()
     ram_bytes: Annotated[int, Field(ge=1, le=10**9)]
     flash_bytes: Annotated[int, Field(ge=1, le=10**9)] | None = None
+    timer_hz: Annotated[dict[PartName, Annotated[float, Field(gt=0, le=1e6)]], BeforeValidator(read_rates)] = Field(
+        default_factory=dict, description="Timers whose PWM runs at another frequency than the board's figure"
+    )
     pwm_steps: Annotated[int, Field(ge=2, le=65536)] = 256
     divides_by_8_or_16: bool = False
     tone_timer: PartName | None = None
-    deaf_on_wifi: tuple[PartName, ...] = ()
+    deaf_on_wifi: Annotated[tuple[PartName, ...], BeforeValidator(read_words)] = ()
     top: Pins = Field(default=(), description="Pins along the upper edge, from the left")
     right: Pins = Field(default=(), description="Pins in a block at the right edge")
     bottom: Pins = Field(default=(), description="Pins along the lower edge")

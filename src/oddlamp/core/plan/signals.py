@@ -21,11 +21,13 @@ OUT: Final[Needs] = frozenset({"digital-out"})
 IN: Final[Needs] = frozenset({"digital-in"})
 PWM: Final[Needs] = frozenset({"digital-out", "pwm"})
 ANALOG: Final[Needs] = frozenset({"analog-in"})
+WAKES: Final[Needs] = frozenset({"interrupt"})
 WIRE_WAYS: Final = ("a_to_b", "b_to_a")
 BUS_LEADS: Final = {"i2c": ("sda", "scl"), "spi": ("sck", "mosi", "miso", "select")}
 SHARED_LEADS: Final = frozenset({"sda", "scl", "sck", "mosi", "miso"})
 MODULE_LEADS: Final[tuple[LineKind, ...]] = ("key", "state", "enable", "reset")
 ANALOG_INPUTS: Final = ("knob",)
+TIMED_INPUTS: Final = ("remote-receiver",)  # their edges are timed, which an interrupt does best
 NODE_LABELS: Final = {
     "phone": "Phone",
     "computer": "Computer",
@@ -42,7 +44,7 @@ class Line(NamedTuple):
     ``sender`` and ``receiver`` are nodes, or None where that end is the owner itself: a lamp, an input. ``near`` is the
     node whose pin it takes, as ``near_needs`` says; ``far`` the nodes at its other end, more than one on a bus, and
     ``far_needs`` what it needs of a pin there, where that is a board. ``near_wishes`` is what its pin had better be able to
-    do as well, though nothing asks it yet: a mixed colour will be dimmed one day.
+    do as well, though nothing asks it yet: a mixed colour will be dimmed one day. ``is_usb`` where it runs in the board's plug.
     """
 
     id: str
@@ -58,6 +60,7 @@ class Line(NamedTuple):
     far: tuple[str, ...] = ()
     far_needs: Needs = NO_PIN
     near_wishes: Needs = NO_PIN
+    is_usb: bool = False
 
     @property
     def owner_id(self) -> str:
@@ -137,6 +140,7 @@ def _wires(plan: "Plan") -> Iterator[Line]:
                 near_needs=OUT if near == sender else IN,
                 far=(far,),
                 far_needs=(IN if far == receiver else OUT) if plan.nodes[far].kind == "board" else NO_PIN,
+                is_usb=link.transport == "usb",
             )
 
 
@@ -231,6 +235,7 @@ def _input_line(name: str, it: "Input") -> Line:
         receiver=it.host,
         near=it.host,
         near_needs=ANALOG if it.kind in ANALOG_INPUTS else IN,
+        near_wishes=WAKES if it.kind in TIMED_INPUTS else NO_PIN,
     )
 
 

@@ -14,6 +14,7 @@ from oddlamp.core.plan.built import as_built
 from oddlamp.core.plan.edits import TakingOut
 from oddlamp.core.plan.model import Plan
 from oddlamp.core.plan.signals import Line, signals
+from oddlamp.core.resolve.dimming import at_their_timers
 from oddlamp.core.resolve.lamps import resolve_lamps
 from oddlamp.core.resolve.levels import resolve_levels
 from oddlamp.core.resolve.passages import resolve_passages
@@ -45,6 +46,7 @@ def resolve(plan: Plan, catalog: Catalog, before: Design | None = None) -> Desig
     deaf = deaf_converters(plan, nodes, airs)
     assigned = assign_pins(plan, catalog, nodes, lines, deaf)
     pins: dict[tuple[str, str], PinDesign] = {(pin.line.id, pin.field): pin for pin in assigned}
+    lamps = at_their_timers(lamps, nodes, pins)
     design = Design(
         plan=plan,
         catalog=catalog,
