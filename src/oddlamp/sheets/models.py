@@ -94,6 +94,7 @@ class OutlinePin(Model):
     is_proposed: bool
     remark: str
     can: str = Field(description="What it can do, and by which part of the chip")
+    is_contested: bool = Field(default=False, description="Whether more lines want it, and others like it, than there are pins")
 
 
 class OutlinePicture(Model):
@@ -102,6 +103,7 @@ class OutlinePicture(Model):
     kind: Literal["outline"] = "outline"
     text: str
     label: str
+    note: str = Field(default="", description="How to read what is marked on it")
     pins: tuple[OutlinePin, ...]
 
 

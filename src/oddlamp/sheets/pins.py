@@ -57,7 +57,9 @@ def pins_sheet(design: Design, node: NodeDesign, findings: tuple[Finding, ...]) 
         title=node.label,
         sentence=sentence,
         detail=detail,
-        pictures=(outline(part, _used(mine), bad),) if part is not None and part.pins else (),
+        pictures=(outline(part, _used(mine), bad, _contested(design, node.id, without)),)
+        if part is not None and part.pins
+        else (),
         panels=tuple(filter(None, (_board_panel(design, node), waking_panel(design, node), programming_panel(design, node))))
         if node.node.kind == "board"
         else (),
@@ -67,6 +69,7 @@ def pins_sheet(design: Design, node: NodeDesign, findings: tuple[Finding, ...]) 
 
 
 FREE_LISTED: Final = 16
+CONTESTED_MOST: Final = 3  # lines without a pin whose rivals are looked for
 CAN: Final = {
     "digital-out": "output",
     "digital-in": "input",
@@ -126,8 +129,17 @@ def remark(pin: Pin) -> str:
     return ", ".join(said)
 
 
-def outline(part: LogicPart, used: Mapping[str, list[PinDesign]], bad: Mapping[str, str]) -> OutlinePicture:
-    """Draw a board from above, with the lines that hang on its pins by their label and the worst verdict of each by its key."""
+def outline(
+    part: LogicPart, used: Mapping[str, list[PinDesign]], bad: Mapping[str, str], contested: frozenset[str] = frozenset()
+) -> OutlinePicture:
+    """Draw a board from above.
+
+    Args:
+        part: the board.
+        used: the lines that hang on its pins, by their label.
+        bad: the worst verdict of each line, by its key.
+        contested: the pins that more lines want than there are.
+    """
     pins = []
     for pin in part.pins:
         lines = used.get(pin.label, [])
@@ -142,10 +154,19 @@ def outline(part: LogicPart, used: Mapping[str, list[PinDesign]], bad: Mapping[s
                 is_proposed=any(line.origin == "proposed" for line in lines),
                 remark=remark(pin),
                 can=able(pin, part.deaf_on_wifi, part.timer_hz if isinstance(part, BoardPart) else {}),
+                is_contested=pin.label in contested,
             )
         )
     text = "; ".join(f"{pin.label}: {pin.line}" for pin in pins if pin.line)
-    return OutlinePicture(text=text or "No pin is used yet", label=part.label, pins=tuple(pins))
+    note = f"Ringed: the {plural(len(contested), 'pin')} that too many lines want." if contested else ""
+    return OutlinePicture(text=text or "No pin is used yet", label=part.label, note=note, pins=tuple(pins))
+
+
+def _contested(design: Design, host: str, without: list[PinDesign]) -> frozenset[str]:
+    question = question_of(design, host) if without else None
+    if question is None:
+        return frozenset()
+    return frozenset().union(*(question.contested(question.place_of(pin.line.id, pin.field)) for pin in without[:CONTESTED_MOST]))
 
 
 def _used(mine: list[PinDesign]) -> dict[str, list[PinDesign]]:

@@ -10,6 +10,7 @@ from oddlamp.core.design.design import Design
 from oddlamp.core.plan.document import edit_plan, merge_patch
 from oddlamp.core.resolve.resolve import noted, resolve
 from oddlamp.sheets.boards import compare_boards
+from oddlamp.sheets.models import OutlinePicture
 from oddlamp.sheets.pins import able, pins_sheet
 from tests.builders import CLEAR, plan_with
 
@@ -222,7 +223,8 @@ def test_where_a_board_has_no_bus_the_program_makes_it_on_any_pins() -> None:
         "links": {"two": {"kind": "wire", "a": "board", "b": "clock", "transport": "i2c"}},
     }
     design = on("board-coin-ble", nodes)
-    assert [pin.label for pin in design.pins if pin.line.owner_id == "two"] == ["A0", "A1"]
+    assert None not in [pin.label for pin in design.pins if pin.line.owner_id == "two"]
+    assert not no_fit(design)
 
 
 def test_a_remote_receiver_wakes_the_program_where_a_pin_can() -> None:
@@ -244,3 +246,44 @@ def test_a_lamp_is_dimmed_as_fast_as_the_timer_of_its_pin(pins: dict[str, str], 
     assert dimming.frequency is not None
     assert dimming.frequency.value == hz
     assert hz == pytest.approx({977: 16e6 / 64 / 256, 490: 16e6 / 64 / 255 / 2}[int(hz)], rel=1e-3)
+
+
+def lamps(count: int) -> Any:
+    return {
+        "lamps": {
+            f"l{n}": {"kind": "led", "host": "board", "channels": {"main": {"wanted_current_a": 0.004}}} for n in range(count)
+        }
+    }
+
+
+@pytest.mark.parametrize(
+    ("board", "patches", "first"),
+    [
+        ("board-5v-20io", [dimmed(6), BUZZER], "Let L3 and L4 be only on or off"),
+        ("board-5v-8pin", [dimmed(6)], "Put L0 and L3, L1 and L4, L2 and L5 side by side on one pin"),
+        ("board-5v-8pin", [lamps(3)], "Leave out board to module"),
+        ("board-5v-8pin", [lamps(4)], "Put L0 and L2, L1 and L3 side by side on one pin"),
+    ],
+)
+def test_less_is_asked_of_a_board_before_another_is_taken(board: str, patches: list[Any], first: str) -> None:
+    design = on(board, *patches)
+    (found,) = run_rules(design, codes=["PIN-NO-FIT"])
+    assert found.fixes[0].label == first
+    before = {it.key for it in run_rules(design) if it.severity == "stop"}
+    for fix in found.fixes:
+        after = resolve(edit_plan(design.plan, fix.patch), CATALOG)
+        assert not no_fit(after), fix.label
+        assert {it.key for it in run_rules(after) if it.severity == "stop"} <= before, fix.label
+
+
+def test_the_pins_that_too_many_lines_want_are_ringed() -> None:
+    design = on("board-5v-20io", dimmed(6), BUZZER)
+    (picture,) = pins_sheet(design, design.nodes["board"], ()).pictures
+    assert isinstance(picture, OutlinePicture)
+    assert "too many lines want" in picture.note
+    wanted = {pin.label for pin in picture.pins if pin.is_contested}
+    assert {"3", "5", "6", "9", "10", "11"} <= wanted
+    (calm,) = pins_sheet(on("board-5v-20io"), design.nodes["board"], ()).pictures
+    assert isinstance(calm, OutlinePicture)
+    assert not calm.note
+    assert not any(pin.is_contested for pin in calm.pins)

@@ -5,6 +5,7 @@ from functools import lru_cache, partial
 from typing import Final
 
 from oddlamp.core.base import Same, Working, si
+from oddlamp.core.checks.fewer import brings_a_stop, fewer
 from oddlamp.core.checks.findings import Breach, Move, Rule
 from oddlamp.core.design.design import Design
 from oddlamp.core.design.lines import PinDesign
@@ -14,9 +15,8 @@ from oddlamp.core.parts.pins import Pin
 from oddlamp.core.pins.assign import needs_in_words
 from oddlamp.core.pins.board import hears_in_software, ports_of
 from oddlamp.core.pins.instead import TROUBLED, other_pin, placed_on, question_of
-from oddlamp.core.plan.document import Document, at_path, edit_plan, join_patches
+from oddlamp.core.plan.document import Document, at_path, join_patches
 from oddlamp.core.plan.signals import Needs
-from oddlamp.core.resolve.resolve import resolve
 
 BOARDS_OFFERED: Final = 4
 TRIED_MOST: Final = 60  # lines of a plan that is worked out on every board before one is offered; larger ones take too long
@@ -143,9 +143,17 @@ def every_line_has_a_pin(design: Design) -> Iterator[Breach]:
             stage=pin.stage,
             message=f"{pin.name}{others} {'have' if others else 'has'} no pin. {told_of.sentence}",
             working=(Working(formula="drop any one of them and the rest fit", substituted=told_of.names, source="hall-1935"),),
-            ways=partial(_without, design, pins),
+            ways=partial(_room_for, design, pins),
             numbers={"missing": len(pins)},
         )
+
+
+def _room_for(design: Design, pins: list[PinDesign]) -> Iterator[Move]:
+    """Offer what makes lines fit that have no pin: less asked of this board, another board, less altogether."""
+    question = question_of(design, pins[-1].host)
+    rivals = question.rivals(question.place_of(pins[-1].line.id, pins[-1].field)) if question is not None else set()
+    yield from fewer(design, pins, [pin for pin in design.pins if pin.host == pins[-1].host and pin.key in rivals])
+    yield from _without(design, pins)
 
 
 def _without(design: Design, pins: list[PinDesign], *, is_calm: bool = False) -> Iterator[Move]:
@@ -190,18 +198,9 @@ def _other_boards(of: Same[Design], host: str, ports: int, is_calm: bool) -> tup
     moves: list[Move] = []
     for _, _, board_id, board in sorted(found, key=lambda it: it[:2]):
         patch = to_board(design, host, board_id)
-        if len(moves) < BOARDS_OFFERED and not (len(design.signals) <= TRIED_MOST and _brings_a_stop(design, patch)):
+        if len(moves) < BOARDS_OFFERED and not (len(design.signals) <= TRIED_MOST and brings_a_stop(design, patch)):
             moves.append(Move(label=f"Take the {board.label}", patch=patch))
     return tuple(moves)
-
-
-def _brings_a_stop(design: Design, patch: Document) -> bool:
-    """Try a patch: a way out of one stop that leads into another is none."""
-    return bool(_stops(resolve(edit_plan(design.plan, patch), design.catalog)) - _stops(design))
-
-
-def _stops(design: Design) -> set[tuple[str, str]]:
-    return {(name, it.code) for name, passage in design.passages.items() for it in passage.obstacles if it.severity == "stop"}
 
 
 def to_board(design: Design, host: str, board_id: str) -> Document:

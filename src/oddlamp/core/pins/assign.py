@@ -139,6 +139,15 @@ class Question:
         """Name a minimal set of lines that compete for too little, one of them the line at this place."""
         return _competing(Same(self.part), self.wanted, at)
 
+    def rivals(self, at: int) -> set[str]:
+        """Name, by the key of their pins, the lines that a line without one competes with, itself included."""
+        return {self.wanted[it].key.removesuffix(".pin").replace(".far_pin", ".far") for it in self.competing(at)}
+
+    def contested(self, at: int) -> frozenset[str]:
+        """Name the pins that a line without one competes for, with all that compete with it."""
+        lines = [self.wanted[it] for it in self.competing(at)]
+        return frozenset(pin.label for pin in self.part.usable_pins if any(can_take(pin, it) for it in lines))
+
     def told_competing(self, at: int) -> "Competing":
         """Say in a sentence what a line without a pin competes for, and with which others."""
         at_all = [self.requests[place] for place in self.competing(at)]

@@ -63,7 +63,7 @@ export function OutlinePicture({ picture }: { picture: Data }) {
 						{looked.line && <span className="text-ink">. It carries {looked.line}</span>}.
 					</>
 				) : (
-					"Look at a pin to read what it can do."
+					picture.note || "Look at a pin to read what it can do."
 				)}
 			</p>
 		</div>
@@ -152,7 +152,7 @@ function PinMark({ place, room, isTabStop, onLook, onStep }: MarkProps) {
 			<g
 				id={`pin-${pin.label}`}
 				role="button"
-				aria-label={[`Pin ${pin.label}`, pin.line, pin.remark].filter(Boolean).join(", ")}
+				aria-label={[`Pin ${pin.label}`, pin.line, pin.remark, pin.is_contested ? "wanted by too many" : ""].filter(Boolean).join(", ")}
 				tabIndex={isTabStop ? 0 : -1}
 				className="outline-none [&:focus-visible>circle]:stroke-[4] [&:focus-visible>circle]:stroke-copper"
 				onFocus={() => onLook(pin)}
@@ -166,6 +166,9 @@ function PinMark({ place, room, isTabStop, onLook, onStep }: MarkProps) {
 				}}
 			>
 				<circle cx={x} cy={y} r={10} fill="transparent" />
+				{pin.is_contested && (
+					<circle cx={x} cy={y} r={10} fill="none" className="stroke-copper" strokeWidth="2.4" strokeDasharray="3.2 3.2" />
+				)}
 				<circle
 					cx={x}
 					cy={y}
