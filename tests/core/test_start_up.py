@@ -5,6 +5,7 @@ from typing import Any
 import pytest
 
 from oddlamp.catalog.load import load_catalog
+from oddlamp.core.base import si
 from oddlamp.core.checks.registry import run_rules
 from oddlamp.core.plan.document import Document, edit_plan, load_plan, merge_patch
 from oddlamp.core.resolve.resolve import resolve
@@ -92,6 +93,26 @@ def test_the_sheet_tells_it_and_how_long_it_takes() -> None:
     (picture,) = panel.pictures
     assert isinstance(picture, WakingPicture)
     assert {row.name for row in picture.rows} == {pin.name for pin in design.pins}
+
+
+def test_what_the_program_takes_is_told_of_timers_interrupts_and_deaf_times() -> None:
+    """From memory: a bit of a one-wire pixel takes 1.25 us, 24 of them a pixel; a tone takes timer 2 of the 20-I/O board."""
+    things = {
+        "lamps": {
+            "buzz": {"kind": "buzzer", "label": "Bell", "host": "board"},
+            "px": {"kind": "pixels-one-wire", "label": "Storm", "host": "board", "layout": {"runs": [{"count": 100}]}},
+        },
+        "inputs": {"eye": {"kind": "remote-receiver", "label": "Eye", "host": "board"}},
+    }
+    design = resolve(plan_with(things), CATALOG)
+    panel = next(it for it in pins_sheet(design, design.nodes["board"], ()).panels if it.title == "What the program takes")
+    assert panel.lines == (
+        "Bell: timer 2 for a tone, so 3 and 11 dim nothing.",
+        f"Storm, data: each time its 100 pixels are written the board hears nothing for {si(100 * 24 * 1.25e-6, 's')}.",
+        "Eye: the interrupt of its pin for the codes of a remote.",
+    )
+    bare = resolve(plan_with(), CATALOG)
+    assert "What the program takes" not in [it.title for it in pins_sheet(bare, bare.nodes["board"], ()).panels]
 
 
 def test_a_relay_on_gpio0_of_the_8_pin_module_has_verdicts_of_its_own_and_ways_out() -> None:

@@ -53,6 +53,7 @@ def load_catalog(folder: Path = DATA) -> Catalog:
         "references": _read(folder / "references.toml"),
         "proposals": _read(folder / "proposals.toml"),
         "pin_costs": _read(folder / "pins.toml"),
+        "takings": _read(folder / "takings.toml"),
         "changes": _read(folder / "changes.toml").get("change", []),
     }
     try:

@@ -184,6 +184,7 @@ class Panel(Model):
     resistors: tuple[MarkedResistor, ...] = ()
     moves: tuple[Move, ...] = ()
     steps: tuple[str, ...] = Field(default=(), description="What to do, one after the other")
+    lines: tuple[str, ...] = Field(default=(), description="What there is to know, in no order")
     pictures: tuple[Picture, ...] = ()
     is_folded: bool = Field(default=False, description="Shown as its title only, until it is opened")
     opens: Opens | None = None

@@ -20,7 +20,7 @@ from oddlamp.sheets.models import Choice, Opens, Option, OutlinePicture, Outline
 from oddlamp.sheets.opening import add_input_moves, add_lamp_moves
 from oddlamp.sheets.parts import PARTS, own_move
 from oddlamp.sheets.programming import programming_panel
-from oddlamp.sheets.waking import waking_panel
+from oddlamp.sheets.waking import takings_panel, waking_panel
 
 
 def pins_sheet(design: Design, node: NodeDesign, findings: tuple[Finding, ...]) -> Sheet:
@@ -60,7 +60,17 @@ def pins_sheet(design: Design, node: NodeDesign, findings: tuple[Finding, ...]) 
         pictures=(outline(part, _used(mine), bad, _contested(design, node.id, without)),)
         if part is not None and part.pins
         else (),
-        panels=tuple(filter(None, (_board_panel(design, node), waking_panel(design, node), programming_panel(design, node))))
+        panels=tuple(
+            filter(
+                None,
+                (
+                    _board_panel(design, node),
+                    waking_panel(design, node),
+                    takings_panel(design, node),
+                    programming_panel(design, node),
+                ),
+            )
+        )
         if node.node.kind == "board"
         else (),
         pins=tuple(_row(design, node, pin) for pin in mine),

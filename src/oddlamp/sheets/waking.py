@@ -1,12 +1,13 @@
 """The panel of a board from power-on until its program runs: every pin on one axis of time, and what its lamp does meanwhile."""
 
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 
 from oddlamp.core.base import si
 from oddlamp.core.design.design import Design
 from oddlamp.core.design.supplies import NodeDesign
 from oddlamp.core.english import plural
 from oddlamp.core.parts.models import BoardPart
+from oddlamp.core.pins.assign import named_pins, taken_for, timer_taken
 from oddlamp.core.resolve.start_up import Waking, wakings
 from oddlamp.sheets.charts import ticks
 from oddlamp.sheets.models import Panel, WakingPicture, WakingRow
@@ -32,6 +33,34 @@ def waking_panel(design: Design, node: NodeDesign) -> Panel | None:
         pictures=(_picture(rows, boot.value if boot else 1.0, boot.low if boot else 1.0, boot.high if boot else 1.0, node),),
         is_folded=True,
     )
+
+
+def takings_panel(design: Design, node: NodeDesign) -> Panel | None:
+    """Tell what the printed program takes of a host besides pins: timers, and time in which it hears nothing."""
+    told = tuple(_takings(design, node))
+    return Panel(title="What the program takes", note=plural(len(told), "thing"), lines=told, is_folded=True) if told else None
+
+
+def _takings(design: Design, node: NodeDesign) -> Iterator[str]:
+    part = node.part
+    for pin in design.pins if part is not None else ():
+        taking = taken_for(design.plan, design.catalog, pin.line) if pin.host == node.id else None
+        if taking is None or part is None:
+            continue
+        timer = timer_taken(design.plan, design.catalog, part, pin.line)
+        dull = [it.label for it in part.pins if timer is not None and it.timer == timer]
+        if dull:
+            yield f"{pin.name}: timer {timer} for {taking.what}, so {named_pins(dull)} {'dims' if len(dull) == 1 else 'dim'} nothing."
+        if taking.wishes is not None:
+            at = part.pin(pin.label or "")
+            has = at is not None and taking.wishes in at.abilities
+            yield f"{pin.name}: {'the' if has else 'no'} interrupt of its pin for {taking.what}" + (
+                "." if has else "; they are timed less well."
+            )
+        lamp = design.lamps.get(pin.line.owner_id)
+        if taking.deaf_s_each is not None and lamp is not None and lamp.load is not None and lamp.load.pixels:
+            deaf_s = taking.deaf_s_each * lamp.load.pixels
+            yield f"{pin.name}: each time its {plural(lamp.load.pixels, 'pixel')} are written the board hears nothing for {si(deaf_s, 's')}."
 
 
 def _told(loud: Sequence[Waking]) -> str:

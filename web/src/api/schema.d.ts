@@ -1473,6 +1473,12 @@ export interface components {
             kind: "outline";
             /** Label */
             label: string;
+            /**
+             * Note
+             * @description How to read what is marked on it
+             * @default
+             */
+            note: string;
             /** Pins */
             pins: components["schemas"]["OutlinePin"][];
             /** Text */
@@ -1488,6 +1494,12 @@ export interface components {
              * @description What it can do, and by which part of the chip
              */
             can: string;
+            /**
+             * Is Contested
+             * @description Whether more lines want it, and others like it, than there are pins
+             * @default false
+             */
+            is_contested: boolean;
             /** Is Proposed */
             is_proposed: boolean;
             /** Label */
@@ -1541,6 +1553,12 @@ export interface components {
              * @default false
              */
             is_folded: boolean;
+            /**
+             * Lines
+             * @description What there is to know, in no order
+             * @default []
+             */
+            lines: string[];
             /**
              * Moves
              * @default []

@@ -8,7 +8,7 @@ from pydantic import Field, model_validator
 
 from oddlamp.core.base import Model
 from oddlamp.core.errors import UnknownPart
-from oddlamp.core.parts.pins import PINS_MOST, Pin, PinCosts, PinLabel
+from oddlamp.core.parts.pins import PINS_MOST, Pin, PinCosts, PinLabel, Takings
 from oddlamp.core.parts.sourced import Sourced, SourceKey
 from oddlamp.core.plan.fields import PartId
 from oddlamp.core.plan.lights import ColourOrder
@@ -285,6 +285,7 @@ class Catalog(Model):
     references: dict[str, Reference]
     proposals: dict[str, Proposal]
     pin_costs: PinCosts
+    takings: Takings
     changes: tuple[CatalogChange, ...] = Field(default=(), description="What versions changed, the newest first")
 
     def board(self, part: str) -> BoardPart:

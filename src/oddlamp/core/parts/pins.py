@@ -74,6 +74,30 @@ class Pin(Model):
         return self
 
 
+class Taking(Model):
+    """What the printed program takes of a board for one thing it does."""
+
+    what: str
+    timer: Literal["tone"] | None = Field(default=None, description="Which of the board's timers it takes, by its use there")
+    wishes: Ability | None = Field(default=None, description="What its pin had better be able to do")
+    deaf_s_each: Annotated[float, Field(gt=0)] | None = Field(
+        default=None, description="How long it hears nothing for each of them, s"
+    )
+    is_one_at_a_time: bool = Field(default=False, description="Whether a second such line is not heard beside it")
+    source: SourceKey
+
+
+class Takings(Model):
+    """The one table of what the printed program takes."""
+
+    model_config = ConfigDict(alias_generator=lambda name: name.replace("_", "-"))
+
+    tone: Taking
+    remote: Taking
+    pixels_one_wire: Taking
+    software_serial: Taking
+
+
 class PinCost(Model):
     """What it costs a line to have a pin of some kind, against another pin it could have, and why."""
 

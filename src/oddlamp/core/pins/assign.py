@@ -11,7 +11,7 @@ from oddlamp.core.design.supplies import NodeDesign
 from oddlamp.core.design.talks import AirDesign
 from oddlamp.core.english import and_list, inner, plural
 from oddlamp.core.parts.models import Catalog, LogicPart
-from oddlamp.core.parts.pins import Ability, Pin
+from oddlamp.core.parts.pins import Ability, Pin, Taking
 from oddlamp.core.pins.board import Board, abilities_of, against, barred_at, costs_at, is_choosy, ports, rows_of, upload_ports
 from oddlamp.core.pins.solve import Group, Placement, Wanted, can_take, competing, place
 from oddlamp.core.plan.model import Plan, Signal
@@ -81,7 +81,7 @@ def assign_pins(
             else:
                 why = question.why(at, label) if label else question.why_none(at)
                 pins[line.id, field] = PinDesign(line, field, host, needs, label, "proposed", why, signal)
-    return tuple(pins[request.line.id, request.field] for request in _requests(plan, nodes, lines))
+    return tuple(pins[request.line.id, request.field] for request in _requests(plan, catalog, nodes, lines))
 
 
 NAMED: Final = 6  # more names than this are counted
@@ -230,7 +230,7 @@ def questions(
     plan: Plan, catalog: Catalog, nodes: Mapping[str, NodeDesign], lines: Mapping[str, Line], deaf: Mapping[str, tuple[str, ...]]
 ) -> Iterator[Question]:
     """Put together what every host is asked for."""
-    requests = _requests(plan, nodes, lines)
+    requests = _requests(plan, catalog, nodes, lines)
     for host in dict.fromkeys(request.host for request in requests):
         part = nodes[host].part
         if part is None:
@@ -279,14 +279,24 @@ def is_heard(it: "_Request | PinDesign") -> bool:
     return it.line.kind == "wire" and "digital-in" in it.needs
 
 
-def timer_taken(plan: Plan, catalog: Catalog, part: LogicPart, line: Line) -> str | None:
-    """Return the timer that our own program takes for a line; a buzzer that is given its tone needs one to itself."""
+def taken_for(plan: Plan, catalog: Catalog, line: Line) -> Taking | None:
+    """Return what the printed program takes of its host for a line besides the pin itself; None for nothing."""
+    if line.owner[0] == "inputs":
+        return catalog.takings.remote if plan.inputs[line.owner_id].kind == "remote-receiver" else None
     lamp = plan.lamps.get(line.owner_id) if line.owner[0] == "lamps" else None
-    if lamp is None or lamp.kind != "buzzer":
+    if lamp is None or lamp.kind not in ("buzzer", "pixels-one-wire"):
         return None
+    if lamp.kind == "pixels-one-wire":
+        return catalog.takings.pixels_one_wire
     chosen = lamp.choice.part if lamp.choice is not None else catalog.proposals["buzzer"].part
     load = catalog.loads.get(chosen or "")
-    return part.tone_timer if load is not None and load.is_tone else None
+    return catalog.takings.tone if load is not None and load.is_tone else None
+
+
+def timer_taken(plan: Plan, catalog: Catalog, part: LogicPart, line: Line) -> str | None:
+    """Return the timer that the printed program takes for a line; a buzzer that is given its tone needs one to itself."""
+    taking = taken_for(plan, catalog, line)
+    return part.tone_timer if taking is not None and taking.timer == "tone" else None
 
 
 def other_way(line: Line) -> str:
@@ -337,7 +347,7 @@ def _why_none(count: int, needs: Needs) -> str:
     return f"{what} taken"
 
 
-def _requests(plan: Plan, nodes: Mapping[str, NodeDesign], lines: Mapping[str, Line]) -> list[_Request]:
+def _requests(plan: Plan, catalog: Catalog, nodes: Mapping[str, NodeDesign], lines: Mapping[str, Line]) -> list[_Request]:
     found: list[_Request] = []
     for line in lines.values():
         signal = plan.signals.get(line.id) or Signal()
@@ -345,7 +355,9 @@ def _requests(plan: Plan, nodes: Mapping[str, NodeDesign], lines: Mapping[str, L
             continue
         if line.near is not None and (part := nodes[line.near].part) is not None and not _is_in_the_chip(part, line):
             needs = line.near_needs | _bus_needs(part, line)
-            found.append(_Request(line, "pin", line.near, needs, line.near_wishes, signal))
+            taking = taken_for(plan, catalog, line)
+            wishes = line.near_wishes | ({taking.wishes} if taking is not None and taking.wishes else set())
+            found.append(_Request(line, "pin", line.near, needs, wishes, signal))
         if line.far_needs and (part := nodes[line.far[0]].part) is not None and not _is_in_the_chip(part, line):
             found.append(_Request(line, "far_pin", line.far[0], line.far_needs, frozenset(), signal))
     return found

@@ -21,13 +21,11 @@ OUT: Final[Needs] = frozenset({"digital-out"})
 IN: Final[Needs] = frozenset({"digital-in"})
 PWM: Final[Needs] = frozenset({"digital-out", "pwm"})
 ANALOG: Final[Needs] = frozenset({"analog-in"})
-WAKES: Final[Needs] = frozenset({"interrupt"})
 WIRE_WAYS: Final = ("a_to_b", "b_to_a")
 BUS_LEADS: Final = {"i2c": ("sda", "scl"), "spi": ("sck", "mosi", "miso", "select")}
 SHARED_LEADS: Final = frozenset({"sda", "scl", "sck", "mosi", "miso"})
 MODULE_LEADS: Final[tuple[LineKind, ...]] = ("key", "state", "enable", "reset")
 ANALOG_INPUTS: Final = ("knob",)
-TIMED_INPUTS: Final = ("remote-receiver",)  # their edges are timed, which an interrupt does best
 NODE_LABELS: Final = {
     "phone": "Phone",
     "computer": "Computer",
@@ -235,7 +233,6 @@ def _input_line(name: str, it: "Input") -> Line:
         receiver=it.host,
         near=it.host,
         near_needs=ANALOG if it.kind in ANALOG_INPUTS else IN,
-        near_wishes=WAKES if it.kind in TIMED_INPUTS else NO_PIN,
     )
 
 

@@ -55,6 +55,13 @@ function Unfolded({ panel }: { panel: Panel }) {
 					))}
 				</ol>
 			)}
+			{panel.lines.length > 0 && (
+				<ul className="max-w-prose space-y-1">
+					{panel.lines.map((line) => (
+						<li key={line}>{line}</li>
+					))}
+				</ul>
+			)}
 			{panel.resistors.length > 0 && (
 				<ul aria-label="Resistors to reach for" className="flex flex-wrap gap-x-7 gap-y-3">
 					{panel.resistors.map((resistor) => (

@@ -152,7 +152,9 @@ function PinMark({ place, room, isTabStop, onLook, onStep }: MarkProps) {
 			<g
 				id={`pin-${pin.label}`}
 				role="button"
-				aria-label={[`Pin ${pin.label}`, pin.line, pin.remark, pin.is_contested ? "wanted by too many" : ""].filter(Boolean).join(", ")}
+				aria-label={[`Pin ${pin.label}`, pin.line, pin.remark, pin.is_contested ? "wanted by too many" : ""]
+					.filter(Boolean)
+					.join(", ")}
 				tabIndex={isTabStop ? 0 : -1}
 				className="outline-none [&:focus-visible>circle]:stroke-[4] [&:focus-visible>circle]:stroke-copper"
 				onFocus={() => onLook(pin)}
