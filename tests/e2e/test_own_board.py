@@ -92,6 +92,7 @@ def test_a_board_is_typed_in_under_five_minutes_and_dropped_into_a_plan(page: Pa
         hands.type(typed)
     hands.press("Tab")
     expect(page.get_by_role("heading", level=2).first).to_contain_text("32 pins: 22 dim and 16 read volts; 2 serial ports")
+    expect(page.get_by_text(f"change {3 + len(TABLE)}")).to_be_visible()  # copied, emptied, named, and each column is kept
     print(f"{hands.presses} presses, {hands.pointings} pointings: {hands.takes_s:.0f} s")
     project = page.url.partition("/projects/")[2].partition("?")[0]
     made = CALL.get(f"{server}/api/projects/{project}/plan").json()["parts"]

@@ -112,7 +112,7 @@ def test_steps_even_to_the_eye_and_a_filmed_lamp(page: Page, open_plan: Open) ->
     fill(page, "Steps", "4")
     expect(page.get_by_role("img", name="Even in duty: 64, 128, 191, 255 of 255")).to_be_visible()
     page.get_by_role("button", name="Filmed").click()
-    verdict(page, "look", "Lamp is dimmed by switching 490 Hz")
+    verdict(page, "look", "Lamp is dimmed by switching 977 Hz")
     fill(page, "Steps", "1000")
     expect(page.get_by_role("alert")).to_contain_text("64")
 

@@ -226,11 +226,11 @@ def own_patch(design: Design, table: str, part: Copyable) -> tuple[str, Document
     return part_id, at_path(("parts", part_id), fresh)
 
 
-def take_in(plan: Plan, part: OwnPart) -> Move:
-    """Offer a part of one's own that came from outside, under an id that is free."""
-    stem = re.sub(r"[^a-z0-9]+", "-", part.label.lower()).strip("-")[:40] or "part"
-    part_id = first_free(f"own-{stem}", plan.parts.__contains__)
-    return Move(label=f"Take {part.label}", patch=at_path(("parts", part_id), part.model_dump(mode="json", exclude_unset=True)))
+def take_in(plan: Plan, part: OwnPart, part_id: str = "") -> Move:
+    """Offer a part of one's own that came from outside, under the id it had there, or one made of its name."""
+    stem = part_id or "own-" + (re.sub(r"[^a-z0-9]+", "-", part.label.lower()).strip("-")[:40] or "part")
+    free = first_free(stem[:56], plan.parts.__contains__)
+    return Move(label=f"Take {part.label}", patch=at_path(("parts", free), part.model_dump(mode="json", exclude_unset=True)))
 
 
 def own_move(design: Design, table: str, part: Copyable, choice: tuple[str, ...]) -> Move:
@@ -249,5 +249,5 @@ def moves_from(plan: Plan, other: Plan) -> tuple[Move, ...]:
         more = f" and {len(missing) - DRAWER_TOLD} more" if len(missing) > DRAWER_TOLD else ""
         moves.append(Move(label=label + more, patch={"drawer": [*(plan.drawer or ()), *missing][:DRAWER_MOST]}))
     held = list(plan.parts.values())
-    moves += [take_in(plan, part) for part in other.parts.values() if part not in held]
+    moves += [take_in(plan, part, name) for name, part in other.parts.items() if part not in held]
     return tuple(moves)

@@ -144,22 +144,20 @@ class Question:
         return {self.wanted[it].key.removesuffix(".pin").replace(".far_pin", ".far") for it in self.competing(at)}
 
     def contested(self, at: int) -> frozenset[str]:
-        """Name the pins that a line without one competes for, with all that compete with it."""
-        lines = [self.wanted[it] for it in self.competing(at)]
-        return frozenset(pin.label for pin in self.part.usable_pins if any(can_take(pin, it) for it in lines))
+        """Name the scarce pins that a line without one competes for: those of the rival that could have the fewest."""
+        return frozenset(pin.label for pin in self._scarcest(at)[1])
+
+    def _scarcest(self, at: int) -> tuple[Wanted, list[Pin]]:
+        rivals = sorted(self.competing(at), key=lambda it: it != at)
+        able = [(self.wanted[it], [pin for pin in self.part.usable_pins if can_take(pin, self.wanted[it])]) for it in rivals]
+        return min(able, key=lambda it: len(it[1]))
 
     def told_competing(self, at: int) -> "Competing":
         """Say in a sentence what a line without a pin competes for, and with which others."""
         at_all = [self.requests[place] for place in self.competing(at)]
         lines = list(dict.fromkeys(it.line.name for it in at_all))
         tones = [it.line.name for place, it in zip(self.competing(at), at_all, strict=True) if self.wanted[place].takes]
-        mine, able = min(
-            (
-                (self.wanted[it], [pin for pin in self.part.usable_pins if can_take(pin, self.wanted[it])])
-                for it in sorted(self.competing(at), key=lambda it: it != at)
-            ),
-            key=lambda it: len(it[1]),
-        )
+        mine, able = self._scarcest(at)
         timers = {self.wanted[place].takes for place in self.competing(at)}
         free = [pin.label for pin in able if not ("pwm" in mine.needs and pin.timer and pin.timer in timers)]
         what = needs_in_words(mine.needs)

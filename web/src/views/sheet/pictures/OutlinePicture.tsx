@@ -63,7 +63,7 @@ export function OutlinePicture({ picture }: { picture: Data }) {
 						{looked.line && <span className="text-ink">. It carries {looked.line}</span>}.
 					</>
 				) : (
-					picture.note || "Look at a pin to read what it can do."
+					"Look at a pin to read what it can do."
 				)}
 			</p>
 		</div>
@@ -169,7 +169,7 @@ function PinMark({ place, room, isTabStop, onLook, onStep }: MarkProps) {
 			>
 				<circle cx={x} cy={y} r={10} fill="transparent" />
 				{pin.is_contested && (
-					<circle cx={x} cy={y} r={10} fill="none" className="stroke-copper" strokeWidth="2.4" strokeDasharray="3.2 3.2" />
+					<circle cx={x} cy={y} r={9} fill="none" className="stroke-copper" strokeWidth="2" strokeDasharray="2.6 2.6" />
 				)}
 				<circle
 					cx={x}
