@@ -71,7 +71,8 @@ def assign_pins(
     Lines keep the pins they were shown with where these still fit. The costs are a table of the catalogue.
     """
     pins: dict[tuple[str, str], PinDesign] = {}
-    for question in questions(plan, catalog, nodes, lines, deaf):
+    requests = _requests(plan, catalog, nodes, lines)
+    for question in _questions(plan, catalog, nodes, requests, deaf):
         placed = question.placed
         for at, request in enumerate(question.requests):
             line, field, host, needs, _, signal = request
@@ -81,7 +82,7 @@ def assign_pins(
             else:
                 why = question.why(at, label) if label else question.why_none(at)
                 pins[line.id, field] = PinDesign(line, field, host, needs, label, "proposed", why, signal)
-    return tuple(pins[request.line.id, request.field] for request in _requests(plan, catalog, nodes, lines))
+    return tuple(pins[request.line.id, request.field] for request in requests)
 
 
 NAMED: Final = 6  # more names than this are counted
@@ -228,7 +229,16 @@ def questions(
     plan: Plan, catalog: Catalog, nodes: Mapping[str, NodeDesign], lines: Mapping[str, Line], deaf: Mapping[str, tuple[str, ...]]
 ) -> Iterator[Question]:
     """Put together what every host is asked for."""
-    requests = _requests(plan, catalog, nodes, lines)
+    return _questions(plan, catalog, nodes, _requests(plan, catalog, nodes, lines), deaf)
+
+
+def _questions(
+    plan: Plan,
+    catalog: Catalog,
+    nodes: Mapping[str, NodeDesign],
+    requests: Sequence[_Request],
+    deaf: Mapping[str, tuple[str, ...]],
+) -> Iterator[Question]:
     for host in dict.fromkeys(request.host for request in requests):
         part = nodes[host].part
         if part is None:

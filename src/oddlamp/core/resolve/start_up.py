@@ -84,9 +84,9 @@ def _does(
             return ("may start the module in its set-up mode", False) if is_up else ("lets the module start as usual", True)
         is_low = bool(stands) and max(stands) < logic_v / 2
         return (
-            ("what it says is no word of yours", False)
+            ("says what is no word of yours", False)
             if moves
-            else ("a long low, no word" if is_low else "it says nothing", True)
+            else ("stands low, which is no word" if is_low else "says nothing", True)
         )
     if signal.level is not None:
         return ("may flash at its first pixels", False) if moves else ("stays dark until it is told", True)
