@@ -14,8 +14,9 @@ from oddlamp.core.parts.check import check_parts
 from oddlamp.core.parts.models import BoardPart
 from oddlamp.core.parts.own import as_own_board, figures_of, own_board, with_own_parts
 from oddlamp.core.parts.own_board import columns_of, pins_of
+from oddlamp.core.plan.changes import changes, clashes
 from oddlamp.core.plan.columns import read_grouped, read_numbers, read_run, write_grouped, write_numbers, write_run
-from oddlamp.core.plan.document import Document, edit_plan
+from oddlamp.core.plan.document import Document, dump_plan, edit_plan
 from oddlamp.core.plan.own_board import EDGES, GROUPED, RUNS, OwnBoard
 from oddlamp.sheets.parts import own_patch
 from tests.builders import plan_with
@@ -136,6 +137,22 @@ def test_pins_that_leave_an_edge_leave_their_columns() -> None:
     assert board.limits["all"].pins == ("D3", "A0")
     with pytest.raises(PlanInvalid, match="not D9"):  # but a column that is told names pins there are
         edit_plan(plan, {"parts": {"own-x": {"board": {"pwm": ["D9"]}}}})
+
+
+def test_a_column_is_told_and_fought_over_as_a_whole() -> None:
+    """In the history as it was typed; two windows that change one column meet, two columns do not."""
+    own = {"table": "boards", "like": "board-5v-20io", "label": "Stage", "board": {**SMALL, "timers": "1: D3/D5"}}
+    plan = plan_with({"parts": {"own-x": own}})
+
+    def told(**columns: str | None) -> Document:
+        return dump_plan(edit_plan(plan, {"parts": {"own-x": {"board": columns}}}))
+
+    base = dump_plan(plan)
+    (change,) = changes(base, told(timers="2: D5/D3"))
+    assert (change.label, change.before, change.after) == ("Part Stage, timers of those", "1: D3/D5", "2: D5/D3")
+    (clash,) = clashes(base, told(timers="2: D5/D3"), told(timers="3: D3"))
+    assert (clash.was, clash.theirs, clash.yours) == ("1: D3/D5", "2: D5/D3", "3: D3")
+    assert clashes(base, told(interrupt="D0"), told(timers="3: D3")) == ()
 
 
 def test_only_a_board_has_pins() -> None:

@@ -8,40 +8,39 @@ from oddlamp.core.design.design import Design
 from oddlamp.core.english import and_list, inner, plural
 from oddlamp.core.parts.models import BoardPart
 from oddlamp.core.parts.own_board import columns_of
-from oddlamp.core.plan.columns import write_grouped, write_numbers, write_rates, write_run
 from oddlamp.core.plan.document import at_path
 from oddlamp.core.plan.model import OwnPart
-from oddlamp.core.plan.own_board import EDGES, GROUPED, RUNS, OwnBoard, Route
+from oddlamp.core.plan.own_board import EDGES, GROUPED, LABELS, RUNS, OwnBoard, Route, column_text
 from oddlamp.sheets.models import Choice, Entry, Option, Panel, Sheet
 from oddlamp.sheets.parts import figure_entries, out_move, users_of
 from oddlamp.sheets.pins import outline
 
 NONE: Final = "none"
-# What each column is called, and how it is typed.
-COLUMNS: Final[dict[str, tuple[str, str]]] = {
-    "top": ("Along the upper edge", "such as 0-13, or D0 D1 RX TX; the USB is at the left"),
-    "right": ("In a block at the right", "such as 22-53, in two columns"),
-    "bottom": ("Along the lower edge", "such as A0-A5"),
-    "numbers": ("The chip's own numbers", "such as D0=16 D1=5, only 16 5 4 in the order of the pins, or as printed"),
-    "pwm": ("Dim (PWM)", "such as 3 5 6 9-11, all, or all but 4 5"),
-    "timers": ("Timers of those", "such as 2: 11/3, which is timer 2 with its outputs A and B"),
-    "volts": ("Read volts", "such as A0-A5"),
-    "converters": ("Converters of those", "such as 1: 32-39; 2: 0 2 4, where there are several"),
-    "makes_volts": ("Make volts", "a pin with a converter from numbers to volts"),
-    "serial": ("Serial ports", "such as 0/1, 19/18: port 0 hears on 0 and speaks on 1, port 1 hears on 19"),
-    "software_serial": ("Hear serial words in software", "only where not all pins do"),
-    "interrupt": ("Wake the program", "pins with an interrupt"),
-    "two_wire": ("Two-wire", "data/clock, such as A4/A5"),
-    "spi": ("SPI", "out/in/clock, such as 11/12/13"),
-    "only_in": ("Inputs only", "read high or low, never driven"),
-    "only_out": ("Outputs only", "driven, never read"),
-    "not_digital": ("Volts only", "neither driven nor read as high or low"),
-    "straps": ("Read at start-up", "such as high: 0 2; low: 15, the level the chip must find there"),
-    "mild_straps": ("Of those, only a nuisance", "the chip runs with the other level too"),
-    "pulls": ("Resistors on the board", "such as up 12k: D3 D4; down 12k: D8"),
-    "at_start": ("Moved by the chip itself", "such as high: D0; pulses: D3; talks: TX, until the program runs"),
-    "busy": ("Taken on the board", "such as upload: 0 1; LED: 13; also memory, reset, USB, programming"),
-    "sources": ("Not from you", "whose facts are from memory until you read them in its document"),
+# How each column is typed.
+HOW: Final[dict[str, str]] = {
+    "top": "such as 0-13, or D0 D1 RX TX; the USB is at the left",
+    "right": "such as 22-53, in two columns",
+    "bottom": "such as A0-A5",
+    "numbers": "such as D0=16 D1=5, only 16 5 4 in the order of the pins, or as printed",
+    "pwm": "such as 3 5 6 9-11, all, or all but 4 5",
+    "timers": "such as 2: 11/3, which is timer 2 with its outputs A and B",
+    "volts": "such as A0-A5",
+    "converters": "such as 1: 32-39; 2: 0 2 4, where there are several",
+    "makes_volts": "a pin with a converter from numbers to volts",
+    "serial": "such as 0/1, 19/18: port 0 hears on 0 and speaks on 1, port 1 hears on 19",
+    "software_serial": "only where not all pins do",
+    "interrupt": "pins with an interrupt",
+    "two_wire": "data/clock, such as A4/A5",
+    "spi": "out/in/clock, such as 11/12/13",
+    "only_in": "read high or low, never driven",
+    "only_out": "driven, never read",
+    "not_digital": "neither driven nor read as high or low",
+    "straps": "such as high: 0 2; low: 15, the level the chip must find there",
+    "mild_straps": "the chip runs with the other level too",
+    "pulls": "such as up 12k: D3 D4; down 12k: D8",
+    "at_start": "such as high: D0; pulses: D3; talks: TX, until the program runs",
+    "busy": "such as upload: 0 1; LED: 13; also memory, reset, USB, programming",
+    "sources": "whose facts are from memory until you read them in its document",
 }
 PANELS: Final = (
     ("Its pins, as printed", "seen from above; blanks between, and 0-13 is a run", ("top", "right", "bottom", "numbers")),
@@ -55,16 +54,7 @@ PANELS: Final = (
     ),
     ("What hangs on them, and what moves before the program runs", "", ("busy", "pulls", "straps", "mild_straps", "at_start")),
 )  # fmt: skip
-COUNTS: Final = (
-    ("route", ""),
-    ("ram_bytes", "Memory for variables, bytes"),
-    ("flash_bytes", "Memory for the program, bytes"),
-    ("timer_hz", "Timers with another frequency"),
-    ("pwm_steps", "Steps of its PWM"),
-    ("tone_timer", "A tone takes timer"),
-    ("radios", "Radio on it"),
-    ("deaf_on_wifi", "Converters deaf beside Wi-Fi"),
-)
+COUNTS: Final = ("ram_bytes", "flash_bytes", "timer_hz", "pwm_steps", "tone_timer", "radios", "deaf_on_wifi")
 HINTS: Final = {
     "timer_hz": "such as 0: 977 Hz, where not all dim at the board's own",
     "radios": "classic, ble, wifi",
@@ -122,13 +112,13 @@ def _panels(own: OwnPart, board: OwnBoard, part: BoardPart, part_id: str) -> tup
     ]
     first = typed[0].model_copy(update={"entries": (name, *typed[0].entries)})
     route = Choice(
-        label="Its program comes by",
+        label=LABELS["route"],
         origin="own",
         options=tuple(
             Option(label=label, patch=at_path((*path, "route"), it), is_chosen=it == board.route) for it, label in ROUTES.items()
         ),
     )
-    counts = tuple(_count(board, it, label, path) for it, label in COUNTS if label)
+    counts = tuple(_count(board, it, path) for it in COUNTS)
     figures = figure_entries(part, f"parts.{part_id}", "parts", part_id, "figures")
     return (
         first,
@@ -139,34 +129,23 @@ def _panels(own: OwnPart, board: OwnBoard, part: BoardPart, part_id: str) -> tup
 
 
 def _column(board: OwnBoard, name: str, path: tuple[str, ...]) -> Entry:
-    label, how = COLUMNS[name]
     value = getattr(board, name)
-    if not value:
-        text = NONE
-    elif name == "numbers":
-        text = write_numbers(value, board.pins)
-    elif name in GROUPED:
-        text = write_grouped(value, GROUPED[name], board.pins)
-    else:
-        text = write_run(value, board.pins if name in RUNS else ())
+    text = column_text(name, value, board.pins) or NONE
     return Entry(
-        label=label,
+        label=LABELS[name],
         text=text,
         path=(*path, name),
         origin="own" if value else "proposed",
         because=None if value else "nothing is told of it",
-        hint=how,
+        hint=HOW[name],
     )
 
 
-def _count(board: OwnBoard, name: str, label: str, path: tuple[str, ...]) -> Entry:
+def _count(board: OwnBoard, name: str, path: tuple[str, ...]) -> Entry:
     value = getattr(board, name)
-    if isinstance(value, dict):
-        text = write_rates(value)
-    else:
-        text = " ".join(value) if isinstance(value, tuple) else "" if value is None else str(value)
+    text = column_text(name, value, board.pins)
     return Entry(
-        label=label,
+        label=LABELS[name],
         text=text or NONE,
         path=(*path, name),
         origin="own" if text else "proposed",

@@ -45,7 +45,7 @@ def pins_sheet(design: Design, node: NodeDesign, findings: tuple[Finding, ...]) 
             if mine
             else "No line needs a pin yet."
         )
-    proposed = sum(pin.origin == "proposed" for pin in mine)
+    proposed = sum(pin.origin == "proposed" and pin.label is not None for pin in mine)
     part = node.part
     used = {it.label for it in mine}
     free = [pin.label for pin in part.usable_pins if pin.label not in used and pin.busy_with != "reset"] if part else []

@@ -4,7 +4,9 @@ from collections.abc import Iterator, Mapping
 from typing import Any, Final
 
 from oddlamp.core.base import Model, si
+from oddlamp.core.english import inner
 from oddlamp.core.plan.document import Document
+from oddlamp.core.plan.own_board import LABELS, column_text
 
 Path = tuple[str, ...]
 NOTED: Final = frozenset({"shown_pins"})  # what the program noted of its own proposals, and nobody decided
@@ -87,7 +89,7 @@ def differences(before: Document, after: Document) -> dict[Path, tuple[Any, Any]
 
 
 def _differences(before: Any, after: Any, at: Path) -> Iterator[tuple[Path, tuple[Any, Any]]]:
-    if isinstance(before, Mapping) and isinstance(after, Mapping):
+    if isinstance(before, Mapping) and isinstance(after, Mapping) and not _is_column(at):
         for key in dict.fromkeys([*before, *after]):
             yield from _differences(before.get(key), after.get(key), (*at, key))
     elif before != after or isinstance(before, bool) != isinstance(after, bool):
@@ -115,9 +117,9 @@ def clashes(base: Document, head: Document, mine: Document) -> tuple[Clash, ...]
                     found[shared] = Clash(
                         path=shared,
                         label=place(shared, head, base),
-                        was=_shown(was, shared),
-                        theirs=_shown(theirs, shared),
-                        yours=_shown(yours, shared),
+                        was=_written(was, shared),
+                        theirs=_written(theirs, shared),
+                        yours=_written(yours, shared),
                     )
     return tuple(found.values())
 
@@ -134,7 +136,7 @@ def value_at(document: Any, path: Path) -> Any:
 def changes(before: Document, after: Document) -> tuple[Change, ...]:
     """Say in plain words what changed from one plan to another, in plan order."""
     return tuple(
-        Change(path=path, label=place(path, after, before), before=_shown(old, path), after=_shown(new, path))
+        Change(path=path, label=place(path, after, before), before=_written(old, path), after=_written(new, path))
         for path, (old, new) in differences(before, after).items()
     )
 
@@ -150,8 +152,17 @@ def place(path: Path, *documents: Document) -> str:
     name = label if isinstance(label, str) else rest[0].replace("_", " ").replace(".", ", ")
     kind = COLLECTION_NAMES.get(collection, _words(collection))
     named = f"{kind} {name}" if kind else name
-    said = [_words(step) for step in rest[1:] if step not in WRAPPERS]
+    said = [inner(LABELS[path[3]])] if _is_column(path) else [_words(step) for step in rest[1:] if step not in WRAPPERS]
     return (named[:1].upper() + named[1:]) + (f", {' '.join(said)}" if said else "")
+
+
+def _is_column(path: Path) -> bool:
+    """Tell whether a path leads to one column of a board's pin table, which is told, shown and fought over as a whole."""
+    return len(path) == 4 and path[0] == "parts" and path[2] == "board" and path[3] in LABELS
+
+
+def _written(value: Any, path: Path) -> str:
+    return column_text(path[3], value) if _is_column(path) else _shown(value, path)
 
 
 def _words(step: str) -> str:

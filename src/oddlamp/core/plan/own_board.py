@@ -20,6 +20,9 @@ from oddlamp.core.plan.columns import (
     read_run,
     read_words,
     strangers,
+    write_grouped,
+    write_numbers,
+    write_rates,
     write_run,
 )
 from oddlamp.core.plan.quantities import Ampere
@@ -47,6 +50,41 @@ GROUPED: Final[dict[str, Names]] = {
 }
 # In these a pin can stand once only: it has one timer, one level it must have, one thing that hangs on it.
 ONCE: Final = ("timers", "converters", "straps", "pulls", "busy", "at_start", "sources")
+# What each column is called, on its sheet and in the history.
+LABELS: Final = {
+    "top": "Along the upper edge",
+    "right": "In a block at the right",
+    "bottom": "Along the lower edge",
+    "numbers": "The chip's own numbers",
+    "pwm": "Dim (PWM)",
+    "timers": "Timers of those",
+    "volts": "Read volts",
+    "converters": "Converters of those",
+    "makes_volts": "Make volts",
+    "serial": "Serial ports",
+    "software_serial": "Hear serial words in software",
+    "interrupt": "Wake the program",
+    "two_wire": "Two-wire",
+    "spi": "SPI",
+    "only_in": "Inputs only",
+    "only_out": "Outputs only",
+    "not_digital": "Volts only",
+    "straps": "Read at start-up",
+    "mild_straps": "Of those, only a nuisance",
+    "pulls": "Resistors on the board",
+    "at_start": "Moved by the chip itself",
+    "busy": "Taken on the board",
+    "sources": "Not from you",
+    "route": "Its program comes by",
+    "ram_bytes": "Memory for variables, bytes",
+    "flash_bytes": "Memory for the program, bytes",
+    "timer_hz": "Timers with another frequency",
+    "pwm_steps": "Steps of its PWM",
+    "tone_timer": "A tone takes timer",
+    "radios": "Radio on it",
+    "deaf_on_wifi": "Converters deaf beside Wi-Fi",
+    "limits": "Pins that share a limit",
+}
 PinName = Annotated[str, Field(max_length=12)]
 Pins = tuple[PinName, ...]
 Grouped = dict[Annotated[str, Field(max_length=60)], Pins]
@@ -198,6 +236,27 @@ class OwnBoard(Model):
         for it in given.values():
             _refuse_strangers(it.pins, info)
         return given
+
+
+def column_text(name: str, value: Any, pins: Run = ()) -> str:
+    """Write a column as it is typed; empty where nothing is told in it."""
+    if not value:
+        return ""
+    if name == "numbers":
+        return write_numbers(value, pins)
+    if name in GROUPED:
+        return write_grouped(value, GROUPED[name], pins)
+    if name == "timer_hz":
+        return write_rates(value)
+    if name in RUNS or name in EDGES:
+        return write_run(value, pins if name in RUNS else ())
+    return (
+        " ".join(map(str, value))
+        if isinstance(value, list | tuple)
+        else ", ".join(value)
+        if isinstance(value, Mapping)
+        else str(value)
+    )
 
 
 def _edge(given: object) -> object:
