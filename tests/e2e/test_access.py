@@ -8,7 +8,9 @@ import pytest
 from playwright.sync_api import Browser, Page
 
 from oddlamp.catalog.load import demo_plan, load_catalog
-from oddlamp.core.plan.document import load_plan
+from oddlamp.core.plan.document import load_plan, merge_patch
+from oddlamp.core.resolve.resolve import resolve
+from oddlamp.sheets.parts import own_patch
 from oddlamp.sheets.review import review
 from tests.builders import CLEAR, document
 from tests.conftest import CALL
@@ -28,9 +30,15 @@ def violations(page: Page) -> list[str]:
     return [f"{page.url} {it['id']}: {it['nodes'][0]['html'][:160]} {it['nodes'][0]['failureSummary'][:200]}" for it in found]
 
 
+def owned_demo() -> Any:
+    """The demo with a board of one's own in it."""
+    plan, catalog = load_plan(demo_plan()), load_catalog()
+    return merge_patch(demo_plan(), own_patch(resolve(plan, catalog), "boards", catalog.boards["board-wifi-ble"])[1])
+
+
 def stages_of_the_demo() -> list[str]:
-    """Every stage of the demo's line, of the six footlights only one."""
-    sheets = review(load_plan(demo_plan()), load_catalog()).sheets
+    """Every stage of the demo's line, of the six footlights only one, and the board of one's own."""
+    sheets = review(load_plan(owned_demo()), load_catalog()).sheets
     return [*(stage for stage in sheets if not stage.startswith("lamps.foot")), "lamps.foot3"]
 
 
@@ -44,6 +52,7 @@ SHARES = 4  # the walk in parts that run side by side
 SCREENS: dict[str, tuple[str, ...]] = {  # what comes after the project's address, and the keys pressed there
     **{f"?stage={stage}": () for stage in stages_of_the_demo()},
     "/history": (),
+    "/boards": (),
     "?what-if": ("w",),
     "?keys": ("?",),
     "?find": ("/",),
@@ -61,7 +70,7 @@ def test_no_screen_has_a_violation(browser: Browser, server: str, share: int) ->
         return f"/projects/{CALL.post(f'{server}/api/projects/import', json=plan).json()['id']}"
 
     empty = {key: CLEAR[key] for key in ("format", "schema_version", "title")}
-    demo = add(demo_plan())
+    demo = add(owned_demo())
     for screen in list(SCREENS)[share::SHARES]:
         page.set_viewport_size(WIDE)
         if screen in ("shelf", "nobody"):
@@ -74,6 +83,7 @@ def test_no_screen_has_a_violation(browser: Browser, server: str, share: int) ->
         page.evaluate("document.fonts.ready")
         for key in SCREENS[screen]:
             page.keyboard.press(key)
+        page.evaluate("document.querySelectorAll('details').forEach((it) => (it.open = true))")
         for size, theme in SIDES:
             page.set_viewport_size(size)
             page.emulate_media(color_scheme=theme)

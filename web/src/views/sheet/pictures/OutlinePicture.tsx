@@ -13,6 +13,7 @@ type Place = {
 
 const TOP = 88; // room for what leaves the upper edge
 const TOP_BARE = 12;
+const MARGIN = 18; // of the sheet's own at its right edge
 const STEP = 17; // from pin to pin down an edge
 const BLOCK = 190; // two columns with their labels, and the names of the inner one
 const NAMES = 110; // the names of the outer one
@@ -188,8 +189,9 @@ function PinMark({ place, room, isTabStop, onLook, onStep }: MarkProps) {
 function Wire({ place: { pin, x, y, out }, room }: { place: Place; room: number }) {
 	const isSide = out === "left" || out === "right";
 	const way = out === "up" || out === "left" ? -1 : 1;
-	const name = pin.line.length > 16 ? `${pin.line.slice(0, 15)}…` : pin.line;
-	const lean = room < 5.4 * name.length ? -1 : 1; // a name that would leave at the right leans the other way
+	// A name that would leave the sheet at the right is cut short; the pin says all of it when it is looked at.
+	const most = isSide ? 16 : Math.min(16, Math.max(4, Math.floor((room + MARGIN) / 4.9)));
+	const name = pin.line.length > most ? `${pin.line.slice(0, most - 1)}…` : pin.line;
 	return (
 		// biome-ignore lint/a11y/noAriaHiddenOnFocusable: nothing in it can be come to
 		<g aria-hidden="true">
@@ -208,10 +210,8 @@ function Wire({ place: { pin, x, y, out }, room }: { place: Place; room: number 
 				/>
 			)}
 			<text
-				transform={
-					isSide ? `translate(${x + way * 20} ${y + 4})` : `translate(${x + 4 * lean} ${y + way * 20}) rotate(${way * lean * 38})`
-				}
-				textAnchor={out === "left" || (!isSide && lean < 0) ? "end" : "start"}
+				transform={isSide ? `translate(${x + way * 20} ${y + 4})` : `translate(${x + 4} ${y + way * 20}) rotate(${way * 38})`}
+				textAnchor={out === "left" ? "end" : "start"}
 				className="fill-ink font-text"
 			>
 				{name}
