@@ -41,6 +41,8 @@ def test_equal_resistors_of_a_common_anode(page: Page, server: str) -> None:
 def test_red_on_a_rail_above_its_pin_still_glows(page: Page, server: str) -> None:
     start(page, server, "An RGB LED", board=BOARD_3V3)
     press(page, "Straight from the pin")
+    # What is shown of the MOSFET goes with the answer, and all below moves up: no hand is quicker than that.
+    expect(page.get_by_role("button", name="Straight from the pin").first).to_have_attribute("aria-pressed", "true")
     press(page, "Common anode")
     verdict(page, "look", "Lamp, red, still glows when off")
 
