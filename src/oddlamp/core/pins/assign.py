@@ -149,9 +149,10 @@ class Question:
         return frozenset(pin.label for pin in self._scarcest(at)[1])
 
     def _scarcest(self, at: int) -> tuple[Wanted, list[Pin]]:
+        """Return of the lines that compete the one to speak of: this one where it wants too little there is, else the neediest."""
         rivals = sorted(self.competing(at), key=lambda it: it != at)
         able = [(self.wanted[it], [pin for pin in self.part.usable_pins if can_take(pin, self.wanted[it])]) for it in rivals]
-        return min(able, key=lambda it: len(it[1]))
+        return able[0] if len(able[0][1]) < len(rivals) else min(able, key=lambda it: len(it[1]))
 
     def told_competing(self, at: int) -> "Competing":
         """Say in a sentence what a line without a pin competes for, and with which others."""
