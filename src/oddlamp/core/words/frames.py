@@ -1,0 +1,195 @@
+"""One declaration of a message gives its builder, its parser and its explanation: text commands and raw bytes alike.
+
+A template holds literal text and fields in braces, ``AT+NAME={name}``; of raw bytes it is written in hex, ``E8 A2 {frequency}``.
+"""
+
+import re
+from functools import cached_property
+from typing import Annotated, Final, Literal, NamedTuple
+
+from pydantic import Field as Described
+from pydantic import model_validator
+
+from oddlamp.core.base import Model
+from oddlamp.core.errors import OutOfRange
+
+FieldKind = Literal["text", "digits", "number", "choice", "byte", "two-bytes", "address"]
+FieldValue = str | int
+TEMPLATE_MOST: Final = 80
+WIDTH: Final = {"byte": 1, "two-bytes": 2}
+ADDRESS_DIGITS: Final = (4, 2, 6)  # NAP, UAP and LAP of a classic radio's address
+
+
+class Field(Model):
+    """One value in a message.
+
+    ``least`` and ``most`` bound the length of text and digits, and the value of numbers and bytes. ``choices`` are what
+    stands for each value of a choice, such as ``4`` for 9600.
+    """
+
+    kind: FieldKind
+    least: Annotated[int, Described(ge=0)] = 0
+    most: Annotated[int, Described(ge=0)] = 65535
+    choices: dict[str, int] = Described(default_factory=dict)
+    unit: str = ""
+    separator: str = Described(default=",", max_length=1, description="Between the three parts of an address")
+
+    def written(self, name: str, value: FieldValue) -> bytes:
+        """Write a value as it is sent; raises OutOfRange where it cannot be."""
+        match self.kind:
+            case "text" | "digits":
+                text = str(value)
+                is_sound = text.isascii() and text.isprintable() and (self.kind == "text" or text.isdigit())
+                if not is_sound or not self.least <= len(text) <= self.most:
+                    what = "digits" if self.kind == "digits" else "plain characters"
+                    raise OutOfRange(field=name, given=value, allowed=f"{self._span} {what}")
+                return text.encode("ascii")
+            case "choice":
+                code = next((it for it, meant in self.choices.items() if meant == value), None)
+                if code is None:
+                    raise OutOfRange(field=name, given=value, allowed="one of " + ", ".join(map(str, self.choices.values())))
+                return code.encode("ascii")
+            case "address":
+                return self.separator.join(_short(part) for part in read_address(str(value))).encode("ascii")
+            case _:
+                if not isinstance(value, int) or not self.least <= value <= self.most:
+                    raise OutOfRange(field=name, given=value, allowed=f"{self._span} {self.unit}".rstrip())
+                return str(value).encode("ascii") if self.kind == "number" else value.to_bytes(WIDTH[self.kind], "big")
+
+    def read(self, given: bytes) -> FieldValue | None:
+        """Read what was sent; None where it cannot be a value of this field."""
+        text = given.decode("ascii", "replace")
+        match self.kind:
+            case "byte" | "two-bytes":
+                value: FieldValue = int.from_bytes(given, "big")
+            case "choice":
+                return self.choices.get(text)
+            case "number":
+                value = int(text) if re.fullmatch(r"\d{1,9}", text) else -1
+            case _:
+                value = text
+        try:
+            if self.kind == "address":
+                return ":".join(read_address(text, self.separator))
+            self.written("", value)
+        except OutOfRange:
+            return None
+        return value
+
+    @property
+    def _span(self) -> str:
+        return str(self.most) if self.least == self.most else f"{self.least} to {self.most}"
+
+
+def read_address(text: str, separator: str = ":,.-") -> tuple[str, str, str]:
+    """Read a radio's address in any notation, dropped zeros and all: NAP, UAP and LAP, upper case, in full.
+
+    Raises:
+        OutOfRange: not three parts of hex digits, nor twelve digits in a row.
+    """
+    parts = re.split(f"[{re.escape(separator)}]", text.strip())
+    if len(parts) == 1 and len(text.strip()) == sum(ADDRESS_DIGITS):
+        whole = text.strip()
+        parts = [whole[:4], whole[4:6], whole[6:]]
+    if len(parts) == 6:
+        parts = ["".join(it.zfill(2) for it in parts[:2]), parts[2], "".join(it.zfill(2) for it in parts[3:])]
+    is_sound = len(parts) == 3 and all(re.fullmatch(r"[0-9A-Fa-f]+", it) for it in parts)
+    if not is_sound or any(len(it) > most for it, most in zip(parts, ADDRESS_DIGITS, strict=True)):
+        raise OutOfRange(field="address", given=text, allowed="three parts of hex digits, such as 1a2b:3c:4d5e6f")
+    nap, uap, lap = (it.upper().zfill(most) for it, most in zip(parts, ADDRESS_DIGITS, strict=True))
+    return nap, uap, lap
+
+
+def _short(part: str) -> str:
+    return part.lstrip("0").lower() or "0"
+
+
+class Piece(NamedTuple):
+    """A stretch of a message: its bytes, and the field they are, None for what is always there."""
+
+    content: bytes
+    field: str | None
+
+
+class Frame(Model):
+    """The shape of a message."""
+
+    template: Annotated[str, Described(min_length=1, max_length=TEMPLATE_MOST)]
+    fields: dict[str, Field] = Described(default_factory=dict)
+    is_hex: bool = Described(default=False, description="Whether the template is raw bytes in hex")
+
+    @model_validator(mode="after")
+    def _is_whole(self) -> "Frame":
+        named = {piece for piece in self.pieces if isinstance(piece, str)}
+        if named != set(self.fields):
+            raise ValueError(f"{self.template}: fields {sorted(named ^ set(self.fields))} stand on one side only")
+        return self
+
+    @cached_property
+    def pieces(self) -> tuple[bytes | str, ...]:
+        """What is always there as bytes, and fields by their names, in order."""
+        parts = re.split(r"\{(\w{1,20})\}", self.template)
+        out: list[bytes | str] = []
+        for at, part in enumerate(parts):
+            if at % 2:
+                out.append(part)
+            elif part.strip() if self.is_hex else part:
+                out.append(bytes.fromhex(part) if self.is_hex else part.encode("ascii"))
+        return tuple(out)
+
+    def build(self, **values: FieldValue) -> bytes:
+        """Write a message; raises OutOfRange where a value cannot be, or is missing."""
+        missing = set(self.fields) - set(values)
+        if missing:
+            raise OutOfRange(field=min(missing), given="nothing", allowed="a value")
+        return b"".join(it if isinstance(it, bytes) else self.fields[it].written(it, values[it]) for it in self.pieces)
+
+    def parse(self, message: bytes) -> dict[str, FieldValue] | None:
+        """Read a message; None where it has another shape, or a value that cannot be."""
+        cut = self.cut(message)
+        if cut is None:
+            return None
+        values: dict[str, FieldValue] = {}
+        for piece in cut:
+            value = self.fields[piece.field].read(piece.content) if piece.field is not None else ""
+            if value is None:
+                return None
+            if piece.field is not None:
+                values[piece.field] = value
+        return values
+
+    def cut(self, message: bytes) -> tuple[Piece, ...] | None:
+        """Cut a message into its pieces, whatever their values; None where it has another shape."""
+        out: list[Piece] = []
+        rest = message
+        for at, piece in enumerate(self.pieces):
+            if isinstance(piece, bytes):
+                if not rest.startswith(piece):
+                    return None
+                out.append(Piece(piece, None))
+                rest = rest[len(piece) :]
+                continue
+            width = WIDTH.get(self.fields[piece].kind)
+            after = self.pieces[at + 1] if at + 1 < len(self.pieces) else None
+            if width is None:
+                width = rest.find(after) if isinstance(after, bytes) else len(rest)
+            if not 0 <= width <= len(rest):
+                return None
+            out.append(Piece(rest[:width], piece))
+            rest = rest[width:]
+        return tuple(out) if not rest else None
+
+    def explain(self, message: bytes) -> tuple[tuple[str, str], ...] | None:
+        """Say of each piece of a message what it is: hex beside what it means; None where it has another shape."""
+        cut = self.cut(message)
+        if cut is None:
+            return None
+        return tuple((piece.content.hex(" ").upper(), self._meaning(piece)) for piece in cut)
+
+    def _meaning(self, piece: Piece) -> str:
+        if piece.field is None:
+            return "always there" if self.is_hex else piece.content.decode("ascii")
+        field = self.fields[piece.field]
+        value = field.read(piece.content)
+        name = piece.field.replace("_", " ")
+        return f"{name}: {'no value of it' if value is None else f'{value} {field.unit}'.rstrip()}"
