@@ -45,6 +45,14 @@ def test_known_messages(frame: Frame, values: dict[str, Any], sent: bytes) -> No
     assert frame.parse(sent) == values
 
 
+def test_an_address_among_other_fields_keeps_its_own_commas() -> None:
+    fields = {"peer": Field(kind="address"), "wait": Field(kind="number", least=1, most=60)}
+    pair = Frame(template="AT+PAIR={peer},{wait}", fields=fields)
+    assert pair.parse(b"AT+PAIR=1a2b,3c,4d5e6f,9") == {"peer": "1A2B:3C:4D5E6F", "wait": 9}
+    assert pair.parse(b"AT+PAIR=1a2b,3c,9") is None
+    assert pair.parse(b"AT+PAIR=9") is None
+
+
 @pytest.mark.parametrize(
     ("frame", "values", "field"),
     [

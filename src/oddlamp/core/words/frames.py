@@ -169,15 +169,25 @@ class Frame(Model):
                 out.append(Piece(piece, None))
                 rest = rest[len(piece) :]
                 continue
-            width = WIDTH.get(self.fields[piece].kind)
-            after = self.pieces[at + 1] if at + 1 < len(self.pieces) else None
-            if width is None:
-                width = rest.find(after) if isinstance(after, bytes) else len(rest)
+            width = self._width(at, piece, rest)
             if not 0 <= width <= len(rest):
                 return None
             out.append(Piece(rest[:width], piece))
             rest = rest[width:]
         return tuple(out) if not rest else None
+
+    def _width(self, at: int, name: str, rest: bytes) -> int:
+        """Return how many bytes of the rest a field takes: by its kind, or up to what is always there after it; -1 for none."""
+        field = self.fields[name]
+        after = self.pieces[at + 1] if at + 1 < len(self.pieces) else None
+        if field.kind in WIDTH:
+            return WIDTH[field.kind]
+        if not isinstance(after, bytes):
+            return len(rest)
+        past = 0
+        for _ in range(len(ADDRESS_DIGITS) - 1 if field.kind == "address" else 0):  # it has separators of its own
+            past = rest.find(field.separator.encode("ascii"), past) + 1
+        return rest.find(after, past)
 
     def explain(self, message: bytes) -> tuple[tuple[str, str], ...] | None:
         """Say of each piece of a message what it is: hex beside what it means; None where it has another shape."""

@@ -1,0 +1,110 @@
+"""What a family of modules understands and answers, as data: commands, replies, what they change, and the family's quirks."""
+
+from typing import Annotated, Literal
+
+from pydantic import Field as Described
+from pydantic import model_validator
+
+from oddlamp.core.base import Model
+from oddlamp.core.parts.sourced import SourceKey
+from oddlamp.core.plan.fields import PartId
+from oddlamp.core.words.frames import Field, Frame
+
+Setting = Annotated[str, Described(pattern=r"^[a-z][a-z_]{0,19}$")]
+Kept = str | int
+Need = Literal["key", "linked", "initialised", "uninitialised", "paired"]
+Deed = Literal["initialise", "restart", "factory", "forget", "unlink", "link", "pair"]
+
+
+class Command(Model):
+    """One command: how it is sent, what it wants, what it answers and what it changes.
+
+    ``answer`` may name settings and the command's own fields in braces. ``needs`` that are not met give ``otherwise``,
+    silence where there is none. ``keeps`` are fields kept as settings of the same name.
+    """
+
+    send: str
+    fields: dict[str, Field] = Described(default_factory=dict)
+    answer: tuple[str, ...] = ("OK",)
+    needs: tuple[Need, ...] = ()
+    otherwise: str | None = None
+    refused: str | None = Described(default=None, description="What it answers to a value that cannot be")
+    keeps: tuple[Setting, ...] = ()
+    does: Deed | None = None
+
+    @property
+    def frame(self) -> Frame:
+        """Its shape on the wire."""
+        return Frame(template=self.send, fields=self.fields)
+
+    @model_validator(mode="after")
+    def _is_whole(self) -> "Command":
+        missing = set(self.keeps) - set(self.frame.fields)
+        if missing:
+            raise ValueError(f"{self.send} keeps {min(missing)}, which is no field of it")
+        return self
+
+
+class Blink(Model):
+    """How the status LED blinks in a state: lit and dark by turns, s; none of them is dark, one alone is steady."""
+
+    turns_s: tuple[Annotated[float, Described(gt=0, le=10)], ...] = ()
+
+
+class Version(Model):
+    """A version or a look-alike of a family: what it answers otherwise."""
+
+    id: PartId
+    label: str
+    settings: dict[Setting, Kept] = Described(default_factory=dict)
+    commands: tuple[Command, ...] = Described(default=(), description="In place of those with the same beginning, or more")
+    lacks: tuple[str, ...] = Described(default=(), description="Commands it does not know, as they are sent")
+    ending: Literal["none", "cr-lf"] | None = None
+
+
+class Dialect(Model):
+    """How a family talks when it is being set up.
+
+    A command ends with ``ending``, or where there is none once the line has been quiet for ``gap_s``. Set-up mode is
+    entered by the key, or is there whenever nobody is linked. ``speed_from`` tells when a new speed begins.
+    """
+
+    id: PartId
+    label: str
+    part: PartId = Described(description="The module part that talks it")
+    ending: Literal["none", "cr-lf"]
+    gap_s: Annotated[float, Described(gt=0)] | None = None
+    answer_ending: Literal["none", "cr-lf"]
+    answer_s: Annotated[float, Described(ge=0)] = Described(description="How long it takes to answer, s")
+    enters: Literal["key", "unlinked"]
+    setup_speed_bd: Annotated[int, Described(gt=0)] | None = Described(
+        default=None, description="The speed of its set-up mode, whatever its data speed; where the key is up at power-on"
+    )
+    speed_from: Literal["restart", "at-once"]
+    unknown: str | None = Described(
+        default=None, description="What it answers to what it does not understand; silence where none"
+    )
+    on_link: str = ""
+    on_unlink: str = ""
+    settings: dict[Setting, Kept] = Described(description="What it leaves the factory with, kept over power cuts")
+    commands: tuple[Command, ...]
+    blinks: dict[Literal["setup", "waiting", "linked"], Blink]
+    versions: tuple[Version, ...] = ()
+    source: SourceKey
+
+    def version(self, name: str | None) -> "Dialect":
+        """Return the dialect as one of its versions talks it; raises KeyError."""
+        if name is None:
+            return self
+        found = next((it for it in self.versions if it.id == name), None)
+        if found is None:
+            raise KeyError(name)
+        again = {it.send.partition("{")[0]: it for it in found.commands}
+        kept = [again.pop(it.send.partition("{")[0], it) for it in self.commands if it.send not in found.lacks]
+        changed = {
+            "commands": (*kept, *again.values()),
+            "settings": {**self.settings, **found.settings},
+            "ending": found.ending or self.ending,
+            "label": found.label,
+        }
+        return self.model_copy(update=changed)

@@ -1,0 +1,259 @@
+"""A module that stands in for a real one: what it says on the wire and in the air, and when, from what happens to it.
+
+It has no clock of its own and costs nothing between events: whoever drives it says what happens at which time. Times rise.
+"""
+
+import re
+from collections.abc import Iterator, Sequence
+from dataclasses import dataclass, field
+from fractions import Fraction
+from typing import Final, Literal, NamedTuple
+
+from oddlamp.core.errors import OutOfRange
+from oddlamp.core.modules.dialect import Blink, Command, Deed, Dialect, Kept
+from oddlamp.core.modules.uart import Port, garbage
+from oddlamp.core.words.frames import FieldValue, read_address
+
+BUFFER_MOST: Final = 256
+CLOCK_MOST: Final = Fraction(2, 100)
+ENDINGS: Final = {"none": b"", "cr-lf": b"\r\n"}
+NOWHERE: Final = "0000:00:000000"
+Mode = Literal["off", "setup", "waiting", "linked"]
+
+
+class Said(NamedTuple):
+    """Bytes that leave the module: on its wire at a speed, or into the air to whoever is linked."""
+
+    at_s: float
+    content: bytes
+    to: Literal["wire", "air"] = "wire"
+    speed_bd: int = 0
+
+
+@dataclass
+class StandIn:
+    """One module.
+
+    ``kept`` are its settings as they survive a power cut; ``running`` those it works with now. The speed of set-up mode
+    is its own where the key was up at power-on.
+    """
+
+    dialect: Dialect
+    kept: dict[str, Kept] = field(default_factory=dict)
+    is_powered: bool = False
+    is_key_up: bool = False
+    is_linked: bool = False
+    is_whole_setup: bool = False
+    is_initialised: bool = False
+    paired: set[str] = field(default_factory=set)
+    pending: bytearray = field(default_factory=bytearray)
+    speed_bd: int = 0
+    quiet_from_s: float = 0.0
+
+    def __post_init__(self) -> None:
+        """Fill in what it leaves the factory with."""
+        self.kept = {**self.dialect.settings, **self.kept}
+        self.speed_bd = self._data_speed()
+
+    @property
+    def mode(self) -> Mode:
+        """What it is doing now."""
+        if not self.is_powered:
+            return "off"
+        if self.dialect.enters == "key" and (self.is_whole_setup or self.is_key_up):
+            return "setup"
+        return "linked" if self.is_linked else "waiting"
+
+    @property
+    def blink(self) -> Blink:
+        """How its status LED blinks now."""
+        mode = self.mode
+        return Blink() if mode == "off" else self.dialect.blinks[mode]
+
+    @property
+    def takes_commands(self) -> bool:
+        """Tell whether what it hears now is taken for a command."""
+        return self.mode == "setup" or (self.mode == "waiting" and self.dialect.enters == "unlinked")
+
+    def power(self, at_s: float, *, is_on: bool) -> list[Said]:
+        """Switch its supply; with the key up at power-on it comes up in set-up mode, at that mode's own speed."""
+        said = self.until(at_s)
+        self.pending.clear()
+        self.is_linked = self.is_initialised = False
+        self.is_powered = is_on
+        self.is_whole_setup = is_on and self.is_key_up and self.dialect.enters == "key"
+        self.speed_bd = self.dialect.setup_speed_bd if self.is_whole_setup and self.dialect.setup_speed_bd else self._data_speed()
+        return said
+
+    def key(self, at_s: float, *, is_up: bool) -> list[Said]:
+        """Raise its key, or let it go."""
+        said = self.until(at_s)
+        if self.is_key_up != is_up:
+            self.pending.clear()
+        self.is_key_up = is_up
+        return said
+
+    def link(self, at_s: float, *, is_there: bool) -> list[Said]:
+        """Tell it that somebody links to it over the air, or leaves."""
+        said = self.until(at_s)
+        if not self.is_powered or self.is_linked == is_there or self.mode == "setup":
+            return said
+        self.is_linked = is_there
+        self.pending.clear()
+        return [*said, *self._says(at_s, self.dialect.on_link if is_there else self.dialect.on_unlink)]
+
+    def hear(self, at_s: float, content: bytes) -> list[Said]:
+        """Let bytes arrive on its wire, at its own speed; ``at_s`` is when the last of them is whole."""
+        said = self.until(at_s)
+        if self.mode == "off":
+            return said
+        if not self.takes_commands:
+            return [*said, Said(at_s, content, "air")] if self.mode == "linked" else said
+        ending = ENDINGS[self.dialect.ending]
+        self.quiet_from_s = at_s
+        for byte in content:
+            self.pending.append(byte)
+            if ending and self.pending.endswith(ending):
+                message = bytes(self.pending[: -len(ending)])
+                self.pending.clear()
+                said += self._obey(at_s, message)
+            elif len(self.pending) > BUFFER_MOST:
+                self.pending.clear()
+        return said
+
+    def hear_at(self, at_s: float, content: bytes, sender: Port) -> list[Said]:
+        """Let bytes arrive that were sent at some speed and frame: as they are where that is its own, else as it hears them.
+
+        Args:
+            at_s: when the last of them is whole.
+            content: what was sent.
+            sender: how it was sent; a clock less than 2 % off is none at all.
+        """
+        mine = Port(self.speed_bd)
+        is_alike = sender.speed_bd == mine.speed_bd and sender.parity == mine.parity and abs(sender.clock_error) < CLOCK_MOST
+        found = content if is_alike else bytes(it.byte for it in garbage(content, sender, mine))
+        return self.hear(at_s, found)
+
+    def hear_air(self, at_s: float, content: bytes) -> list[Said]:
+        """Let bytes arrive over the air from whoever is linked."""
+        said = self.until(at_s)
+        return [*said, Said(at_s, content, "wire", self.speed_bd)] if self.mode == "linked" else said
+
+    def until(self, at_s: float) -> list[Said]:
+        """Let time pass: a command that ends with a quiet line ends once it has been quiet for long enough."""
+        gap_s = self.dialect.gap_s
+        if gap_s is None or not self.pending or ENDINGS[self.dialect.ending] or at_s < self.quiet_from_s + gap_s:
+            return []
+        message = bytes(self.pending)
+        self.pending.clear()
+        return self._obey(self.quiet_from_s + gap_s, message)
+
+    def _data_speed(self) -> int:
+        return int(self.kept["speed"])
+
+    def _says(self, at_s: float, text: str) -> list[Said]:
+        content = text.encode("ascii") + ENDINGS[self.dialect.answer_ending] if text else b""
+        return [Said(at_s, content, "wire", self.speed_bd)] if content else []
+
+    def _obey(self, at_s: float, message: bytes) -> list[Said]:
+        """Do what a message says, and answer at the speed there was; a line of nothing is passed over."""
+        if not message:
+            return []
+        answer_s = at_s + self.dialect.answer_s
+        refused = self.dialect.unknown
+        for command in self.dialect.commands:
+            frame = command.frame
+            if frame.cut(message) is None:
+                continue
+            values = frame.parse(message)
+            if values is None:
+                refused = command.refused or refused
+                continue
+            unmet = [need for need in command.needs if not self._has(need, values)]
+            if unmet:
+                return self._says(answer_s, command.otherwise or "")
+            said = [it for line in command.answer for it in self._says(answer_s, self._told(line, values))]
+            self._do(command, values)
+            return said
+        return self._says(answer_s, refused or "")
+
+    def _has(self, need: str, values: dict[str, FieldValue]) -> bool:
+        return {
+            "key": self.is_key_up,
+            "linked": self.is_linked,
+            "initialised": self.is_initialised,
+            "uninitialised": not self.is_initialised,
+            "paired": str(values.get("peer", "")) in self.paired,
+        }[need]
+
+    def _told(self, line: str, values: dict[str, FieldValue]) -> str:
+        known: dict[str, Kept] = {**self.kept, "state": self._state(), **values}
+
+        def put_in(found: re.Match[str]) -> str:
+            value = str(known[found[1]])
+            return _short(value) if found[2] else value
+
+        return re.sub(r"\{(\w+)(:short)?\}", put_in, line)
+
+    def _state(self) -> str:
+        return "CONNECTED" if self.is_linked else "PAIRED" if self.paired else "INITIALIZED" if self.is_initialised else "READY"
+
+    def _do(self, command: Command, values: dict[str, FieldValue]) -> None:
+        self.kept |= {name: values[name] for name in command.keeps}
+        if self.dialect.speed_from == "at-once":
+            self.speed_bd = self._data_speed()
+        if command.does is not None:
+            self._does(command.does, values)
+
+    def _does(self, deed: Deed, values: dict[str, FieldValue]) -> None:
+        match deed:
+            case "initialise":
+                self.is_initialised = True
+            case "factory":
+                self.kept = {**self.dialect.settings, "address": self.kept["address"]}
+            case "forget":
+                self.paired.clear()
+            case "pair":
+                self.paired.add(str(values["peer"]))
+            case "link":
+                self.is_linked = True
+            case "unlink":
+                self.is_linked = False
+            case "restart":
+                self.power(self.quiet_from_s, is_on=False)
+                self.power(self.quiet_from_s, is_on=True)
+
+
+def _short(address: str) -> str:
+    """Write an address as modules answer it: lower case, leading zeros dropped."""
+    return ":".join(part.lstrip("0").lower() or "0" for part in read_address(address))
+
+
+def transcript(module: StandIn, events: Sequence[tuple[float, str]]) -> Iterator[str]:
+    """Play events written as text, and write what comes of each: ``> AT`` in, ``< OK`` out.
+
+    Args:
+        module: who answers.
+        events: time, s, and one of ``power on``, ``power off``, ``key up``, ``key down``, ``link``, ``leave``, ``wait``, or
+            bytes as text with ``\\r`` and ``\\n``.
+    Raises:
+        OutOfRange: a time before the one of the event before.
+    """
+    last_s = 0.0
+    for at_s, what in events:
+        if at_s < last_s:
+            raise OutOfRange(field="at_s", given=at_s, allowed=f"{last_s} or later")
+        last_s = at_s
+        match what:
+            case "power on" | "power off":
+                said = module.power(at_s, is_on=what.endswith("on"))
+            case "key up" | "key down":
+                said = module.key(at_s, is_up=what.endswith("up"))
+            case "link" | "leave":
+                said = module.link(at_s, is_there=what == "link")
+            case "wait":
+                said = module.until(at_s)
+            case _:
+                said = module.hear(at_s, what.encode("ascii"))
+        for it in said:
+            yield f"{it.at_s:.2f} {it.to} {it.content.decode('ascii', 'replace')!r}"
