@@ -12,7 +12,7 @@ import platformdirs
 import typer
 
 from oddlamp import __version__
-from oddlamp.catalog.load import DATA, load_catalog
+from oddlamp.catalog.load import DATA, load_catalog, load_dialects
 from oddlamp.core.checks.findings import Finding
 from oddlamp.core.errors import DomainError
 from oddlamp.core.parts.check import check_parts
@@ -64,6 +64,47 @@ def serve(
     except serving.StartRefused as error:
         tell(str(error), err=True)
         raise typer.Exit(2) from None
+
+
+@app.command("stand-in")
+def stand_in(
+    family: Annotated[str, typer.Option(help="Which family of modules talks, such as family-a")],
+    version: Annotated[str | None, typer.Option(help="A version or look-alike of it")] = None,
+    port: Annotated[str, typer.Option(help="Where a terminal program finds it: pty, or tcp:7001")] = "pty",
+    link: Annotated[Path | None, typer.Option(help="A name for the pseudo-terminal that stays the same")] = None,
+    control: Annotated[int | None, typer.Option(help="A TCP port for its key, power and link, a line of text each")] = None,
+    heard_at: Annotated[int | None, typer.Option(help="The speed the other end is set to, where that cannot be read")] = None,
+    key_up: Annotated[bool, typer.Option(help="Hold its key while the power comes on")] = False,
+) -> None:
+    """Let a simulated module answer a real terminal program, until stopped."""
+    from oddlamp import standing_in
+    from oddlamp.core.modules.stand_in import StandIn
+
+    dialects = load_dialects()
+    try:
+        module = StandIn(dialects[family].version(version))
+        tcp_port = None if port == "pty" else int(port.removeprefix("tcp:"))
+    except KeyError as error:
+        known = ", ".join([*dialects, *(it.id for dialect in dialects.values() for it in dialect.versions)])
+        tell(f"There is no {error.args[0]} here: one of {known}.", err=True)
+        raise typer.Exit(2) from None
+    except ValueError:
+        tell(f"--port is {port}: give pty, or tcp: and a number such as tcp:7001.", err=True)
+        raise typer.Exit(2) from None
+    try:
+        wire = standing_in.Wire(tcp_port=tcp_port, link=link, heard_at_bd=heard_at)
+        bench = standing_in.Bench(module, wire, None if control is None else standing_in.control_at(control))
+    except (OSError, OverflowError) as error:
+        tell(f"It cannot stand there: {error}. Give another --port, --link or --control.", err=True)
+        raise typer.Exit(2) from None
+    bench.obey("key up" if key_up else "key down")
+    bench.obey("power on")
+    tell(f"{module.dialect.label} at {wire.name}, {module.mode}, {module.speed_bd} Bd  (stop with Ctrl+C)")
+    try:
+        while True:
+            bench.turn()
+    except KeyboardInterrupt:
+        wire.close()
 
 
 @app.command("keep-copy")

@@ -1,0 +1,125 @@
+"""Stand-ins on a real wire: a serial library talks to them over a pseudo-terminal and a TCP port, as a terminal program would."""
+
+import os
+import signal
+import socket
+import subprocess
+import sys
+from collections.abc import Iterator
+from contextlib import contextmanager
+from pathlib import Path
+
+import pytest
+import serial
+
+from oddlamp.core.modules.uart import Port, garbage
+from tests.conftest import PATIENCE_S
+
+
+@contextmanager
+def standing_in(*options: str) -> Iterator[str]:
+    """Start a stand-in; yields where it is, once it says so."""
+    started = subprocess.Popen(
+        [sys.executable, "-m", "oddlamp", "stand-in", *options], stdout=subprocess.PIPE, stderr=subprocess.STDOUT, text=True
+    )
+    try:
+        assert started.stdout is not None
+        said = started.stdout.readline()
+        assert " at " in said, said
+        yield said.partition(" at ")[2].partition(",")[0]
+    finally:
+        started.send_signal(signal.SIGINT)
+        started.wait(PATIENCE_S)
+
+
+@contextmanager
+def orders(port: int) -> Iterator[socket.socket]:
+    with socket.create_connection(("127.0.0.1", port), timeout=PATIENCE_S) as line:
+        yield line
+
+
+def order(line: socket.socket, text: str) -> str:
+    line.sendall(f"{text}\n".encode())
+    return line.makefile("r").readline().strip()
+
+
+def free_port() -> int:
+    with socket.create_server(("127.0.0.1", 0)) as probe:
+        return int(probe.getsockname()[1])
+
+
+def asked(wire: serial.SerialBase, sent: bytes, ends: bytes) -> bytes:
+    wire.write(sent)
+    return bytes(wire.read_until(ends))
+
+
+def test_a_slave_is_set_up_over_a_pseudo_terminal(tmp_path: Path) -> None:
+    """In set-up mode at 38400; key and power by the second line, and its settings survive."""
+    control, link = free_port(), tmp_path / "module"
+    with standing_in("--family", "family-a", "--key-up", "--link", str(link), "--control", str(control)) as name:
+        assert os.readlink(link) == name
+        with serial.Serial(str(link), 38_400, timeout=PATIENCE_S) as wire, orders(control) as hand:
+            assert asked(wire, b"AT\r\n", b"OK\r\n") == b"OK\r\n"
+            assert asked(wire, b"AT+NAME=LANTERN\r\n", b"OK\r\n") == b"OK\r\n"
+            assert asked(wire, b"AT+NAME?\r\n", b"OK\r\n") == b"+NAME:LANTERN\r\nOK\r\n"
+            assert asked(wire, b"AT+UART=19200,0,0\r\n", b"OK\r\n") == b"OK\r\n"
+            assert order(hand, "key down") == "setup, 38400 Bd"
+            assert order(hand, "power off") == "off, 19200 Bd"
+            assert order(hand, "key up") == "off, 19200 Bd"
+            assert order(hand, "power on") == "setup, 38400 Bd"
+            assert order(hand, "dance").startswith("one of: key up")
+
+
+def test_a_wrong_speed_gives_exactly_the_computed_garbage() -> None:
+    """A terse module answers a second after the last byte: time to set the terminal to another speed once it has heard."""
+    control = free_port()
+    with (
+        standing_in("--family", "family-b", "--control", str(control)) as name,
+        serial.Serial(name, 9600, timeout=PATIENCE_S) as wire,
+        orders(control) as hand,
+    ):
+        wire.write(b"AT")
+        assert order(hand, "status") == "waiting, 9600 Bd", "and by now it has heard"
+        wire.baudrate = 38_400
+        expected = bytes(it.byte for it in garbage(b"OK", Port(9600), Port(38_400)))
+        assert wire.read(len(expected)) == expected
+
+
+def test_a_terse_module_answers_over_tcp_once_the_line_is_quiet() -> None:
+    with standing_in("--family", "family-b", "--port", "tcp:0") as name:
+        with serial.serial_for_url(name, timeout=PATIENCE_S) as wire:
+            assert asked(wire, b"AT+NAMELANTERN", b"OKsetname") == b"OKsetname"
+            host, _, port = name.removeprefix("socket://").partition(":")
+            with socket.create_connection((host, int(port)), timeout=PATIENCE_S) as second:
+                assert second.recv(20) == b"taken\r\n", "one client at a time"
+            assert asked(wire, b"AT", b"OK") == b"OK"
+        with serial.serial_for_url(name, timeout=PATIENCE_S) as again:  # who hangs up is forgotten
+            assert asked(again, b"AT", b"OK") == b"OK"
+
+
+def test_a_flood_is_borne() -> None:
+    with (
+        standing_in("--family", "family-a", "--key-up", "--port", "tcp:0") as name,
+        serial.serial_for_url(name, timeout=PATIENCE_S) as wire,
+    ):
+        for _ in range(50):
+            wire.write(b"A" * 4000)
+        wire.write(b"\r\n")
+        assert asked(wire, b"AT\r\n", b"OK\r\n").endswith(b"OK\r\n")
+
+
+@pytest.mark.parametrize(
+    ("options", "told"),
+    [
+        (["--family", "family-z"], "There is no family-z here: one of family-a"),
+        (["--family", "family-a", "--version", "x"], "There is no x here"),
+        (["--family", "family-a", "--port", "usb"], "give pty, or tcp:"),
+        (["--family", "family-a", "--port", "tcp:99999"], "It cannot stand there"),
+        (["--family", "family-a", "--link", "/nowhere/at/all"], "It cannot stand there"),
+    ],
+)
+def test_what_cannot_be_is_told_in_one_sentence(options: list[str], told: str) -> None:
+    done = subprocess.run([sys.executable, "-m", "oddlamp", "stand-in", *options], capture_output=True, text=True, check=False)
+    assert done.returncode == 2
+    assert told in done.stderr
+    assert done.stderr.count("\n") == 1
