@@ -183,3 +183,43 @@ def test_streams_drawn_from_the_dialect_never_break_it(dialect: Dialect) -> None
                 assert it.at_s <= at_s + dialect.answer_s
             assert module.speed_bd > 0
             assert module.blink.turns_s or module.mode == "off"
+
+
+C = DIALECTS["family-c"]
+ALIKE = C.version("family-c-alike")
+
+
+@pytest.mark.parametrize(
+    ("sent", "answer"),
+    [
+        ("AT", "OK"),
+        ("AT+VERR?", "V5.40"),
+        ("AT+NAMELANTERN", "OK+Set:LANTERN"),
+        ("AT+NAME?", "OK+NAME:SERIAL"),
+        ("AT+PASS471147", "OK+Set:471147"),
+        ("AT+BAUD4", "OK+Set:4"),
+        ("AT+ROLE1", "OK+Set:1"),
+        ("AT+ADDR?", "OK+ADDR:3A2B3C4D5E6F"),
+    ],
+)
+def test_family_c_answers_at_once_without_an_ending(sent: str, answer: str) -> None:
+    assert told(C, (0.0, "power on"), (1.0, sent), (1.2, "wait")) == [f"wire {answer!r}"]
+
+
+def test_family_c_tells_of_its_link_and_lets_it_go_on_at() -> None:
+    said = told(C, (0.0, "power on"), (1.0, "link"), (2.0, "hello"), (3.0, "AT"), (4.0, "AT"), (5.0, "wait"))
+    assert said == ["wire 'OK+CONN'", "air 'hello'", "wire 'OK+LOST'", "wire 'OK'"]
+
+
+def test_the_same_speed_command_means_another_speed_to_a_look_alike() -> None:
+    """AT+BAUD4 is 115200 on the one, 9600 on the other; and the other wants a line ending."""
+    for dialect, ending, speed in ((C, "", 115_200), (ALIKE, "\r\n", 9600)):
+        module = StandIn(dialect, kept={"speed": 19_200})
+        list(
+            transcript(
+                module, [(0.0, "power on"), (1.0, f"AT+BAUD4{ending}"), (2.0, "wait"), (3.0, "power off"), (4.0, "power on")]
+            )
+        )
+        assert module.speed_bd == speed
+    assert told(ALIKE, (0.0, "power on"), (1.0, "AT+PIO21\r\n")) == lines("ERROR")
+    assert told(ALIKE, (0.0, "power on"), (1.0, "AT+NAME?\r\n")) == lines("+NAME=SERIAL", "OK")

@@ -1,6 +1,8 @@
 """What a family of modules understands and answers, as data: commands, replies, what they change, and the family's quirks."""
 
-from typing import Annotated, Literal
+import re
+from collections.abc import Mapping
+from typing import Annotated, Final, Literal
 
 from pydantic import Field as Described
 from pydantic import model_validator
@@ -8,12 +10,15 @@ from pydantic import model_validator
 from oddlamp.core.base import Model
 from oddlamp.core.parts.sourced import SourceKey
 from oddlamp.core.plan.fields import PartId
-from oddlamp.core.words.frames import Field, Frame
+from oddlamp.core.words.frames import Field, FieldValue, Frame, read_address
 
 Setting = Annotated[str, Described(pattern=r"^[a-z][a-z_]{0,19}$")]
 Kept = str | int
 Need = Literal["key", "linked", "initialised", "uninitialised", "paired"]
 Deed = Literal["initialise", "restart", "factory", "forget", "unlink", "link", "pair"]
+
+
+ENDINGS: Final = {"none": b"", "cr-lf": b"\r\n"}
 
 
 class Command(Model):
@@ -60,6 +65,8 @@ class Version(Model):
     commands: tuple[Command, ...] = Described(default=(), description="In place of those with the same beginning, or more")
     lacks: tuple[str, ...] = Described(default=(), description="Commands it does not know, as they are sent")
     ending: Literal["none", "cr-lf"] | None = None
+    answer_ending: Literal["none", "cr-lf"] | None = None
+    unknown: str | None = None
 
 
 class Dialect(Model):
@@ -84,6 +91,7 @@ class Dialect(Model):
     unknown: str | None = Described(
         default=None, description="What it answers to what it does not understand; silence where none"
     )
+    drops_on: str | None = Described(default=None, description="What ends a link from the wire, where something does")
     on_link: str = ""
     on_unlink: str = ""
     settings: dict[Setting, Kept] = Described(description="What it leaves the factory with, kept over power cuts")
@@ -105,6 +113,31 @@ class Dialect(Model):
             "commands": (*kept, *again.values()),
             "settings": {**self.settings, **found.settings},
             "ending": found.ending or self.ending,
+            "answer_ending": found.answer_ending or self.answer_ending,
+            "unknown": found.unknown or self.unknown,
             "label": found.label,
         }
         return self.model_copy(update=changed)
+
+
+def put_in(line: str, command: Command, known: Mapping[str, FieldValue]) -> str:
+    """Put settings and fields into a line of an answer: ``{name}``, an address ``{bound:short}``, what stands for a choice ``{speed:code}``."""
+
+    def one(found: re.Match[str]) -> str:
+        value = known[found[1]]
+        match found[2]:
+            case "short":
+                return ":".join(part.lstrip("0").lower() or "0" for part in read_address(str(value)))
+            case "plain":
+                return str(value).replace(":", "")
+            case "code":
+                return command.fields[found[1]].written(found[1], value).decode("ascii")
+        return str(value)
+
+    return re.sub(r"\{(\w+)(?::(\w+))?\}", one, line)
+
+
+def answer_of(dialect: Dialect, command: Command, known: Mapping[str, FieldValue]) -> bytes:
+    """Return what a command is answered where all goes well, as it stands on the wire."""
+    ending = ENDINGS[dialect.answer_ending]
+    return b"".join(put_in(line, command, known).encode("ascii") + ending for line in command.answer)

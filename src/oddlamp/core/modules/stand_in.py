@@ -3,21 +3,18 @@
 It has no clock of its own and costs nothing between events: whoever drives it says what happens at which time. Times rise.
 """
 
-import re
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, field
 from fractions import Fraction
 from typing import Final, Literal, NamedTuple
 
 from oddlamp.core.errors import OutOfRange
-from oddlamp.core.modules.dialect import Blink, Command, Deed, Dialect, Kept
+from oddlamp.core.modules.dialect import ENDINGS, Blink, Command, Deed, Dialect, Kept, put_in
 from oddlamp.core.modules.uart import Port, garbage
-from oddlamp.core.words.frames import FieldValue, read_address
+from oddlamp.core.words.frames import FieldValue
 
 BUFFER_MOST: Final = 256
 CLOCK_MOST: Final = Fraction(2, 100)
-ENDINGS: Final = {"none": b"", "cr-lf": b"\r\n"}
-NOWHERE: Final = "0000:00:000000"
 Mode = Literal["off", "setup", "waiting", "linked"]
 
 
@@ -108,6 +105,8 @@ class StandIn:
         if self.mode == "off":
             return said
         if not self.takes_commands:
+            if self.mode == "linked" and content.decode("latin-1") == self.dialect.drops_on:
+                return [*said, *self.link(at_s, is_there=False)]
             return [*said, Said(at_s, content, "air")] if self.mode == "linked" else said
         ending = ENDINGS[self.dialect.ending]
         self.quiet_from_s = at_s
@@ -172,7 +171,11 @@ class StandIn:
             unmet = [need for need in command.needs if not self._has(need, values)]
             if unmet:
                 return self._says(answer_s, command.otherwise or "")
-            said = [it for line in command.answer for it in self._says(answer_s, self._told(line, values))]
+            said = [
+                it
+                for line in command.answer
+                for it in self._says(answer_s, put_in(line, command, {**self.kept, "state": self._state(), **values}))
+            ]
             self._do(command, values)
             return said
         return self._says(answer_s, refused or "")
@@ -185,15 +188,6 @@ class StandIn:
             "uninitialised": not self.is_initialised,
             "paired": str(values.get("peer", "")) in self.paired,
         }[need]
-
-    def _told(self, line: str, values: dict[str, FieldValue]) -> str:
-        known: dict[str, Kept] = {**self.kept, "state": self._state(), **values}
-
-        def put_in(found: re.Match[str]) -> str:
-            value = str(known[found[1]])
-            return _short(value) if found[2] else value
-
-        return re.sub(r"\{(\w+)(:short)?\}", put_in, line)
 
     def _state(self) -> str:
         return "CONNECTED" if self.is_linked else "PAIRED" if self.paired else "INITIALIZED" if self.is_initialised else "READY"
@@ -222,11 +216,6 @@ class StandIn:
             case "restart":
                 self.power(self.quiet_from_s, is_on=False)
                 self.power(self.quiet_from_s, is_on=True)
-
-
-def _short(address: str) -> str:
-    """Write an address as modules answer it: lower case, leading zeros dropped."""
-    return ":".join(part.lstrip("0").lower() or "0" for part in read_address(address))
 
 
 def transcript(module: StandIn, events: Sequence[tuple[float, str]]) -> Iterator[str]:

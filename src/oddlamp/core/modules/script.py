@@ -1,0 +1,250 @@
+"""From what a module shall be to the steps that make it so: wiring, mode, each command with its exact answer, and what to do if it differs."""
+
+from collections.abc import Iterator, Sequence
+from typing import Final, Literal, NamedTuple
+
+from oddlamp.core.base import si
+from oddlamp.core.errors import OutOfRange
+from oddlamp.core.modules.dialect import ENDINGS, Command, Dialect, answer_of
+from oddlamp.core.modules.stand_in import Said, StandIn
+from oddlamp.core.modules.uart import Port, garbage
+from oddlamp.core.words.frames import FieldValue
+
+Route = Literal["adapter", "board"]
+Deed = Literal["wire", "key up", "key down", "power on", "power off", "terminal", "find", "send"]
+LIKELY_BD: Final = (9600, 38_400, 115_200, 19_200, 57_600, 4800)  # where a module is mostly found, the likeliest first
+WAIT_S: Final = 2.0
+FACTORY_PINS: Final = frozenset({"0000", "1111", "1234", "000000", "123456"})
+WIRING: Final[dict[Route, str]] = {
+    "adapter": "Everything off. Set the adapter to 3.3 V, and take the board's wires off the module. Crossed: the adapter's TX to the module's RX, its RX to the module's TX; join the grounds.",
+    "board": "Everything off. Hold the board's chip in reset (its reset pin to ground), so that only its USB chip speaks. Straight: the board's RX pin to the module's RX, its TX pin to the module's TX through the plan's level shift; join the grounds.",
+}
+
+
+class Goal(NamedTuple):
+    """What a module shall be."""
+
+    name: str
+    pin: str
+    speed_bd: int
+    role: Literal["slave", "master"] = "slave"
+
+
+class Way(NamedTuple):
+    """One way to send a command, and the exact answer to it: versions of a family differ."""
+
+    sent: bytes
+    answer: bytes
+
+
+class Step(NamedTuple):
+    """One step: what to do, in words, what is sent and answered in it, and what to do if the answer differs.
+
+    ``speeds_bd`` are what the terminal is set to: one, or those to try in turn where the module's speed is not known.
+    """
+
+    does: Deed
+    text: str
+    ways: tuple[Way, ...] = ()
+    speeds_bd: tuple[int, ...] = ()
+    advice: str = ""
+
+
+class Outcome(NamedTuple):
+    """What came of a script: the place of the step it stopped at, None where it ran through, and what was heard there."""
+
+    stopped_at: int | None
+    heard: bytes = b""
+
+
+def script(goal: Goal, dialect: Dialect, route: Route = "adapter") -> tuple[Step, ...]:
+    """Lay out the steps, the speed last.
+
+    Raises:
+        OutOfRange: the family cannot be that: a slave-only module asked to call, a name too long, a speed it does not know.
+    """
+    wanted: dict[str, FieldValue] = {
+        "name": goal.name,
+        "pin": goal.pin,
+        "speed": goal.speed_bd,
+        "stop": 0,
+        "parity": 0,
+        "mode": 1,
+    }
+    wanted["role"] = 1 if goal.role == "master" else 0
+    if goal.role == "master" and _setting(dialect, "role") is None:
+        raise OutOfRange(field="role", given="master", allowed="slave: this family waits to be called and never calls")
+    return tuple(_steps(dialect, route, wanted))
+
+
+def _steps(dialect: Dialect, route: Route, wanted: dict[str, FieldValue]) -> Iterator[Step]:
+    yield Step("wire", WIRING[route])
+    yield from _entry(dialect)
+    if any(it.send == "AT+VERR?" for it in dialect.commands):
+        version = next(it for it in dialect.commands if it.send == "AT+VERR?")
+        yield Step(
+            "send",
+            "Ask which one it is, before anything is set.",
+            (_way(dialect, version, wanted),),
+            advice="A look-alike: it has other commands, and its numbers mean other speeds. Send it no speed command; find its own list first.",
+        )
+    for name, told in (("role", "Say that it waits to be called, or calls."), ("name", "Name it."), ("pin", "Give it its PIN.")):
+        yield from _set(dialect, name, told, wanted)
+    if dialect.enters == "key":
+        yield from _set(dialect, "mode", "Let it talk to whoever knows the PIN.", wanted)
+    yield from _set(dialect, "speed", "Last of all its speed.", wanted)
+    yield from _leaving(dialect, int(wanted["speed"]))
+
+
+def _entry(dialect: Dialect) -> Iterator[Step]:
+    ending = "a line ending of CR LF" if dialect.ending == "cr-lf" else "no line ending at all"
+    at = next(it for it in dialect.commands if it.send == "AT")
+    way = _way(dialect, at, {})
+    if dialect.enters == "key" and dialect.setup_speed_bd is not None:
+        speed_bd = dialect.setup_speed_bd
+        yield Step("power off", "See that the module has no power.")
+        yield Step("key up", "Hold its key, and keep it held.")
+        turn = si(dialect.blinks["setup"].turns_s[0], "s")
+        yield Step(
+            "power on",
+            f"Give it power: its LED goes on and off slowly, {turn} each. If it blinks quickly, the key was late: power off, and again.",
+        )
+        yield Step("terminal", f"Set the terminal to {si(speed_bd, 'Bd')}, 8N1, {ending}.", speeds_bd=(speed_bd,))
+        advice = "Nothing: TX and RX may be swapped, the ending missing, or the key was not held when the power came. Garbage: the speed."
+        yield Step("send", "See whether it listens.", (way,), advice=advice)
+        return
+    speeds = [*LIKELY_BD, *(it for it in _speeds(dialect) if it not in LIKELY_BD)]
+    known = tuple(it for it in speeds if it in _speeds(dialect))
+    yield Step("power off", "See that the module has no power, and that no phone is linked to it.")
+    yield Step("power on", "Give it power: its LED blinks, nobody is linked.")
+    yield Step(
+        "find",
+        f"Set the terminal to 8N1 and {ending}; wait a second after each try. Try these speeds until it answers: {', '.join(si(it, 'Bd') for it in known)}.",
+        (way,),
+        known,
+        "Silence at every speed: TX and RX may be swapped, a phone is linked, or the terminal adds a line ending.",
+    )
+
+
+def _leaving(dialect: Dialect, speed_bd: int) -> Iterator[Step]:
+    told = f"From now on it speaks at {si(speed_bd, 'Bd')}"
+    if dialect.enters == "key":
+        yield Step("key down", "Let the key go.")
+        yield Step("power off", "Take its power away.")
+        yield Step(
+            "power on", f"Give it power again: its LED blinks quickly until somebody links. {told}.", speeds_bd=(speed_bd,)
+        )
+        return
+    if dialect.speed_from == "restart":
+        reset = next((it for it in dialect.commands if it.does == "restart"), None)
+        if reset is not None:
+            yield Step(
+                "send",
+                "Restart it.",
+                (_way(dialect, reset, {}),),
+                advice="Take its power away and give it back: that does the same.",
+            )
+    at = next(it for it in dialect.commands if it.send == "AT")
+    yield Step("terminal", f"{told}: set the terminal to it.", speeds_bd=(speed_bd,))
+    yield Step(
+        "send",
+        "See whether it listens there.",
+        (_way(dialect, at, {}),),
+        advice="Silence: try the old speed; it may not have taken the new one.",
+    )
+
+
+def _set(dialect: Dialect, name: str, told: str, wanted: dict[str, FieldValue]) -> Iterator[Step]:
+    command = _setting(dialect, name)
+    if command is None:
+        return
+    ways = [_way(dialect, command, wanted)]
+    for version in dialect.versions:
+        other = _setting(dialect.version(version.id), name)
+        if other is not None and other.send != command.send and dialect.version(version.id).ending == dialect.ending:
+            ways.append(_way(dialect, other, wanted))
+    advice = (
+        "An error: read what it was given once more."
+        if len(ways) == 1
+        else "An error: a newer version wants it the other way, with quotes."
+    )
+    yield Step("send", told, tuple(dict.fromkeys(ways)), advice=advice)
+
+
+def _setting(dialect: Dialect, name: str) -> Command | None:
+    return next((it for it in dialect.commands if name in it.keeps), None)
+
+
+def _speeds(dialect: Dialect) -> tuple[int, ...]:
+    command = _setting(dialect, "speed")
+    return tuple(command.fields["speed"].choices.values()) if command is not None else ()
+
+
+def _way(dialect: Dialect, command: Command, wanted: dict[str, FieldValue]) -> Way:
+    values = {name: wanted[name] for name in command.fields}
+    known: dict[str, FieldValue] = {**dialect.settings, **wanted}
+    return Way(command.frame.build(**values) + ENDINGS[dialect.ending], answer_of(dialect, command, known))
+
+
+def as_text(step: Step) -> str:
+    """Write a step as one line to follow: what to do, what is sent, what is answered."""
+    if not step.ways:
+        return step.text
+    ways = [f"send {_shown(way.sent)}; it answers {_shown(way.answer)}" for way in step.ways]
+    sent = ", or, where that errs, ".join(ways)
+    return f"{step.text} {sent[:1].upper()}{sent[1:]}. {step.advice}".strip()
+
+
+def _shown(content: bytes) -> str:
+    return content.decode("ascii").replace("\r\n", " ").strip()
+
+
+def run(steps: Sequence[Step], module: StandIn) -> Outcome:
+    """Walk a script against a stand-in, as a maker would, from whatever state it is in."""
+    at_s, speed_bd = 0.0, 0
+    for place, step in enumerate(steps):
+        at_s += WAIT_S
+        match step.does:
+            case "key up" | "key down":
+                module.key(at_s, is_up=step.does == "key up")
+            case "power on" | "power off":
+                module.power(at_s, is_on=step.does == "power on")
+            case "find" | "send":
+                heard = b""
+                for tried_bd in step.speeds_bd or (speed_bd,):
+                    for way in step.ways:
+                        at_s += WAIT_S
+                        heard = _asked(module, at_s, way.sent, tried_bd)
+                        if heard == way.answer:
+                            speed_bd = tried_bd
+                            break
+                    else:
+                        continue
+                    break
+                else:
+                    return Outcome(place, heard)
+                at_s += WAIT_S
+        if step.does == "terminal":
+            speed_bd = step.speeds_bd[0]
+    return Outcome(None)
+
+
+def _asked(module: StandIn, at_s: float, sent: bytes, speed_bd: int) -> bytes:
+    said: list[Said] = [*module.hear_at(at_s, sent, Port(speed_bd)), *module.until(at_s + WAIT_S)]
+    heard = b""
+    for it in said:
+        if it.to == "wire":
+            alike = it.speed_bd == speed_bd
+            heard += it.content if alike else bytes(got.byte for got in garbage(it.content, Port(it.speed_bd), Port(speed_bd)))
+    module.pending.clear()
+    return heard
+
+
+def proposed_pin(seed: str, digits: int) -> str:
+    """Make up a PIN out of a project's name: always the same for it, and never one that modules leave the factory with."""
+    number = 7
+    for letter in seed:
+        number = (number * 131 + ord(letter)) % 10**9
+    while (pin := f"{number % 10**digits:0{digits}}") in FACTORY_PINS or pin[0] == "0":
+        number = (number * 131 + 17) % 10**9
+    return pin
