@@ -115,6 +115,14 @@ class AskedChoice(Asked):
     row: str = Field(max_length=160)
 
 
+class AskedNode(Asked):
+    """Which node of a plan is looked into, on a revision or on what a patch would make of it."""
+
+    base_revision: RevisionId
+    patch: dict[str, Any] = Field(default={}, description="What is only looked at")
+    node: str = Field(max_length=40)
+
+
 class BoardFile(Asked):
     """A file of a board, for a revision."""
 

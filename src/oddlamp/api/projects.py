@@ -7,6 +7,7 @@ from fastapi.responses import JSONResponse, PlainTextResponse, Response
 
 from oddlamp.api.models import (
     AskedChoice,
+    AskedNode,
     AskedVerdict,
     Attempt,
     BoardFile,
@@ -28,7 +29,7 @@ from oddlamp.api.models import (
 )
 from oddlamp.api.workshop import Workshop, with_stage
 from oddlamp.catalog.board_file import Form, read_board, write_board
-from oddlamp.catalog.load import demo_plan
+from oddlamp.catalog.load import demo_plan, load_dialects
 from oddlamp.core.checks.findings import Move
 from oddlamp.core.parts.own import with_own_parts
 from oddlamp.core.plan.document import dump_plan, load_plan
@@ -45,6 +46,7 @@ from oddlamp.sheets.journeys import show_run
 from oddlamp.sheets.models import Choice
 from oddlamp.sheets.parts import moves_from, take_in
 from oddlamp.sheets.review import review_design
+from oddlamp.sheets.setup import SetupShown, setup_of
 from oddlamp.sheets.shown import ShownFinding, Ways
 
 router = APIRouter(prefix="/api/projects")
@@ -119,6 +121,13 @@ def boards_compared(shop: Shop, project_id: str, attempt: Attempt) -> tuple[Boar
     """Try the plan on every board there is."""
     made = shop.looked_at(project_id, attempt.base_revision, attempt.patch)
     return compare_boards(made.plan, made.design)
+
+
+@router.post("/{project_id}/setup")
+def module_setup(shop: Shop, project_id: str, asked: AskedNode) -> SetupShown:
+    """Lay out the steps that set a module up."""
+    made = shop.looked_at(project_id, asked.base_revision, asked.patch)
+    return setup_of(made.design, load_dialects(), asked.node)
 
 
 @router.post("/{project_id}/board-file")

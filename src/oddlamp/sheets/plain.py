@@ -142,7 +142,7 @@ def module_sheet(design: Design, node: NodeDesign) -> Sheet:
         kind="module",
         title=node.label,
         sentence=f"It speaks {radios} and {'waits to be called' if role == 'slave' else 'calls another module'}.",
-        detail=f"{part.label if part else node.label}. Its pins stand at {node.logic.text if node.logic else NOT_YET}; its name takes {known} characters. Its set-up script is {NOT_YET}.",
+        detail=f"{part.label if part else node.label}. Its pins stand at {node.logic.text if node.logic else NOT_YET}; its name takes {known} characters.",
         panels=(
             Panel(
                 title="",

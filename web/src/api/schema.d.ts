@@ -572,6 +572,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/projects/{project_id}/setup": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Module Setup
+         * @description Lay out the steps that set a module up.
+         */
+        post: operations["module_setup_api_projects__project_id__setup_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/projects/{project_id}/stage": {
         parameters: {
             query?: never;
@@ -698,6 +718,24 @@ export interface components {
              * @description Whose sheet the answer shall hold; the one worth opening on where left out
              */
             stage: string;
+        };
+        /**
+         * AskedNode
+         * @description Which node of a plan is looked into, on a revision or on what a patch would make of it.
+         */
+        AskedNode: {
+            /** Base Revision */
+            base_revision: number;
+            /** Node */
+            node: string;
+            /**
+             * Patch
+             * @description What is only looked at
+             * @default {}
+             */
+            patch: {
+                [key: string]: unknown;
+            };
         };
         /**
          * AskedVerdict
@@ -1838,6 +1876,28 @@ export interface components {
              * @enum {string}
              */
             state: "clear" | "look" | "stop" | "unknown";
+        };
+        /**
+         * SetupShown
+         * @description A module's set-up: what it will be, step by step, or why not. ``keep`` settles the name and PIN that are proposed.
+         */
+        SetupShown: {
+            /** Keep */
+            keep?: {
+                [key: string]: unknown;
+            } | null;
+            /**
+             * Proposed
+             * @default
+             */
+            proposed: string;
+            /** Sentence */
+            sentence: string;
+            /**
+             * Steps
+             * @default []
+             */
+            steps: string[];
         };
         /**
          * Sheet
@@ -3280,6 +3340,41 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ProjectState"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    module_setup_api_projects__project_id__setup_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AskedNode"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SetupShown"];
                 };
             };
             /** @description Validation Error */

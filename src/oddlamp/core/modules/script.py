@@ -31,10 +31,15 @@ class Goal(NamedTuple):
 
 
 class Way(NamedTuple):
-    """One way to send a command, and the exact answer to it: versions of a family differ."""
+    """One way to send a command, and the exact answer to it, or only how that begins: versions of a family differ."""
 
     sent: bytes
     answer: bytes
+    begins: bool = False
+
+    def is_met_by(self, heard: bytes) -> bool:
+        """Tell whether this is what was to be heard."""
+        return heard.startswith(self.answer) if self.begins else heard == self.answer
 
 
 class Step(NamedTuple):
@@ -85,7 +90,7 @@ def _steps(dialect: Dialect, route: Route, wanted: dict[str, FieldValue]) -> Ite
         yield Step(
             "send",
             "Ask which one it is, before anything is set.",
-            (_way(dialect, version, wanted),),
+            (_way(dialect, version, wanted)._replace(answer=b"V", begins=True),),
             advice="A look-alike: it has other commands, and its numbers mean other speeds. Send it no speed command; find its own list first.",
         )
     for name, told in (("role", "Say that it waits to be called, or calls."), ("name", "Name it."), ("pin", "Give it its PIN.")):
@@ -122,7 +127,12 @@ def _entry(dialect: Dialect) -> Iterator[Step]:
         f"Set the terminal to 8N1 and {ending}; wait a second after each try. Try these speeds until it answers: {', '.join(si(it, 'Bd') for it in known)}.",
         (way,),
         known,
-        "Silence at every speed: TX and RX may be swapped, a phone is linked, or the terminal adds a line ending.",
+        "Silence at every speed: TX and RX may be swapped, a phone is linked, or the terminal adds a line ending."
+        + (
+            " If it answers only with a line ending, it is a look-alike: its numbers mean other speeds."
+            if dialect.versions
+            else ""
+        ),
     )
 
 
@@ -190,7 +200,10 @@ def as_text(step: Step) -> str:
     """Write a step as one line to follow: what to do, what is sent, what is answered."""
     if not step.ways:
         return step.text
-    ways = [f"send {_shown(way.sent)}; it answers {_shown(way.answer)}" for way in step.ways]
+    ways = [
+        f"send {_shown(way.sent)}; it answers {'with what begins with ' if way.begins else ''}{_shown(way.answer)}"
+        for way in step.ways
+    ]
     sent = ", or, where that errs, ".join(ways)
     return f"{step.text} {sent[:1].upper()}{sent[1:]}. {step.advice}".strip()
 
@@ -199,34 +212,59 @@ def _shown(content: bytes) -> str:
     return content.decode("ascii").replace("\r\n", " ").strip()
 
 
-def run(steps: Sequence[Step], module: StandIn) -> Outcome:
-    """Walk a script against a stand-in, as a maker would, from whatever state it is in."""
+Fault = Literal["ending", "crossed", "key", "speed", "power"]
+
+
+def run(steps: Sequence[Step], module: StandIn, fault: Fault | None = None) -> Outcome:
+    """Walk a script against a stand-in, as a maker would, from whatever state it is in.
+
+    Args:
+        steps: the script.
+        module: what answers.
+        fault: what the maker does wrong: the terminal's ending, TX and RX swapped where they should not be, the key let go
+            before the power comes, the terminal's speed, no power at all.
+    """
     at_s, speed_bd = 0.0, 0
     for place, step in enumerate(steps):
         at_s += WAIT_S
-        match step.does:
-            case "key up" | "key down":
-                module.key(at_s, is_up=step.does == "key up")
-            case "power on" | "power off":
-                module.power(at_s, is_on=step.does == "power on")
-            case "find" | "send":
-                heard = b""
-                for tried_bd in step.speeds_bd or (speed_bd,):
-                    for way in step.ways:
-                        at_s += WAIT_S
-                        heard = _asked(module, at_s, way.sent, tried_bd)
-                        if heard == way.answer:
-                            speed_bd = tried_bd
-                            break
-                    else:
-                        continue
-                    break
-                else:
-                    return Outcome(place, heard)
-                at_s += WAIT_S
         if step.does == "terminal":
             speed_bd = step.speeds_bd[0]
+        _turned(module, step, at_s, fault)
+        if not step.ways:
+            continue
+        found, heard, at_s = _tried(module, step, at_s, speed_bd, fault)
+        if found is None:
+            return Outcome(place, heard)
+        speed_bd = found
     return Outcome(None)
+
+
+def _turned(module: StandIn, step: Step, at_s: float, fault: Fault | None) -> None:
+    match step.does:
+        case "key up" | "key down":
+            module.key(at_s, is_up=step.does == "key up" and fault != "key")
+        case "power on" | "power off":
+            module.power(at_s, is_on=step.does == "power on" and fault != "power")
+
+
+def _tried(module: StandIn, step: Step, at_s: float, speed_bd: int, fault: Fault | None) -> tuple[int | None, bytes, float]:
+    """Try every way at every speed until one is answered as it should be; the speed, what was heard, and the time then."""
+    heard = b""
+    for tried_bd in step.speeds_bd or (speed_bd,):
+        for way in step.ways:
+            at_s += 2 * WAIT_S
+            sent = way.sent
+            if fault == "ending":
+                sent = sent.removesuffix(b"\r\n") if sent.endswith(b"\r\n") else sent + b"\r\n"
+            real_bd = (
+                LIKELY_BD[(LIKELY_BD.index(tried_bd) + 1) % len(LIKELY_BD)]
+                if fault == "speed" and step.does == "send"
+                else tried_bd
+            )
+            heard = b"" if fault == "crossed" else _asked(module, at_s, sent, real_bd)
+            if way.is_met_by(heard):
+                return tried_bd, heard, at_s
+    return None, heard, at_s
 
 
 def _asked(module: StandIn, at_s: float, sent: bytes, speed_bd: int) -> bytes:
@@ -236,7 +274,6 @@ def _asked(module: StandIn, at_s: float, sent: bytes, speed_bd: int) -> bytes:
         if it.to == "wire":
             alike = it.speed_bd == speed_bd
             heard += it.content if alike else bytes(got.byte for got in garbage(it.content, Port(it.speed_bd), Port(speed_bd)))
-    module.pending.clear()
     return heard
 
 

@@ -5,6 +5,7 @@ import { Elsewhere } from "./Elsewhere";
 import { PanelView } from "./PanelView";
 import { PinRows } from "./PinRows";
 import { Pictures } from "./pictures/Pictures";
+import { SetupSteps } from "./SetupSteps";
 import { StageNumbers } from "./StageNumbers";
 import { WordRows } from "./WordRows";
 
@@ -28,6 +29,7 @@ export function SheetView({ sheet, values }: { sheet: Sheet; values: readonly Va
 			{sheet.panels.map((panel, index) => (
 				<PanelView key={panel.title || String(index)} panel={panel} />
 			))}
+			{sheet.kind === "module" && <SetupSteps node={sheet.stage.slice("nodes.".length)} />}
 			{sheet.file && <SaveBoard part={sheet.file} />}
 			{sheet.kind === "parts" && !sheet.file && (
 				<>

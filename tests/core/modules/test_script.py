@@ -1,0 +1,132 @@
+"""Scripts walked by themselves against stand-ins, from every state a module may be found in, against a table written by hand."""
+
+import os
+from itertools import product
+
+import pytest
+
+from oddlamp.catalog.load import load_dialects
+from oddlamp.core.errors import OutOfRange
+from oddlamp.core.modules.dialect import Dialect
+from oddlamp.core.modules.script import FACTORY_PINS, Fault, Goal, Step, as_text, proposed_pin, run, script
+from oddlamp.core.modules.stand_in import StandIn
+
+DIALECTS = load_dialects()
+IS_PROOF = "ODDLAMP_PROOF" in os.environ
+NAMES = ("SERIAL", "LANTERN", "x" * 12)
+# Who is found, and what comes of the script: None is the goal, else how the text of the step begins where it stops.
+TABLE: tuple[tuple[str, str | None, str | None], ...] = (
+    ("family-a", None, None),
+    ("family-a", "family-a-newer", None),
+    ("family-b", None, None),
+    ("family-c", None, None),
+    ("family-c", "family-c-alike", "Set the terminal to 8N1"),
+)
+GOAL = {
+    "family-a": Goal("LANTERN", "4711", 9600),
+    "family-b": Goal("LANTERN", "4711", 38_400),
+    "family-c": Goal("LANTERN", "471147", 115_200),
+}
+
+
+def speeds(dialect: Dialect) -> tuple[int, ...]:
+    """All speeds a module of a family may have been left at."""
+    return next(tuple(it.fields["speed"].choices.values()) for it in dialect.commands if "speed" in it.keeps)
+
+
+@pytest.mark.parametrize(("family", "version", "stops_at"), TABLE)
+def test_from_every_state_a_script_ends_as_the_table_says(family: str, version: str | None, stops_at: str | None) -> None:
+    dialect, goal = DIALECTS[family].version(version), GOAL[family]
+    steps = script(goal, DIALECTS[family])
+    found = speeds(dialect) if IS_PROOF else speeds(dialect)[::3]
+    for speed, name, role, is_powered, is_key_up, is_linked in product(found, NAMES, (0, 1), *[(False, True)] * 3):
+        module = StandIn(dialect, kept={"speed": speed, "name": name} | ({"role": role} if "role" in dialect.settings else {}))
+        module.key(0.0, is_up=is_key_up)
+        module.power(0.0, is_on=is_powered)
+        module.link(0.0, is_there=is_linked)
+        outcome = run(steps, module)
+        if stops_at is None:
+            assert outcome.stopped_at is None, (speed, outcome, steps[outcome.stopped_at or 0])
+            kept = module.kept
+            assert (kept["name"], kept["pin"], kept["speed"], module.speed_bd) == (
+                goal.name,
+                goal.pin,
+                goal.speed_bd,
+                goal.speed_bd,
+            )
+            assert module.mode == "waiting"
+            assert kept.get("role", 0) == 0
+        else:
+            assert outcome.stopped_at is not None
+            assert steps[outcome.stopped_at].text.startswith(stops_at)
+            assert module.kept["speed"] == speed, "no speed command before it is known who it is"
+
+
+@pytest.mark.parametrize(
+    ("family", "fault", "says"),
+    [
+        ("family-a", "ending", "the ending missing"),
+        ("family-a", "crossed", "TX and RX may be swapped"),
+        ("family-a", "key", "the key was not held"),
+        ("family-a", "speed", "Garbage: the speed"),
+        ("family-a", "power", "Nothing:"),
+        ("family-b", "ending", "adds a line ending"),
+        ("family-b", "crossed", "TX and RX may be swapped"),
+        ("family-b", "power", "Silence at every speed"),
+        ("family-c", "ending", "adds a line ending"),
+        ("family-c", "crossed", "TX and RX may be swapped"),
+    ],
+)
+def test_what_the_maker_does_wrong_is_named_where_the_script_stops(family: str, fault: Fault, says: str) -> None:
+    steps = script(GOAL[family], DIALECTS[family])
+    outcome = run(steps, StandIn(DIALECTS[family]), fault)
+    assert outcome.stopped_at is not None
+    assert says in steps[outcome.stopped_at].advice
+
+
+def at(steps: tuple[Step, ...], sent: bytes) -> int:
+    return next(place for place, step in enumerate(steps) if any(way.sent.startswith(sent) for way in step.ways))
+
+
+@pytest.mark.parametrize("family", sorted(DIALECTS))
+def test_the_speed_comes_last_and_is_followed(family: str) -> None:
+    steps = script(GOAL[family], DIALECTS[family])
+    speed = at(steps, b"AT+UART" if family == "family-a" else b"AT+BAUD")
+    later = [way.sent for step in steps[speed + 1 :] for way in step.ways]
+    assert [it for it in later if not it.startswith((b"AT+RESET", b"AT"))] == []
+    assert any(GOAL[family].speed_bd in step.speeds_bd for step in steps[speed + 1 :])
+
+
+@pytest.mark.parametrize(
+    ("family", "goal", "field"),
+    [
+        ("family-b", Goal("LANTERN", "4711", 9600, "master"), "role"),
+        ("family-a", Goal("x" * 21, "4711", 9600), "name"),
+        ("family-a", Goal("Lantérn", "4711", 9600), "name"),
+        ("family-a", Goal("LANTERN", "47", 9600), "pin"),
+        ("family-b", Goal("LANTERN", "47a1", 9600), "pin"),
+        ("family-c", Goal("x" * 13, "471147", 9600), "name"),
+        ("family-a", Goal("LANTERN", "4711", 9601), "speed"),
+    ],
+)
+def test_what_a_family_cannot_be_is_refused(family: str, goal: Goal, field: str) -> None:
+    with pytest.raises(OutOfRange) as refused:
+        script(goal, DIALECTS[family])
+    assert refused.value.field == field
+
+
+def test_a_step_reads_as_one_line() -> None:
+    steps = script(GOAL["family-a"], DIALECTS["family-a"])
+    assert as_text(steps[at(steps, b"AT+PSWD")]).startswith(
+        'Give it its PIN. Send AT+PSWD=4711; it answers OK, or, where that errs, send AT+PSWD="4711"; it answers OK.'
+    )
+    assert "Straight" in script(GOAL["family-a"], DIALECTS["family-a"], "board")[0].text
+    assert "Crossed" in steps[0].text
+
+
+def test_a_proposed_pin_is_the_projects_own_and_no_factory_one() -> None:
+    pins = {proposed_pin(f"Lamp {n}", 4) for n in range(500)}
+    assert len(pins) > 450
+    assert not pins & FACTORY_PINS
+    assert all(len(it) == 4 and it.isdigit() and it[0] != "0" for it in pins)
+    assert proposed_pin("Paper moon", 6) == proposed_pin("Paper moon", 6)
