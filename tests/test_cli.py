@@ -165,3 +165,21 @@ def test_it_says_which_one_it_is() -> None:
     result = CliRunner().invoke(app, ["--version"])
     assert result.exit_code == 0
     assert result.output == f"oddlamp {__version__}, figures of {load_catalog().version}\n"
+
+
+def test_script_writes_the_steps_and_says_why_not(tmp_path: Path) -> None:
+    plan = tmp_path / "plan.json"
+
+    def written(patch: Any, *options: str) -> Any:
+        plan.write_text(json.dumps(merge_patch(CLEAR, patch)), encoding="utf-8")
+        return CliRunner().invoke(app, ["script", str(plan), *options])
+
+    done = written({}, "--node", "radio")
+    assert done.exit_code == 0
+    assert done.output.startswith("14 steps through the adapter")
+    assert "AT+UART=9600,0,0" in done.output
+    listed = json.loads(written({}, "--node", "radio", "--json").output)
+    assert len(listed["steps"]) == 14
+    master = written({"nodes": {"radio": {"setup": {"role": "master"}}}}, "--node", "radio")
+    assert (master.exit_code, "not worked out yet" in master.output) == (1, True)
+    assert written({}, "--node", "board").exit_code == 2

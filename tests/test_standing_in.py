@@ -13,7 +13,7 @@ import pytest
 import serial
 
 from oddlamp.core.modules.uart import Port, garbage
-from tests.conftest import PATIENCE_S
+from tests.conftest import PATIENCE_S, free_port
 
 
 @contextmanager
@@ -41,11 +41,6 @@ def orders(port: int) -> Iterator[socket.socket]:
 def order(line: socket.socket, text: str) -> str:
     line.sendall(f"{text}\n".encode())
     return line.makefile("r").readline().strip()
-
-
-def free_port() -> int:
-    with socket.create_server(("127.0.0.1", 0)) as probe:
-        return int(probe.getsockname()[1])
 
 
 def asked(wire: serial.SerialBase, sent: bytes, ends: bytes) -> bytes:

@@ -21,7 +21,9 @@ from oddlamp.core.plan.model import Plan
 from oddlamp.core.plan.upgrades import upgrade
 from oddlamp.core.rehearsal.events import read_events
 from oddlamp.core.rehearsal.simulate import rehearse as play
+from oddlamp.core.resolve.resolve import resolve
 from oddlamp.sheets.review import review as work_out
+from oddlamp.sheets.setup import setup_of
 from oddlamp.sheets.shown import shown_finding
 
 app = typer.Typer(no_args_is_help=True)
@@ -172,6 +174,23 @@ def _told(finding: Finding) -> dict[str, Any]:
     """Write a finding as the plan's contract lists it: flat, with its working and ways out."""
     flat = asdict(shown_finding(finding, is_full=True))
     return {**{key: value for key, value in flat.items() if key != "ways"}, **flat["ways"], "where": finding.where}
+
+
+@app.command()
+def script(
+    plan: PlanFile, node: Annotated[str, typer.Option(help="Which module of the plan, by its id")], as_json: AsJson = False
+) -> None:
+    """Lay out the steps that set a module up. Exit 0: there they are; 1: they cannot be written; 2: it cannot be read."""
+    read = _plan(plan)
+    try:
+        found = setup_of(resolve(read, load_catalog()), load_dialects(), node)
+    except DomainError as error:
+        _refuse(error)
+    if as_json:
+        typer.echo(found.model_dump_json(exclude={"keep"}))
+    else:
+        tell(found.text or found.sentence)
+    raise typer.Exit(0 if found.steps else 1)
 
 
 @app.command()

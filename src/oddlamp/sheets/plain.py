@@ -113,7 +113,7 @@ def module_sheet(design: Design, node: NodeDesign) -> Sheet:
             label=label,
             detail=detail,
             patch=at_path((*path, "setup", "route"), key),
-            is_chosen=(setup.route if setup else None) == key,
+            is_chosen=((setup.route if setup else None) or "adapter") == key,
         )
         for key, label, detail in (
             ("adapter", "USB-serial adapter", "needs nothing of the board"),
@@ -163,7 +163,7 @@ def module_sheet(design: Design, node: NodeDesign) -> Sheet:
                     Choice(
                         label="Set up through",
                         origin="own" if setup and setup.route else "proposed",
-                        because=None if setup and setup.route else "not settled yet",
+                        because=None if setup and setup.route else "it needs nothing of the board",
                         options=routes,
                     ),
                     Choice(

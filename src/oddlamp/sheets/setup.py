@@ -3,23 +3,41 @@
 import re
 from collections.abc import Mapping
 
+from pydantic import Field
+
 from oddlamp.core.base import Model, si
 from oddlamp.core.design.design import Design
 from oddlamp.core.english import inner, plural
 from oddlamp.core.errors import OutOfRange
 from oddlamp.core.modules.dialect import Dialect
-from oddlamp.core.modules.script import Goal, Route, as_text, proposed_pin, script
+from oddlamp.core.modules.script import Goal, Route, Step, as_text, proposed_pin, script, shown
 from oddlamp.core.parts.models import BoardPart, ModulePart
 from oddlamp.core.plan.document import Document, at_path, join_patches
 
 ROUTES: Mapping[Route, str] = {"adapter": "the adapter", "board": "the board"}
 
 
+class SetupWay(Model):
+    """What is sent, and what is answered."""
+
+    sent: str
+    answer: str
+
+
+class SetupStep(Model):
+    """One step: what to do, what is sent where something is, and what to think if the answer differs."""
+
+    text: str
+    ways: tuple[SetupWay, ...]
+    advice: str
+
+
 class SetupShown(Model):
     """A module's set-up: what it will be, step by step, or why not. ``keep`` settles the name and PIN that are proposed."""
 
     sentence: str
-    steps: tuple[str, ...] = ()
+    steps: tuple[SetupStep, ...] = ()
+    text: str = Field(default="", description="All of it as lines, to copy or to print")
     proposed: str = ""
     keep: Document | None = None
 
@@ -60,12 +78,21 @@ def setup_of(design: Design, dialects: Mapping[str, Dialect], node_id: str) -> S
         steps = script(goal, dialect, route)
     except OutOfRange as error:
         return SetupShown(sentence=f"It cannot be set up like this: its {error.field} is {error.given}; give {error.allowed}.")
+    sentence = f"{plural(len(steps), 'step')} through {ROUTES[route]} make the {inner(node.label)} {name}, {si(speed_bd, 'Bd')}, PIN {pin}."
     return SetupShown(
-        sentence=f"{plural(len(steps), 'step')} through {ROUTES[route]} make the {inner(node.label)} {name}, {si(speed_bd, 'Bd')}, PIN {pin}.",
-        steps=tuple(as_text(step) for step in steps),
+        sentence=sentence,
+        steps=tuple(_step(step) for step in steps),
+        text="\n".join([sentence, *(f"{at}. {as_text(step)}" for at, step in enumerate(steps, 1))]),
         proposed=proposed[0],
         keep=proposed[1],
     )
+
+
+def _step(step: Step) -> SetupStep:
+    ways = tuple(
+        SetupWay(sent=shown(way.sent), answer=f"{shown(way.answer)}…" if way.begins else shown(way.answer)) for way in step.ways
+    )
+    return SetupStep(text=step.text, ways=ways, advice=step.advice)
 
 
 def _name(title: str, most: int) -> str:

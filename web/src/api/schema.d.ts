@@ -1897,7 +1897,35 @@ export interface components {
              * Steps
              * @default []
              */
-            steps: string[];
+            steps: components["schemas"]["SetupStep"][];
+            /**
+             * Text
+             * @description All of it as lines, to copy or to print
+             * @default
+             */
+            text: string;
+        };
+        /**
+         * SetupStep
+         * @description One step: what to do, what is sent where something is, and what to think if the answer differs.
+         */
+        SetupStep: {
+            /** Advice */
+            advice: string;
+            /** Text */
+            text: string;
+            /** Ways */
+            ways: components["schemas"]["SetupWay"][];
+        };
+        /**
+         * SetupWay
+         * @description What is sent, and what is answered.
+         */
+        SetupWay: {
+            /** Answer */
+            answer: string;
+            /** Sent */
+            sent: string;
         };
         /**
          * Sheet

@@ -201,14 +201,15 @@ def as_text(step: Step) -> str:
     if not step.ways:
         return step.text
     ways = [
-        f"send {_shown(way.sent)}; it answers {'with what begins with ' if way.begins else ''}{_shown(way.answer)}"
+        f"send {shown(way.sent)}; it answers {'with what begins with ' if way.begins else ''}{shown(way.answer)}"
         for way in step.ways
     ]
     sent = ", or, where that errs, ".join(ways)
     return f"{step.text} {sent[:1].upper()}{sent[1:]}. {step.advice}".strip()
 
 
-def _shown(content: bytes) -> str:
+def shown(content: bytes) -> str:
+    """Write what is sent or answered as a terminal shows it, its lines one after the other."""
     return content.decode("ascii").replace("\r\n", " ").strip()
 
 

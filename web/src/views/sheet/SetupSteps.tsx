@@ -16,7 +16,6 @@ export function SetupSteps({ node }: { node: string }) {
 	const setup = found.data;
 	if (!setup) return null;
 	const { keep } = setup;
-	const text = [setup.sentence, ...setup.steps.map((step, at) => `${at + 1}. ${step}`)].join("\n");
 	return (
 		<section aria-label="Setting it up" className="space-y-3">
 			<h3 className="text-balance font-said font-semibold text-name">{setup.sentence}</h3>
@@ -32,10 +31,18 @@ export function SetupSteps({ node }: { node: string }) {
 				<>
 					<ol className="max-w-prose list-decimal space-y-2 pl-6 marker:font-number marker:text-soft">
 						{setup.steps.map((step) => (
-							<li key={step}>{step}</li>
+							<li key={step.text}>
+								{step.text}
+								{step.ways.map((way) => (
+									<span key={way.sent} className="block font-number">
+										{way.sent} <span className="text-soft">answers</span> {way.answer}
+									</span>
+								))}
+								{step.advice && <span className="block text-note text-soft">{step.advice}</span>}
+							</li>
 						))}
 					</ol>
-					<ActionButton isQuiet onPress={() => navigator.clipboard.writeText(text)}>
+					<ActionButton isQuiet onPress={() => navigator.clipboard.writeText(setup.text)}>
 						Copy the steps
 					</ActionButton>
 				</>

@@ -1,0 +1,78 @@
+"""What a module's sheet says of setting it up, for the plans there are."""
+
+import json
+
+import pytest
+
+from oddlamp.catalog.load import load_catalog, load_dialects
+from oddlamp.core.errors import OutOfRange
+from oddlamp.core.modules.script import FACTORY_PINS
+from oddlamp.core.plan.document import Document, edit_plan, load_plan
+from oddlamp.core.resolve.resolve import resolve
+from oddlamp.sheets.setup import SetupShown, setup_of
+from tests.builders import CLEAR, document, plan_with
+
+CATALOG, DIALECTS = load_catalog(), load_dialects()
+
+
+def shown(plan: Document, node: str = "radio", *patches: Document) -> SetupShown:
+    return setup_of(resolve(plan_with(*patches, base=plan), CATALOG), DIALECTS, node)
+
+
+def setup(**told: str | None) -> Document:
+    return {"nodes": {"radio": {"setup": told}}}
+
+
+def test_a_module_with_all_told_is_set_up_as_told() -> None:
+    found = shown(CLEAR, "radio", setup(name="LANTERN", pin_code="4711"))
+    assert found.sentence == "14 steps through the adapter make the module LANTERN, 9600\u00a0Bd, PIN 4711."
+    assert (found.proposed, found.keep) == ("", None)
+    sent = [way.sent for step in found.steps for way in step.ways]
+    assert sent == [
+        "AT", "AT+ROLE=0", "AT+NAME=LANTERN", "AT+PSWD=4711", 'AT+PSWD="4711"', "AT+CMODE=1", "AT+UART=9600,0,0",
+    ]  # fmt: skip
+    assert found.text.startswith(found.sentence)
+    assert "14. Give it power again" in found.text
+
+
+def test_name_and_pin_are_proposed_from_the_project_and_kept_with_a_press() -> None:
+    plan = load_plan({**CLEAR, "title": "Paper moon, no. 2"})
+    found = setup_of(resolve(plan, CATALOG), DIALECTS, "radio")
+    assert "PAPER-MOON-NO-2" in found.sentence
+    assert found.proposed.startswith("Name and PIN proposed")
+    assert found.keep is not None
+    kept = edit_plan(plan, found.keep)
+    after = setup_of(resolve(kept, CATALOG), DIALECTS, "radio")
+    assert (after.sentence, after.keep) == (found.sentence, None)
+    assert json.loads(kept.model_dump_json())["nodes"]["radio"]["setup"]["pin_code"] not in FACTORY_PINS
+
+
+@pytest.mark.parametrize(
+    ("patches", "told"),
+    [
+        ([setup(role="master")], "bound to each other is not worked out yet"),
+        ([setup(pin_code="47")], "its pin is 47; give 4 to 16 digits"),
+        ([setup(route="board")], "14 steps through the board"),
+        ([setup(route="board"), {"nodes": {"board": {"choice": {"part": "board-5v-native-usb"}}}}], "take an adapter"),
+        ([{"links": {"serial": {"baud_rate_bd": 300}}}], "its speed is 300; give one of 4800"),
+        ([{"nodes": {"radio": {"choice": {"part": "family-c"}}}}], "12 steps through the adapter"),
+    ],
+)
+def test_what_cannot_be_is_told_in_a_sentence(patches: list[Document], told: str) -> None:
+    found = shown(CLEAR, "radio", *patches)
+    assert told in found.sentence
+    assert bool(found.steps) == ("steps through" in found.sentence)
+
+
+@pytest.mark.parametrize("name", ["prompters-nudge", "two-wings", "paper-moon"])
+def test_every_module_of_the_plans_there_are_says_something(name: str) -> None:
+    plan = load_plan(document(name))
+    modules = [it for it, found in plan.nodes.items() if found.kind == "module"]
+    assert modules
+    for it in modules:
+        assert setup_of(resolve(plan, CATALOG), DIALECTS, it).sentence.endswith(".")
+
+
+def test_what_is_no_module_is_refused() -> None:
+    with pytest.raises(OutOfRange, match="radio"):
+        shown(CLEAR, "board")
