@@ -106,21 +106,30 @@ class Attempt(Asked):
     stage: StageId | None = None
 
 
-class AskedChoice(Asked):
-    """Which row's options are wanted, on a revision or on what a patch would make of it."""
+class OnRevision(Asked):
+    """What is looked into, on a revision or on what a patch would make of it."""
 
     base_revision: RevisionId
     patch: dict[str, Any] = Field(default={}, description="What is only looked at")
+
+
+class AskedChoice(OnRevision):
+    """Which row's options are wanted."""
+
     stage: StageId
     row: str = Field(max_length=160)
 
 
-class AskedNode(Asked):
-    """Which node of a plan is looked into, on a revision or on what a patch would make of it."""
+class AskedNode(OnRevision):
+    """Which node of a plan is looked into."""
 
-    base_revision: RevisionId
-    patch: dict[str, Any] = Field(default={}, description="What is only looked at")
     node: str = Field(max_length=40)
+
+
+class AskedVerdict(OnRevision):
+    """Which verdict is looked into."""
+
+    key: str = Field(max_length=160)
 
 
 class BoardFile(Asked):
@@ -129,14 +138,6 @@ class BoardFile(Asked):
     base_revision: RevisionId
     name: str = Field(max_length=200)
     text: str = Field(max_length=1_000_000)
-
-
-class AskedVerdict(Asked):
-    """Which verdict is looked into, on a revision or on what a patch would make of it."""
-
-    base_revision: RevisionId
-    patch: dict[str, Any] = Field(default={}, description="What is only looked at")
-    key: str = Field(max_length=160)
 
 
 class Trial(Model):

@@ -698,7 +698,7 @@ export interface components {
     schemas: {
         /**
          * AskedChoice
-         * @description Which row's options are wanted, on a revision or on what a patch would make of it.
+         * @description Which row's options are wanted.
          */
         AskedChoice: {
             /** Base Revision */
@@ -721,7 +721,7 @@ export interface components {
         };
         /**
          * AskedNode
-         * @description Which node of a plan is looked into, on a revision or on what a patch would make of it.
+         * @description Which node of a plan is looked into.
          */
         AskedNode: {
             /** Base Revision */
@@ -739,7 +739,7 @@ export interface components {
         };
         /**
          * AskedVerdict
-         * @description Which verdict is looked into, on a revision or on what a patch would make of it.
+         * @description Which verdict is looked into.
          */
         AskedVerdict: {
             /** Base Revision */
