@@ -1,6 +1,7 @@
 """A board as a file of its own, JSON or TOML, in the form of the shipped ones: read with every fault named, and written."""
 
 import json
+import re
 import tomllib
 from typing import Any, Final, Literal
 
@@ -12,11 +13,13 @@ from oddlamp.core.errors import BoardInvalid, FieldProblem, PlanInvalid
 from oddlamp.core.parts.models import BoardPart, Catalog
 from oddlamp.core.parts.own import as_own_board
 from oddlamp.core.parts.own_board import OWN
+from oddlamp.core.parts.pins import PINS_MOST
 from oddlamp.core.plan.document import field_problems, refuse_deep
 from oddlamp.core.plan.model import OwnPart
 
 Form = Literal["json", "toml"]
 ID: Final = "own-board"
+DOTS_MOST: Final = 60
 
 
 def write_board(part: BoardPart, form: Form) -> str:
@@ -49,6 +52,9 @@ def _parsed(name: str, text: str) -> dict[str, Any]:
         _refuse(
             name, [FieldProblem(field="", given=f"{len(text) / 1e6:.1f} MB", allowed="at most 1 MB, far more than a board has")]
         )
+    if any(piece.count(".") > DOTS_MOST for piece in re.split(r"[=,{}\[\]\n]", text)):
+        # A name of many parts would have the reader of TOML fill the memory with tables in tables.
+        _refuse(name, [FieldProblem(field="", given=f"over {DOTS_MOST} dots in a row", allowed="names of a part or two")])
     is_json = text.lstrip("\ufeff \t\r\n").startswith("{")
     try:
         document = json.loads(text.lstrip("\ufeff")) if is_json else tomllib.loads(text)
@@ -63,6 +69,8 @@ def _parsed(name: str, text: str) -> dict[str, Any]:
     if not isinstance(pins, list) or not pins:
         given = "none at all" if isinstance(pins, list) or pins is None else type(pins).__name__
         _refuse(name, [FieldProblem(field="pins", given=given, allowed="one pin or more, in the order of the board's edges")])
+    if len(pins) > PINS_MOST:
+        _refuse(name, [FieldProblem(field="pins", given=f"more than {PINS_MOST}", allowed=f"at most {PINS_MOST} pins")])
     return {**document, "id": ID, "pins": [{"source": OWN, **it} if isinstance(it, dict) else it for it in pins]}
 
 
