@@ -66,18 +66,19 @@ def test_a_slave_is_set_up_over_a_pseudo_terminal(tmp_path: Path) -> None:
 
 
 def test_a_wrong_speed_gives_exactly_the_computed_garbage() -> None:
-    """A terse module answers a second after the last byte: time to set the terminal to another speed once it has heard."""
+    """A module that tells of its link by itself, heard at another speed than its own."""
     control = free_port()
     with (
-        standing_in("--family", "family-b", "--control", str(control)) as name,
-        serial.Serial(name, 9600, timeout=PATIENCE_S) as wire,
+        standing_in("--family", "family-c", "--control", str(control)) as name,
+        serial.Serial(name, 38_400, timeout=PATIENCE_S) as wire,
         orders(control) as hand,
     ):
-        wire.write(b"AT")
-        assert order(hand, "status") == "waiting, 9600 Bd", "and by now it has heard"
-        wire.baudrate = 38_400
-        expected = bytes(it.byte for it in garbage(b"OK", Port(9600), Port(38_400)))
+        expected = bytes(it.byte for it in garbage(b"OK+CONN", Port(9600), Port(38_400)))
+        assert order(hand, "link") == "linked, 9600 Bd"
         assert wire.read(len(expected)) == expected
+        wire.baudrate = 9600
+        assert order(hand, "leave") == "waiting, 9600 Bd"
+        assert wire.read(7) == b"OK+LOST"
 
 
 def test_a_terse_module_answers_over_tcp_once_the_line_is_quiet() -> None:
