@@ -273,6 +273,8 @@ ROWS: list[tuple[str, str, list[Document], list[Document], Document]] = [
     ("PIN-STRAP", "stop", [], [pulled("D3", 47_000, "ground")], on_wifi("D3", 10_000, "ground")),
     ("MOD-PHONE", "stop", [{"nodes": {"phone": {"speaks": ["ble", "wifi"]}}}], [{"nodes": {"phone": {"speaks": ["ble", "classic"]}}}], CLEAR),
     ("MOD-PHONE", "stop", [{"nodes": {"radio": {"choice": {"part": "family-c"}}}}], [{"nodes": {"radio": {"choice": {"part": "family-c"}}, "phone": {"speaks": ["ble"]}}}], CLEAR),
+    ("MOD-PIN", "stop", [{"nodes": {"radio": {"setup": {"pin_code": "471"}}}}], [{"nodes": {"radio": {"setup": {"pin_code": "4711"}}}}], CLEAR),
+    ("MOD-DEFAULT-PIN", "look", [{"nodes": {"radio": {"setup": {"pin_code": "1234"}}}}], [{"nodes": {"radio": {"setup": {"pin_code": "1235"}}}}], CLEAR),
     ("MOD-NAME", "stop", [{"nodes": {"radio": {"setup": {"name": "x" * 21}}}}], [{"nodes": {"radio": {"setup": {"name": "x" * 20}}}}], CLEAR),
     ("MOD-ROLE", "stop", [MASTER], [{"nodes": {"radio": {"setup": {"role": "slave"}}}}], CLEAR),
     ("MOD-ROLE", "stop", [{"nodes": {"mr": {"setup": {"role": "master"}}}}], [{}], WINGS),

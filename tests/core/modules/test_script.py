@@ -5,7 +5,7 @@ from itertools import product
 
 import pytest
 
-from oddlamp.catalog.load import load_dialects
+from oddlamp.catalog.load import load_catalog, load_dialects
 from oddlamp.core.errors import OutOfRange
 from oddlamp.core.modules.dialect import Dialect
 from oddlamp.core.modules.script import FACTORY_PINS, Fault, Goal, Step, as_text, proposed_pin, run, script
@@ -82,6 +82,16 @@ def test_what_the_maker_does_wrong_is_named_where_the_script_stops(family: str, 
     outcome = run(steps, StandIn(DIALECTS[family]), fault)
     assert outcome.stopped_at is not None
     assert says in steps[outcome.stopped_at].advice
+
+
+@pytest.mark.parametrize("family", [it for it in sorted(DIALECTS) if it in load_catalog().modules])
+def test_a_part_and_its_dialect_say_the_same_of_name_pin_and_speeds(family: str) -> None:
+    """One fact, two homes: what verdicts judge and what scripts refuse."""
+    part, dialect = load_catalog().modules[family], DIALECTS[family]
+    fields = {name: it.fields[name] for it in dialect.commands for name in it.keeps}
+    assert fields["name"].most == part.name_most_characters
+    assert (fields["pin"].least, fields["pin"].most) == (min(part.pin_code_digits), max(part.pin_code_digits))
+    assert set(speeds(dialect)) == set(part.data_speeds_bd)
 
 
 def at(steps: tuple[Step, ...], sent: bytes) -> int:

@@ -9,7 +9,8 @@ from oddlamp.core.checks.findings import Breach, Move, Rule
 from oddlamp.core.design.design import Design
 from oddlamp.core.design.passages import Obstacle
 from oddlamp.core.design.supplies import NodeDesign
-from oddlamp.core.english import inner
+from oddlamp.core.english import inner, plural
+from oddlamp.core.modules.script import FACTORY_PINS, proposed_pin
 from oddlamp.core.parts.models import ModulePart
 from oddlamp.core.plan.document import at_path
 from oddlamp.core.resolve.passages import RADIO_NAMES, radios_of, role_of
@@ -95,6 +96,47 @@ def setup_is_legal(design: Design) -> Iterator[Breach]:
             )
 
 
+def pin_is_legal(design: Design) -> Iterator[Breach]:
+    """A module's PIN has as many digits as its family takes."""
+    for node, part in _modules(design):
+        pin = node.node.setup.pin_code if node.node.kind == "module" and node.node.setup is not None else None
+        if pin is None or len(pin) in part.pin_code_digits:
+            continue
+        least, most = min(part.pin_code_digits), max(part.pin_code_digits)
+        allowed = plural(least, "digit") if least == most else f"{least} to {most} digits"
+        yield Breach(
+            severity="stop",
+            where=f"nodes.{node.id}.pin",
+            stage=node.stage,
+            message=f"The PIN {pin} has {plural(len(pin), 'digit')}. This family takes {allowed}.",
+            working=(Working(formula="digits of the PIN", substituted=f"{len(pin)}, allowed: {allowed}", source="from-memory"),),
+            ways=partial(_other_pin, design, node, part),
+            numbers={"digits": float(abs(len(pin) - (least if len(pin) < least else most)))},
+        )
+
+
+def pin_is_ones_own(design: Design) -> Iterator[Breach]:
+    """A PIN is none that modules leave the factory with: everybody in range knows those."""
+    for node, part in _modules(design):
+        pin = node.node.setup.pin_code if node.node.kind == "module" and node.node.setup is not None else None
+        if pin is None or pin not in FACTORY_PINS or len(pin) not in part.pin_code_digits:
+            continue
+        yield Breach(
+            severity="look",
+            where=f"nodes.{node.id}.pin",
+            stage=node.stage,
+            message=f"{pin} is a PIN that modules leave the factory with: anybody in range can drive your lights.",
+            working=(Working(formula="a PIN of one's own", substituted=pin, source="common-practice"),),
+            ways=partial(_other_pin, design, node, part),
+            numbers={"pins": 1},
+        )
+
+
+def _other_pin(design: Design, node: NodeDesign, part: ModulePart) -> Iterator[Move]:
+    pin = proposed_pin(f"{design.plan.title} {node.id}", part.pin_code_digits[0])
+    yield Move(label=f"Take {pin}", patch=at_path(("nodes", node.id, "setup", "pin_code"), pin))
+
+
 def role_can_answer(design: Design) -> Iterator[Breach]:
     """A module a phone connects to waits as a slave; two modules are one of each."""
     for link_id in design.airs:
@@ -157,6 +199,17 @@ def _modules(design: Design) -> Iterator[tuple[NodeDesign, ModulePart]]:
 RULES: Final = (
     Rule("MOD-PHONE", "module", phone_can_reach, "the two ends of a radio link share no radio", "", "module part, from memory"),
     Rule("MOD-NAME", "module", setup_is_legal, "a name longer than the family takes", "", "module part, from memory"),
+    Rule(
+        "MOD-PIN", "module", pin_is_legal, "a PIN with more or fewer digits than the family takes", "", "module part, from memory"
+    ),
+    Rule(
+        "MOD-DEFAULT-PIN",
+        "module",
+        pin_is_ones_own,
+        "",
+        "a PIN that modules leave the factory with, such as 1234",
+        "common practice, no source",
+    ),
     Rule(
         "MOD-ROLE",
         "module",
