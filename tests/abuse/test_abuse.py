@@ -35,7 +35,8 @@ def test_edits_go_on_beside_the_slowest_request(tmp_path: Path) -> None:
     took_s, most_s, count = found["keeping all"]
     assert count >= 5
     assert most_s < took_s / 2
-    assert all(took < 5 for name, (took, _, _) in found.items() if name != "keeping all")
+    # Against the longest of them, so that a slow hour of the machine is none of the program's.
+    assert all(took < took_s / 2 for name, (took, _, _) in found.items() if name != "keeping all")
 
 
 def test_spoiled_plans_are_refused_or_shown(tmp_path: Path) -> None:
