@@ -119,3 +119,13 @@ def test_what_cannot_be_is_told_in_one_sentence(options: list[str], told: str) -
     assert done.returncode == 2
     assert told in done.stderr
     assert done.stderr.count("\n") == 1
+
+
+def test_a_file_of_the_users_own_is_never_taken_away_for_a_link(tmp_path: Path) -> None:
+    mine = tmp_path / "notes.txt"
+    mine.write_text("mine", encoding="utf-8")
+    options = ["--family", "family-a", "--link", str(mine)]
+    done = subprocess.run([sys.executable, "-m", "oddlamp", "stand-in", *options], capture_output=True, text=True, check=False)
+    assert done.returncode == 2
+    assert "It cannot stand there" in done.stderr
+    assert mine.read_text(encoding="utf-8") == "mine"

@@ -41,7 +41,7 @@ class Wire:
         os.set_blocking(self.master, False)
         self.name = os.ttyname(self.slave)
         if link is not None:
-            with contextlib.suppress(FileNotFoundError):
+            if link.is_symlink():  # one that an earlier stand-in left; a file of the user's own is never taken away
                 link.unlink()
             link.symlink_to(self.name)
 

@@ -276,6 +276,14 @@ def test_less_is_asked_of_a_board_before_another_is_taken(board: str, patches: l
         assert {it.key for it in run_rules(after) if it.severity == "stop"} <= before, fix.label
 
 
+def test_no_way_out_asks_more_of_a_lamp_that_is_built() -> None:
+    """Four lamps alike beside the first on the 8-pin chip: those that are soldered get no second LED beside them."""
+    built = {"signals": {f"l{n}.main": {"pin": label, "is_built": True} for n, label in enumerate(("P0", "P2"))}}
+    design = on("board-5v-8pin", lamps(4), built)
+    (found,) = run_rules(design, codes=["PIN-NO-FIT"])
+    assert not [fix.label for fix in found.fixes if "L0 and" in fix.label or "L1 and" in fix.label]
+
+
 def test_the_pins_that_too_many_lines_want_are_ringed() -> None:
     design = on("board-5v-20io", dimmed(6), BUZZER)
     (picture,) = pins_sheet(design, design.nodes["board"], ()).pictures

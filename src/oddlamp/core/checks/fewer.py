@@ -71,8 +71,11 @@ def _may_be_plain(design: Design, name: str) -> bool:
     plan = design.plan
     in_groups = any(name in group.members for group in plan.groups.values())
     in_cues = any(step.target == name for cue in plan.cues.values() for step in cue.steps)
-    built = any(it.is_built for key, it in plan.signals.items() if key.partition(".")[0] == name)
-    return plan.lamps[name].kind == "led" and not in_groups and not in_cues and not built
+    return plan.lamps[name].kind == "led" and not in_groups and not in_cues and not _is_built(design, name)
+
+
+def _is_built(design: Design, name: str) -> bool:
+    return any(it.is_built for key, it in design.plan.signals.items() if key.partition(".")[0] == name)
 
 
 def _switched(action: Action) -> Action:
@@ -109,7 +112,7 @@ def _is_alike(design: Design, one: str, other: str) -> bool:
     plan = design.plan
     mine, theirs = plan.lamps[one], plan.lamps[other]
     same = mine.model_copy(update={"label": None}) == theirs.model_copy(update={"label": None})
-    if not same or design.lamps[one].channels[0].sharing == "one":
+    if not same or _is_built(design, one) or design.lamps[one].channels[0].sharing == "one":
         return False
     rules = [
         [[it.model_copy(update={"target": None}) for it in rule.do if it.target == name] for rule in plan.rules.values()]
