@@ -17,7 +17,7 @@ from tests.conftest import PATIENCE_S, free_port
 
 
 @contextmanager
-def standing_in(*options: str) -> Iterator[str]:
+def standing_in(*options: str, stop: signal.Signals = signal.SIGTERM) -> Iterator[str]:
     """Start a stand-in; yields where it is, once it says so."""
     started = subprocess.Popen(
         [sys.executable, "-m", "oddlamp", "stand-in", *options], stdout=subprocess.PIPE, stderr=subprocess.STDOUT, text=True
@@ -28,7 +28,7 @@ def standing_in(*options: str) -> Iterator[str]:
         assert " at " in said, said
         yield said.partition(" at ")[2].partition(",")[0]
     finally:
-        started.send_signal(signal.SIGINT)
+        started.send_signal(stop)
         started.wait(PATIENCE_S)
 
 

@@ -1,6 +1,7 @@
 """The command line: serve, review, rehearse."""
 
 import json
+import signal
 import socket
 import sys
 import unicodedata
@@ -99,6 +100,8 @@ def stand_in(
     except (OSError, OverflowError) as error:
         tell(f"It cannot stand there: {error}. Give another --port, --link or --control.", err=True)
         raise typer.Exit(2) from None
+    for it in (signal.SIGINT, signal.SIGTERM):  # one started in the background would pass over Ctrl+C
+        signal.signal(it, signal.default_int_handler)
     bench.obey("key up" if key_up else "key down")
     bench.obey("power on")
     tell(f"{module.dialect.label} at {wire.name}, {module.mode}, {module.speed_bd} Bd  (stop with Ctrl+C)")

@@ -31,6 +31,11 @@ OWNED = "Keep these figures as a part of mine"
 DIRECT = {"signals": {"serial.b_to_a": {"shift": {"school": "direct", "values": None}}}}
 STAR = document("foyer-star")
 WINGS = document("two-wings")
+ON_CHIP: Document = {
+    "nodes": {"expander": {"kind": "chip", "end": "table", "rail": "five", "choice": {"part": "expander-16"}}},
+    "links": {"bus": {"kind": "wire", "a": "board", "b": "expander", "transport": "i2c"}},
+    "lamps": {"lamp": {"host": "expander"}},
+}
 BUILT: Document = {"signals": {"lamp.main": {"is_built": True, "built": {"resistor_ohm": 75}}}}
 RELAY: Document = {
     "lamps": {
@@ -267,6 +272,7 @@ ROWS: list[tuple[str, str, list[Document], list[Document], Document]] = [
     ("PIN-CANT", "stop", [KNOB, moved("4", "knob.in")], [KNOB, moved("A1", "knob.in")], CLEAR),
     ("PIN-CANT", "stop", [moved("D99")], [moved("A5")], CLEAR),
     ("PIN-TWICE", "stop", [moved("8"), moved("8", "serial.a_to_b")], [moved("8"), moved("9", "serial.a_to_b")], CLEAR),
+    ("CHIP-BUS", "stop", [merge_patch(ON_CHIP, {"links": {"bus": None}})], [ON_CHIP], CLEAR),
     ("PIN-NO-FIT", "stop", [TWELVE_DIMMED], [merge_patch(TWELVE_DIMMED, {"lamps": {"l6": None}, "rules": {"dim6": None}})], CLEAR),
     ("PIN-UPLOAD", "look", [moved("1")], [moved("2")], CLEAR),
     ("PIN-STRAP", "stop", [], [pulled("D8", 40_000, "three")], on_wifi("D8", 10_000, "three")),

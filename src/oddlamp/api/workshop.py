@@ -14,6 +14,7 @@ from oddlamp.core.design.design import Design
 from oddlamp.core.errors import DomainError, FileBusy, NotKept, OutOfRange, Unreadable
 from oddlamp.core.parts.check import check_parts
 from oddlamp.core.parts.models import Catalog
+from oddlamp.core.parts.own import with_copies
 from oddlamp.core.plan.document import Document, edit_plan
 from oddlamp.core.plan.model import Plan
 from oddlamp.core.resolve.resolve import noted, resolve
@@ -70,6 +71,7 @@ class Workshop:
 
     def work_out(self, plan: Plan, before: WorkedOut | None = None) -> WorkedOut:
         """Work out a plan that is not kept, quicker beside one much like it; raises PlanInvalid, or Unreadable where this program fails at it."""
+        plan = with_copies(plan, self.catalog)
         check_parts(plan, self.catalog)
         try:
             design = resolve(plan, self.catalog, before.design if before else None)

@@ -19,6 +19,7 @@ PART_FILE_MOST_BYTES: Final = 1_000_000
 FOLDERS: Final = {
     "boards": "boards",
     "modules": "modules",
+    "chips": "chips",
     "leds": "leds",
     "sources": "supplies",
     "airs": "airs",
@@ -55,6 +56,7 @@ def load_catalog(folder: Path = DATA) -> Catalog:
         "proposals": _read(folder / "proposals.toml"),
         "pin_costs": _read(folder / "pins.toml"),
         "takings": _read(folder / "takings.toml"),
+        "visiting": sorted(set(tables["boards"]) - {path.stem for path in (DATA / "boards").glob("*.toml")}),
         "changes": _read(folder / "changes.toml").get("change", []),
     }
     try:

@@ -7,6 +7,7 @@ from oddlamp.core.design.lines import LevelDesign
 from oddlamp.core.design.values import NOT_YET, Origin
 from oddlamp.core.english import inner
 from oddlamp.core.plan.document import at_path
+from oddlamp.core.plan.signals import is_bus_link, shared_link
 from oddlamp.core.resolve.schools import SCHOOLS
 from oddlamp.sheets.built import built_moves
 from oddlamp.sheets.entry import entry
@@ -18,21 +19,22 @@ from oddlamp.sheets.plain import open_sheet
 
 def hookup_sheet(design: Design, link_id: str) -> Sheet:
     """Build the sheet of one wire; the tighter direction comes first."""
-    ways = sorted(design.ways(link_id), key=room_v)
+    shared = shared_link(design.plan, link_id)
+    ways = sorted(design.ways(shared), key=room_v)
     if not ways:
         return open_sheet(f"links.{link_id}", "wire", design.plan.links[link_id].label or "Bus")
-    first = ways[0]
-    keys = [level for level in design.levels_at(first.stage) if not level.line.is_spoken]
+    first, is_bus = ways[0], is_bus_link(design.plan, link_id)
+    keys = [level for level in design.levels_at(first.stage) if not level.line.is_spoken and level not in ways]
     return Sheet(
-        stage=first.stage,
+        stage=f"links.{link_id}",
         kind="wire",
-        title=design.plan.links[link_id].label or "Hook-up",
+        title=design.plan.links[link_id].label or ("Bus" if is_bus else "Hook-up"),
         sentence=_sentence(first),
         detail=_detail(design, first),
         pictures=tuple(filter(None, (window_picture([*ways, *keys]), slowest_edge(design, ways)))),
         panels=(
             *(level_panel(design, way) for way in (*ways, *keys)),
-            Panel(title="Speed", entries=(entry(design.wires[link_id].baud),)),
+            *(() if is_bus else (Panel(title="Speed", entries=(entry(design.wires[link_id].baud),)),)),
         ),
         moves=built_moves(design, tuple(way.id for way in ways if not way.is_omitted), "this hook-up"),
     )

@@ -38,7 +38,7 @@ def journeys(design: Design, events: Sequence[TraceEvent]) -> tuple[Journey, ...
 
 def _journey(design: Design, message: int, events: list[TraceEvent]) -> Journey:
     stages: dict[str, list[TraceEvent]] = {}
-    lamps = {lamp.stage for lamp in design.lamps.values()}
+    lamps = {lamp.stage: lamp.host for lamp in design.lamps.values()}
     for event in events:
         stages.setdefault(event.stage, []).append(event)
     legs: list[Leg] = []
@@ -50,7 +50,7 @@ def _journey(design: Design, message: int, events: list[TraceEvent]) -> Journey:
         legs.append(
             Leg(
                 stage=stage,
-                comes_from=before,
+                comes_from=hung if fans_out and (hung := f"pins.{lamps[stage]}") in stages else before,
                 at_s=(kept or mine)[0].t_s,
                 text=_reading(stage, kept) if kept else "lost",
                 lost_because=lost,

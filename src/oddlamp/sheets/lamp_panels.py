@@ -21,6 +21,7 @@ from oddlamp.core.resolve.supplies import own_figures
 from oddlamp.core.resolve.switches import SCHOOLS as DRIVES
 from oddlamp.core.resolve.switches import SIZED_ANEW, ease
 from oddlamp.sheets.builds import can_be_built
+from oddlamp.sheets.chip import host_choice
 from oddlamp.sheets.entry import entry, marked
 from oddlamp.sheets.lamp_pictures import circuit
 from oddlamp.sheets.models import Choice, Entry, Option, Panel
@@ -53,12 +54,33 @@ def whole_panel(design: Design, lamp: LampDesign) -> Panel:
             )
         )
         choices = (Choice(label="Common leg", origin=lamp.common.origin, because=lamp.common.why, options=options),)
+    if lamp.sends_codes or any(channel.led.caution == "infra-red" for channel in lamp.channels):
+        choices = (*choices, _gives(lamp))
     drawer = drawer_entry(design)
-    fed = _fed_from(design, lamp)
+    fed, hangs = _fed_from(design, lamp), host_choice(design, lamp)
     if lamp.load is None:
-        return Panel(title="", entries=(name, drawer), choices=(*choices, *fed))
+        return Panel(title="", entries=(name, drawer), choices=(*choices, *hangs, *fed))
     return Panel(
-        title="", entries=(name, *_amount(design, lamp)), choices=(*choices, _load_choice(design, lamp, lamp.load), *fed)
+        title="", entries=(name, *_amount(design, lamp)), choices=(*choices, _load_choice(design, lamp, lamp.load), *hangs, *fed)
+    )
+
+
+def _gives(lamp: LampDesign) -> Choice:
+    """Offer what an infra-red LED is there for: to be on, as for a camera, or to speak as a remote does."""
+    options = tuple(
+        Option(
+            label=label, detail=detail, patch=at_path(("lamps", lamp.id, "sends"), told), is_chosen=lamp.sends_codes == bool(told)
+        )
+        for label, detail, told in (
+            ("Light", "on, off or dimmed, as any lamp", None),
+            ("The codes of a remote", "in bursts of 38 kHz, which the program makes on any pin", "codes"),
+        )
+    )
+    return Choice(
+        label="It gives",
+        origin="own" if lamp.sends_codes else "proposed",
+        because=None if lamp.sends_codes else "what an LED is for",
+        options=options,
     )
 
 

@@ -33,6 +33,8 @@ def direction(way: LevelDesign) -> str:
     """Name a direction: ``Board to module``; or a line that goes one way only: ``Data line``."""
     if way.is_bits:
         return f"{way.line.lead.capitalize()} line"
+    if way.line.kind == "bus":
+        return {"sda": "Two-wire data", "scl": "Two-wire clock"}[way.line.lead]
     if way.line.kind not in ("wire", "input"):
         return f"{way.sender.label} to the {way.line.kind} pin"
     return f"{way.sender.label} to {inner(way.receiver.label)}"

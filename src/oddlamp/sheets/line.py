@@ -14,6 +14,7 @@ from oddlamp.core.design.lamps import LampDesign
 from oddlamp.core.design.lines import LevelDesign
 from oddlamp.core.design.values import NOT_YET
 from oddlamp.core.english import plural
+from oddlamp.core.plan.signals import is_bus_link, shared_link, told_by
 
 Marks = Mapping[str, Collection[str]]
 GLOW = "#ffd56b"
@@ -134,7 +135,9 @@ def _edges(design: Design) -> list[tuple[str, str]]:
         if sender.node.kind in ("board", "module"):
             wanted.append((f"rules.{talk.a}", sender.stage))
     wanted += [(f"pins.{lamp.host}", lamp.stage) for lamp in design.lamps.values()]
-    wanted += [(f"rules.{lamp.host}", f"pins.{lamp.host}") for lamp in design.lamps.values()]
+    for host in dict.fromkeys(lamp.host for lamp in design.lamps.values()):
+        wanted += _told(design, host)
+    wanted += [step for name, node in design.nodes.items() if node.node.kind == "chip" for step in _told(design, name)]
     wanted += [(f"inputs.{name}", f"rules.{it.host}") for name, it in design.plan.inputs.items()]
     edges: list[tuple[str, str]] = []
     after: dict[str, set[str]] = {}
@@ -143,6 +146,17 @@ def _edges(design: Design) -> list[tuple[str, str]]:
             edges.append((a, b))
             after.setdefault(a, set()).add(b)
     return edges
+
+
+def _told(design: Design, host: str) -> list[tuple[str, str]]:
+    """Lead from the behaviour to a host's pins: at once, or for a chip over the pins of the board that tells it and the bus."""
+    teller, stage = told_by(design.plan, host), design.nodes[host].stage
+    if design.nodes[host].node.kind != "chip":
+        return [(f"rules.{host}", f"pins.{host}")]
+    links = design.buses[host]
+    if teller is None or not links:
+        return []
+    return [(f"rules.{teller}", f"pins.{teller}"), (f"pins.{teller}", f"links.{links[0]}"), (f"links.{links[0]}", stage)]
 
 
 def _reach(after: dict[str, set[str]], start: str) -> set[str]:
@@ -223,9 +237,10 @@ def _draw_link(design: Design, name: str) -> Drawn:
     if name in design.airs:
         air = design.airs[name]
         return "air", design.plan.links[name].label or "Air", f"about {si(air.latency.known, 's', digits=2)}"
-    ways = design.ways(name)
+    ways = design.ways(shared_link(design.plan, name))
     numbers = _level_numbers(min(ways, key=room_v)) if ways else NOT_YET
-    return "wire", design.plan.links[name].label or ("Hook-up" if ways else "Bus"), numbers
+    is_bus = is_bus_link(design.plan, name)
+    return "wire", design.plan.links[name].label or ("Bus" if is_bus else "Hook-up"), numbers
 
 
 def _level_numbers(way: LevelDesign) -> str:
@@ -264,7 +279,7 @@ def _draw_pins(design: Design, name: str) -> Drawn:
     node = design.nodes[name]
     mine = [pin for pin in design.pins if pin.host == name]
     count = len(node.part.usable_pins) if node.part else 0
-    label = node.label if node.node.kind == "board" and node.label != "Board" else "Pins"
+    label = "Pins" if node.node.kind == "module" or node.label == "Board" else node.label
     return "pins", label, f"{sum(pin.label is not None for pin in mine)} of {count}"
 
 

@@ -10,6 +10,8 @@ from oddlamp.core.design.design import Design
 from oddlamp.core.english import inner
 from oddlamp.core.plan.document import Document, at_path, edit_plan
 from oddlamp.core.plan.edits import ALONE, first_lamp, one_more_input, one_more_lamp
+from oddlamp.core.plan.lights import CHIP_KINDS
+from oddlamp.core.plan.signals import told_by
 from oddlamp.core.resolve.resolve import resolve
 from oddlamp.sheets.models import Choice, Opening, Option
 
@@ -182,14 +184,17 @@ def _own_deeds(start: Start) -> Mapping[str, Document]:
 
 def add_lamp_moves(design: Design, host: str) -> tuple[Move, ...]:
     """Offer one more lamp on a host, with a word of its own that switches it."""
-    talk = next((talk for talk in design.talks.values() if talk.b == host and talk.vocabulary.open_because is None), None)
+    teller = told_by(design.plan, host)
+    talk = next((talk for talk in design.talks.values() if talk.b == teller and talk.vocabulary.open_because is None), None)
     vocabulary = talk.vocabulary.id if talk is not None else None
+    is_chip = design.nodes[host].node.kind == "chip"
     return tuple(
         Move(
             label=f"Add {inner(start.label)}",
             patch=one_more_lamp(design.plan, start.lamp, start.noun, host, vocabulary=vocabulary, deeds=_own_deeds(start)),
         )
         for start in (*LEDS, *OTHERS)
+        if not is_chip or start.lamp["kind"] in CHIP_KINDS
     )
 
 

@@ -1,6 +1,6 @@
 """The sheet of a board's pins: the outline with what is used, and every line that needs a pin."""
 
-from collections.abc import Mapping
+from collections.abc import Iterator, Mapping
 from typing import Final
 
 from oddlamp.core.base import si
@@ -15,6 +15,7 @@ from oddlamp.core.parts.pins import Pin
 from oddlamp.core.pins.assign import needs_in_words
 from oddlamp.core.pins.instead import question_of
 from oddlamp.core.plan.document import at_path
+from oddlamp.sheets.chip import chip_moves, chip_panel
 from oddlamp.sheets.line import State
 from oddlamp.sheets.models import Choice, Opens, Option, OutlinePicture, OutlinePin, Panel, PinRow, Sheet
 from oddlamp.sheets.opening import add_input_moves, add_lamp_moves
@@ -60,22 +61,25 @@ def pins_sheet(design: Design, node: NodeDesign, findings: tuple[Finding, ...]) 
         pictures=(outline(part, _used(mine), bad, _contested(design, node.id, without)),)
         if part is not None and part.pins
         else (),
-        panels=tuple(
-            filter(
-                None,
-                (
-                    _board_panel(design, node),
-                    waking_panel(design, node),
-                    takings_panel(design, node),
-                    programming_panel(design, node),
-                ),
-            )
-        )
-        if node.node.kind == "board"
-        else (),
+        panels=tuple(it for it in _panels(design, node) if it is not None),
         pins=tuple(_row(design, node, pin) for pin in mine),
-        moves=(*_anew(design, node.id, mine), *add_lamp_moves(design, node.id), *add_input_moves(design, node.id)),
+        moves=(
+            *_anew(design, node.id, mine),
+            *add_lamp_moves(design, node.id),
+            *(add_input_moves(design, node.id) if node.node.kind != "chip" else ()),
+            *(chip_moves(design, node) if node.node.kind != "module" else ()),
+        ),
     )
+
+
+def _panels(design: Design, node: NodeDesign) -> Iterator[Panel | None]:
+    if node.node.kind == "chip":
+        yield chip_panel(design, node)
+    elif node.node.kind == "board":
+        yield _board_panel(design, node)
+        yield waking_panel(design, node)
+        yield takings_panel(design, node)
+        yield programming_panel(design, node)
 
 
 FREE_LISTED: Final = 16

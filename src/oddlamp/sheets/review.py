@@ -160,6 +160,8 @@ def not_worked_out(design: Design) -> dict[str, str]:
         missing = [channel.current for channel in lamp.channels if channel.current.value is None]
         if lamp.open_because is not None:
             opens[lamp.stage] = lamp.open_because
+        elif lamp.sends_codes:
+            opens[lamp.stage] = f"the codes it sends: {NOT_YET}"
         elif missing:
             opens[lamp.stage] = missing[0].because or NOT_YET
         elif lamp.kind in ("pixels-one-wire", "pixels-clocked", "matrix"):
@@ -171,7 +173,7 @@ def not_worked_out(design: Design) -> dict[str, str]:
             opens[vocabulary.stage] = vocabulary.open_because
     for signal in design.signals.values():
         level, line = signal.level, signal.line
-        if line.kind == "bus":
+        if line.kind == "bus" and level is None:
             opens[line.stage] = f"levels of a bus: {NOT_YET}"
         elif level is not None and line.is_spoken and not level.is_omitted and level.received.value is None:
             opens[line.stage] = level.received.because or NOT_YET
@@ -185,7 +187,7 @@ def not_worked_out(design: Design) -> dict[str, str]:
         if any(rule.when.link or rule.when.event in ("link-lost", "link-back", "power-up") for _, rule in design.rules_of(host)):
             opens[f"rules.{host}"] = f"rules on links and power: {NOT_YET}"
     for node in design.nodes.values():
-        if node.node.kind == "chip":
+        if node.node.kind == "chip" and node.part is None:
             opens[node.stage] = f"chips beside the board: {NOT_YET}"
         elif node.part is not None and (node.logic is None or node.logic.value is None):
             opens[node.stage] = (node.logic.because if node.logic else None) or NOT_YET

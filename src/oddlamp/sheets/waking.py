@@ -58,6 +58,8 @@ def _takings(design: Design, node: NodeDesign) -> Iterator[str]:
                 "." if has else "; they are timed less well."
             )
         lamp = design.lamps.get(pin.line.owner_id)
+        if taking is design.catalog.takings.code_sender and taking.deaf_s_each is not None:
+            yield f"{pin.name}: while a burst of a code is sent the board hears nothing, for {si(taking.deaf_s_each, 's')} at most."
         if taking.deaf_s_each is not None and lamp is not None and lamp.load is not None and lamp.load.pixels:
             deaf_s = taking.deaf_s_each * lamp.load.pixels
             yield f"{pin.name}: each time its {plural(lamp.load.pixels, 'pixel')} are written the board hears nothing for {si(deaf_s, 's')}."

@@ -1,8 +1,10 @@
 """Ways out where a board has too few pins, each tried on the whole plan before it is offered: fewer wires, fewer dimmed lamps, shared pins."""
 
 from collections.abc import Iterator, Sequence
+from functools import lru_cache
 from typing import Any
 
+from oddlamp.core.base import Same
 from oddlamp.core.checks.findings import Move
 from oddlamp.core.checks.ways import may_be_left_out
 from oddlamp.core.design.design import Design
@@ -14,6 +16,7 @@ from oddlamp.core.plan.rules import Action
 from oddlamp.core.resolve.resolve import resolve
 
 STEPS_MOST = 6  # lamps changed by one press
+Verdict = tuple[str, str, str]
 
 
 def brings_a_stop(design: Design, patch: Document) -> bool:
@@ -21,8 +24,20 @@ def brings_a_stop(design: Design, patch: Document) -> bool:
     return bool(_stops(resolve(edit_plan(design.plan, patch), design.catalog)) - _stops(design))
 
 
-def _stops(design: Design) -> set[tuple[str, str]]:
-    return {(name, it.code) for name, passage in design.passages.items() for it in passage.obstacles if it.severity == "stop"}
+def _stops(design: Design) -> set[Verdict]:
+    return {it for it in verdicts(design) if it[2] == "stop"}
+
+
+def verdicts(design: Design) -> frozenset[Verdict]:
+    """Return the code, place and severity of every verdict on a design, to see what a way out would bring."""
+    return _verdicts(Same(design))
+
+
+@lru_cache(maxsize=2)
+def _verdicts(of: Same[Design]) -> frozenset[Verdict]:
+    from oddlamp.core.checks.registry import run_rules  # which itself lists the rules that this serves
+
+    return frozenset((it.code, it.where, it.severity) for it in run_rules(of.it))
 
 
 def fewer(design: Design, missing: Sequence[PinDesign], rivals: Sequence[PinDesign]) -> Iterator[Move]:

@@ -5,6 +5,7 @@ from functools import lru_cache, partial
 from typing import Final
 
 from oddlamp.core.base import Same, Working, si
+from oddlamp.core.checks.chips import onto_chips
 from oddlamp.core.checks.fewer import brings_a_stop, fewer
 from oddlamp.core.checks.findings import Breach, Move, Rule
 from oddlamp.core.design.design import Design
@@ -152,7 +153,9 @@ def _room_for(design: Design, pins: list[PinDesign]) -> Iterator[Move]:
     """Offer what makes lines fit that have no pin: less asked of this board, another board, less altogether."""
     question = question_of(design, pins[-1].host)
     rivals = question.rivals(question.place_of(pins[-1].line.id, pins[-1].field)) if question is not None else set()
-    yield from fewer(design, pins, [pin for pin in design.pins if pin.host == pins[-1].host and pin.key in rivals])
+    competing = [pin for pin in design.pins if pin.host == pins[-1].host and pin.key in rivals]
+    yield from fewer(design, pins, competing)
+    yield from onto_chips(design, pins, competing)
     yield from _without(design, pins)
 
 

@@ -6,6 +6,7 @@ from typing import Final
 
 from oddlamp.core.checks import (
     built,
+    chips,
     drivers,
     headroom,
     leds,
@@ -25,7 +26,23 @@ from oddlamp.core.design.design import Design
 from oddlamp.core.plan.built import rework_patch
 from oddlamp.core.plan.model import Plan, Risk
 
-FILES: Final = (leds, headroom, drivers, loads, together, levels, pixels, light, supplies, pins, pin_use, modules, words, built)
+FILES: Final = (
+    leds,
+    headroom,
+    drivers,
+    loads,
+    together,
+    levels,
+    pixels,
+    light,
+    supplies,
+    pins,
+    pin_use,
+    chips,
+    modules,
+    words,
+    built,
+)
 RULES: Final[tuple[Rule, ...]] = tuple(rule for file in FILES for rule in file.RULES)
 WORSE_SLACK: Final = 1e-6
 

@@ -82,6 +82,9 @@ def _fits(divider: Divider, sent: Spread, level: LevelDesign) -> bool:
 
 def ways_down(design: Design, level: LevelDesign) -> Iterator[Move]:
     """Offer what brings a level down under its limit."""
+    if level.line.kind == "bus":
+        yield from _other_schools(design, level, ("LVL-OVER",), "look")
+        return
     sent = level.sent_spread
     an_input = design.plan.inputs[level.line.owner_id] if level.line.kind == "input" else None
     if level.pull is not None and level.pull_v is not None:
@@ -138,6 +141,8 @@ def ways_up(design: Design, level: LevelDesign, severity: Severity) -> Iterator[
 
 
 def _ways_up(design: Design, level: LevelDesign, severity: Severity) -> Iterator[Move]:
+    if level.line.kind == "bus":
+        return  # what crosses it has to pass both ways
     sent, codes = level.sent_spread, UNHEARD
     if level.burden.load_ohm is not None and level.school.id != "direct":
         yield Move(label="Take its pull-down out", patch=at_path(level.line.path, {"pull_ohm": None, "pull_to": None}))
@@ -185,7 +190,7 @@ def ways_low(design: Design, level: LevelDesign, severity: Severity) -> Iterator
         if clears(design, tried, ("LVL-LOW",), severity):
             patch = school_patch(level, "diode", diode_v=SCHOTTKY_V)
             yield Move(label=f"Take a Schottky diode, {si(SCHOTTKY_V, 'V')}", patch=patch)
-    if level.pull is not None and level.pull_v is not None:
+    if level.pull is not None and level.pull_v is not None and level.line.kind != "bus":
         yield from _weaker_pull(design, level, ("LVL-LOW",), severity)
         yield Move(label="Take its pull-up out", patch=at_path(level.line.path, {"pull_ohm": None, "pull_to": None}))
     yield from _other_schools(design, level, ("LVL-LOW",), severity)
@@ -218,6 +223,10 @@ def ways_faster(design: Design, level: LevelDesign, limit_s: float) -> Iterator[
         if faster >= LEAST_PULL_OHM:
             patch = school_patch(level, level.school.id, **{level.extra.path[-1]: faster})
             yield Move(label=f"Use {si(faster, 'ohm')}", patch=patch)
+    if level.line.kind == "bus" and level.pull is not None and rise > 0:
+        fit_ohm = neighbour(level.pull.known * limit_s / rise * (1 + 1e-6), -1, design.series)
+        if fit_ohm >= LEAST_PULL_OHM:
+            yield Move(label=f"Pull it with {si(fit_ohm, 'ohm')}", patch=at_path((*level.line.path, "pull_ohm"), fit_ohm))
     usual_ohm = design.catalog.proposals["pixel-series"].value or 330.0
     if level.series is not None and level.series.known > usual_ohm:
         tried = try_school(design.plan, design.catalog, level, None, series_ohm=usual_ohm)

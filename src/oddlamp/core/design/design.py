@@ -16,7 +16,7 @@ from oddlamp.core.plan.edits import TakingOut
 from oddlamp.core.plan.lights import LEADS, PIXEL_KINDS
 from oddlamp.core.plan.model import Plan
 from oddlamp.core.plan.rules import Rule
-from oddlamp.core.plan.signals import dimmed_lamps
+from oddlamp.core.plan.signals import PULLED_LEADS, dimmed_lamps, is_bus_link
 
 
 @dataclass(frozen=True)
@@ -74,6 +74,13 @@ class Design:
         """The lamps that are dimmed: pixels by themselves, other lamps where a rule or a cue says so."""
         return dimmed_lamps(self.plan) | {lamp.id for lamp in self.lamps.values() if lamp.kind in PIXEL_KINDS}
 
+    @cached_property
+    def buses(self) -> dict[str, tuple[str, ...]]:
+        """The links of each chip that its board tells it over."""
+        chips = [name for name, node in self.nodes.items() if node.node.kind == "chip"]
+        links = {name: it for name, it in self.plan.links.items() if is_bus_link(self.plan, name)} if chips else {}
+        return {chip: tuple(name for name, it in links.items() if chip in (it.a, it.b)) for chip in chips}
+
     @property
     def series(self) -> Series:
         """The series of resistors the user can get."""
@@ -85,8 +92,9 @@ class Design:
         return signal.level if signal else None
 
     def ways(self, link_id: str) -> list[LevelDesign]:
-        """Return both directions of a wire that words run on."""
-        return [way for way in map(self.level, (f"{link_id}.a_to_b", f"{link_id}.b_to_a")) if way is not None]
+        """Return both directions of a wire that words run on, or the lines of a bus that belong to it."""
+        leads = ("a_to_b", "b_to_a", *PULLED_LEADS)
+        return [way for way in map(self.level, (f"{link_id}.{lead}" for lead in leads)) if way is not None]
 
     def levels_at(self, stage: str) -> list[LevelDesign]:
         """Return the lines that stand at a stage."""

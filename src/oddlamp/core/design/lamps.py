@@ -143,6 +143,7 @@ class LampDesign:
     switch: SwitchDesign | None = None
     load: LoadDesign | None = None
     dimming: DimmingDesign | None = None
+    sends_codes: bool = False
 
     @property
     def stage(self) -> str:

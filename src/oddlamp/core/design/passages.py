@@ -40,32 +40,40 @@ class Obstacle:
 class Passage:
     """One direction of a radio link, one physical line, or one pin with its lamp, and all that stands in its way.
 
-    ``open_because`` says why nothing can be judged, where so: nothing gets through that is not worked out.
+    ``open_because`` says why nothing can be judged, where so: nothing gets through that is not worked out. ``behind`` are
+    the lines that have to be passed first: those a chip is told over, for what hangs on the chip.
     """
 
     id: str
     stage: str
     obstacles: tuple[Obstacle, ...] = ()
     open_because: str | None = None
+    behind: tuple["Passage", ...] = ()
 
     @property
     def worst(self) -> Obstacle | None:
-        """The obstacle that decides, if any."""
+        """The obstacle that decides, if any: of its own first."""
         rank: dict[Verdict, int] = {"does not": 0, "may not": 1, "passes": 2}
-        return min(self.obstacles, key=lambda it: rank[it.verdict], default=None)
+        before = [it for passage in self.behind for it in passage.obstacles]
+        return min((*self.obstacles, *before), key=lambda it: rank[it.verdict], default=None)
+
+    @property
+    def not_known(self) -> str | None:
+        """Why nothing can be judged, of its own or of what has to be passed first."""
+        return next((it for it in (self.open_because, *(one.open_because for one in self.behind)) if it is not None), None)
 
     @property
     def verdict(self) -> Verdict:
         """Whether it gets through."""
-        if self.open_because is not None:
+        if self.not_known is not None:
             return "does not"
         return self.worst.verdict if self.worst is not None else "passes"
 
     @property
     def because(self) -> str | None:
         """Why it does not, or may not; None where it passes."""
-        if self.open_because is not None:
-            return self.open_because
+        if self.not_known is not None:
+            return self.not_known
         return self.worst.because if self.worst is not None and self.verdict != "passes" else None
 
     def found(self, code: str) -> Obstacle | None:

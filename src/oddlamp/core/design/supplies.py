@@ -56,5 +56,6 @@ class NodeDesign:
 
     @property
     def stage(self) -> str:
-        """The node's stage: a board stands at its pins."""
-        return f"pins.{self.id}" if self.node.kind == "board" else f"nodes.{self.id}"
+        """The node's stage: a board stands at its pins, and so does a chip whose pins are known."""
+        is_at_pins = self.node.kind == "board" or (self.node.kind == "chip" and self.part is not None)
+        return f"pins.{self.id}" if is_at_pins else f"nodes.{self.id}"

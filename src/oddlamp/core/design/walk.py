@@ -80,8 +80,9 @@ def standing(design: Design, signal_id: str) -> dict[Path, Settled]:
         places[(*line.path, "shift", "school")] = level.school.id
         if line.is_spoken:
             places[(*line.path, "is_omitted")] = False
-        if level.pull is not None:
-            places[(*line.path, "pull_to")] = design.plan.signals[line.id].pull_to or "ground"
+        told = design.plan.signals.get(line.id)
+        if level.pull is not None and (line.kind != "bus" or (told is not None and told.pull_to is not None)):
+            places[(*line.path, "pull_to")] = (told.pull_to if told is not None else None) or "ground"
     lamp = design.lamps.get(line.owner_id) if line.owner[0] == "lamps" else None
     held: list[object] = [level]
     if lamp is not None:

@@ -118,6 +118,8 @@ def choices(plan: Plan, catalog: Catalog) -> Iterator[tuple[str, PartChoice | No
             yield f"nodes.{name}.choice", node.choice, catalog.boards
         elif node.kind == "module":
             yield f"nodes.{name}.choice", node.choice, catalog.modules
+        elif node.kind == "chip":
+            yield f"nodes.{name}.choice", node.choice, catalog.chips
     for name, lamp in plan.lamps.items():
         if lamp.kind in ("led", "rgb"):
             for channel_id, channel in lamp.channels.items():

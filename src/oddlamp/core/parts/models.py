@@ -119,6 +119,16 @@ class ModulePart(LogicPart):
     pin_code_digits: tuple[int, ...]
 
 
+class ChipPart(LogicPart):
+    """A chip beside the board with pins of its own, told over a bus what they do."""
+
+    wire: Literal["i2c"] = Field(description="The bus it hangs on")
+    first_address: Annotated[int, Field(ge=8, le=119)] = Field(description="Of the first of several, 7 bits; from memory")
+    addresses: Annotated[int, Field(ge=1, le=112)] = Field(description="How many of them one bus can tell apart; from memory")
+    edge_most_s: Sourced = Field(description="Longest rise of its bus")
+    pwm_frequency_hz: Sourced | None = Field(default=None, description="At which its outputs dim, where they do")
+
+
 class LedPart(Model):
     """A colour of LED. ``caution`` where its light can hurt before it looks bright."""
 
@@ -274,6 +284,7 @@ class Catalog(Model):
     version: Version
     boards: dict[str, BoardPart]
     modules: dict[str, ModulePart]
+    chips: dict[str, ChipPart]
     leds: dict[str, LedPart]
     sources: dict[str, SourcePart]
     airs: dict[str, AirPart]
@@ -286,6 +297,9 @@ class Catalog(Model):
     proposals: dict[str, Proposal]
     pin_costs: PinCosts
     takings: Takings
+    visiting: tuple[PartId, ...] = Field(
+        default=(), description="Boards of a folder of the user's own, which may be gone one day"
+    )
     changes: tuple[CatalogChange, ...] = Field(default=(), description="What versions changed, the newest first")
 
     def board(self, part: str) -> BoardPart:
@@ -295,6 +309,10 @@ class Catalog(Model):
     def module(self, part: str) -> ModulePart:
         """Return a module family; raises UnknownPart."""
         return _found(self.modules, part, "module")
+
+    def chip(self, part: str) -> ChipPart:
+        """Return a chip beside the board; raises UnknownPart."""
+        return _found(self.chips, part, "chip")
 
     def led(self, part: str) -> LedPart:
         """Return an LED; raises UnknownPart."""

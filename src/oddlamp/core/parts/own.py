@@ -4,12 +4,12 @@ from collections.abc import Mapping
 from functools import cache, lru_cache
 from typing import Any, Final, TypeVar
 
-from oddlamp.core.base import Model, Same
+from oddlamp.core.base import Model, Same, first_free
 from oddlamp.core.parts.models import BoardPart, Catalog
 from oddlamp.core.parts.own_board import board_of, columns_of
 from oddlamp.core.parts.sourced import Sourced
-from oddlamp.core.plan.fields import OwnValue
-from oddlamp.core.plan.model import OwnPart
+from oddlamp.core.plan.fields import OwnValue, PartChoice
+from oddlamp.core.plan.model import OwnPart, Plan
 from oddlamp.core.plan.own_board import OwnBoard
 
 OWN: Final = "own"
@@ -82,9 +82,33 @@ def as_own_board(part: BoardPart, catalog: Catalog) -> OwnPart:
         theirs = {pin.label for pin in it.pins}
         return (it.logic_voltage_v is None) == (part.logic_voltage_v is None), len(labels & theirs) / len(labels | theirs)
 
-    shipped = [it for it in catalog.boards.values() if not it.id.startswith("own-")]
+    shipped = [it for it in catalog.boards.values() if not it.id.startswith("own-") and it.id not in catalog.visiting]
     like = max(shipped, key=likeness).id
     return OwnPart.model_validate({"table": "boards", "like": like, "label": part.label, **whole_copy(part)})
+
+
+def with_copies(plan: Plan, catalog: Catalog) -> Plan:
+    """Take boards that a plan chooses from a folder of the user's into the plan itself, so that it stays whole without that folder.
+
+    Each becomes a board of the user's own, and is chosen as that.
+    """
+    away = {
+        name: str(node.choice.part)
+        for name, node in plan.nodes.items()
+        if node.kind == "board" and node.choice is not None and node.choice.part in catalog.visiting
+    }
+    if not away:
+        return plan
+    parts, nodes = dict(plan.parts), dict(plan.nodes)
+    for name, board in away.items():
+        copy = as_own_board(catalog.boards[board], catalog)
+        stem = f"own-{board}"[:50].rstrip("-")
+        own = next((key for key, it in parts.items() if it == copy), None) or first_free(stem, parts.__contains__)
+        parts[own] = copy
+        node = nodes[name]
+        choice = (getattr(node, "choice", None) or PartChoice()).model_copy(update={"part": own})
+        nodes[name] = node.model_copy(update={"choice": choice})
+    return plan.model_copy(update={"parts": parts, "nodes": nodes})
 
 
 def copied(part: Model) -> dict[str, dict[str, float | str]]:

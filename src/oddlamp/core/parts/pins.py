@@ -81,7 +81,7 @@ class Taking(Model):
     timer: Literal["tone"] | None = Field(default=None, description="Which of the board's timers it takes, by its use there")
     wishes: Ability | None = Field(default=None, description="What its pin had better be able to do")
     deaf_s_each: Annotated[float, Field(gt=0)] | None = Field(
-        default=None, description="How long it hears nothing for each of them, s"
+        default=None, description="How long it hears nothing for each of them: a pixel, a burst of a code; s"
     )
     is_one_at_a_time: bool = Field(default=False, description="Whether a second such line is not heard beside it")
     source: SourceKey
@@ -94,6 +94,7 @@ class Takings(Model):
 
     tone: Taking
     remote: Taking
+    code_sender: Taking
     pixels_one_wire: Taking
     software_serial: Taking
 

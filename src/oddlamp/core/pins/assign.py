@@ -14,6 +14,7 @@ from oddlamp.core.parts.models import Catalog, LogicPart
 from oddlamp.core.parts.pins import Ability, Pin, Taking
 from oddlamp.core.pins.board import Board, abilities_of, against, barred_at, costs_at, is_choosy, ports, rows_of, upload_ports
 from oddlamp.core.pins.solve import Group, Placement, Wanted, can_take, competing, place
+from oddlamp.core.plan.lights import sends_codes
 from oddlamp.core.plan.model import Plan, Signal
 from oddlamp.core.plan.signals import Line, Needs
 
@@ -293,6 +294,8 @@ def taken_for(plan: Plan, catalog: Catalog, line: Line) -> Taking | None:
     if line.owner[0] == "inputs":
         return catalog.takings.remote if plan.inputs[line.owner_id].kind == "remote-receiver" else None
     lamp = plan.lamps.get(line.owner_id) if line.owner[0] == "lamps" else None
+    if lamp is not None and sends_codes(lamp):
+        return catalog.takings.code_sender
     if lamp is None or lamp.kind not in ("buzzer", "pixels-one-wire"):
         return None
     if lamp.kind == "pixels-one-wire":

@@ -60,6 +60,7 @@ class Search:
         self.drop = most * (min(rows, lines) + 1)
         self.tie = 1 + min(rows, lines) * lines * rows  # more than all ties together
         self.blocks = [self._rows(group) for group in groups]
+        self.places = [self._places(at) for at in range(len(groups))]
         self.tried = 0
 
     def _rows(self, group: Group) -> list[tuple[int, ...]]:
@@ -68,6 +69,13 @@ class Search:
         return [
             rows for rows in known if all(self.held.get(line, row) == row for line, row in zip(group.members, rows, strict=True))
         ]
+
+    def _places(self, at: int) -> tuple[NDArray[np.intp], NDArray[np.intp]]:
+        """Return the blocks of a group as rows, and its lines, both without those that are held: to be summed all at once."""
+        members = self.groups[at].members
+        kept = [it for it, line in enumerate(members) if line not in self.held]
+        rows = np.array(self.blocks[at], dtype=np.intp).reshape(-1, len(members))
+        return rows[:, kept], np.array([members[it] for it in kept], dtype=np.intp)
 
     @cached_property
     def costs(self) -> NDArray[np.float64]:
@@ -177,7 +185,7 @@ class Search:
         found = linear_sum_assignment(costs)[1]
         at = {int(line): row for row, line in enumerate(found) if line < lines and mask[row, line]}
         scaled = self._level(at) * self.tie + sum((lines - line) * (row - rows) for line, row in at.items())
-        reduced = _reduced(costs, found)[:, :lines] if self.groups else costs
+        reduced = _reduced(costs[:, : lines + 1], np.minimum(found, lines))[:, :lines] if self.groups else costs
         extra = self._extra(reduced, given_up)
         node = _Node(mask, at, 0, given_up, scaled, reduced, extra)
         return replace(node, bound=max(ahead.bound, self._bound(node, sum(extra.values()))))
@@ -199,11 +207,14 @@ class Search:
                 continue
             seen.update(group.members)
             apart = float(group.cost * self.tie)
-            extra[at] = min([apart, *(self._adds(reduced, group, rows) for rows in self.blocks[at])])
+            extra[at] = float(self._adds(reduced, at).min(initial=apart))
         return extra
 
-    def _adds(self, reduced: NDArray[np.float64], group: Group, rows: Sequence[int]) -> float:
-        return float(sum(reduced[row, line] for line, row in zip(group.members, rows, strict=True) if line not in self.held))
+    def _adds(self, reduced: NDArray[np.float64], at: int) -> NDArray[np.float64]:
+        """Return what each block of a group adds to a matching at least."""
+        rows, lines = self.places[at]
+        added: NDArray[np.float64] = reduced[rows, lines].sum(axis=1)
+        return added
 
     def _conflict(self, node: _Node) -> Iterator[Mask]:
         """Split where two lines want one timer output, or a line hears on a port that its mate does not speak on."""
@@ -250,29 +261,30 @@ class Search:
         if not broken:
             return []
         at = broken[0]
-        group, others = self.groups[at], sum(node.extra.values()) - node.extra.get(at, 0.0)
+        others = sum(node.extra.values()) - node.extra.get(at, 0.0)
         given_up = node.given_up | {at}
         apart = replace(node, given_up=given_up, extra={it: more for it, more in node.extra.items() if it != at})
         choices: list[_Node | _Ahead] = [replace(apart, bound=max(node.bound, self._bound(apart, others)))]
-        for rows in self.blocks[at]:
-            wanted = [it for it in zip(group.members, rows, strict=True) if it[0] not in self.held]
-            if all(node.mask[row, line] for line, row in wanted):
-                adds = self._adds(node.reduced, group, rows) if at in node.extra else 0.0
-                bound = max(node.bound, self._bound(node, others + adds))
-                choices.append(_Ahead(bound, self._fixed(node.mask, wanted), node.given_up))
+        rows, lines = self.places[at]
+        adds = self._adds(node.reduced, at) if at in node.extra else np.zeros(len(rows))
+        for block in np.flatnonzero(node.mask[rows, lines].all(axis=1)):
+            bound = max(node.bound, self._bound(node, others + float(adds[block])))
+            places = list(zip(lines.tolist(), rows[block].tolist(), strict=True))
+            choices.append(_Ahead(bound, self._fixed(node.mask, places), node.given_up))
         return choices
 
 
 def _reduced(costs: NDArray[np.float64], found: NDArray[np.intp]) -> NDArray[np.float64]:
     """Return the reduced costs of a matching: what any matching with a pair costs more, at least, than the best.
 
-    The prices of columns are shortest paths over the matched pairs (Bellman and Ford), all at once.
+    The prices of columns are shortest paths over the matched pairs (Bellman and Ford), all at once. The last column stands
+    for all pins without a line: they cost the same everywhere, so that their prices are one.
     """
     over = costs - costs[np.arange(len(found)), found][:, None]
     price = np.zeros(costs.shape[1])
     for _ in range(len(found)):
         lower = np.minimum(price, (over + price[found][:, None]).min(axis=0))
-        if np.array_equal(lower, price):
+        if (lower == price).all():
             break
         price = lower
     return np.maximum(over + price[found][:, None] - price, 0.0)

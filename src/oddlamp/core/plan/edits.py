@@ -7,7 +7,7 @@ from oddlamp.core.base import first_free
 from oddlamp.core.plan.document import Document, at_path, dump_plan
 from oddlamp.core.plan.model import Plan
 from oddlamp.core.plan.references import Place, mentions
-from oddlamp.core.plan.signals import MODULE_LEADS, WIRE_WAYS, Line, label_of, signals
+from oddlamp.core.plan.signals import MODULE_LEADS, WIRE_WAYS, Line, label_of, signals, told_by
 
 Thing = tuple[str, str]
 ALONE: Final[Mapping[str, Document]] = {"": {"verb": "toggle"}}
@@ -225,17 +225,18 @@ def one_more_lamp(
     lamp_id = first_free(name, plan.lamps.__contains__)
     label = free_label(noun, (label_of(it.label, key) for key, it in plan.lamps.items()))
     patch: Document = {"lamps": {lamp_id: {**lamp, "label": label, "host": host}}}
-    if vocabulary is None:
+    teller = told_by(plan, host)
+    if vocabulary is None or teller is None:
         return patch
     words: Document = {}
     rules: Document = {}
     for more, deed in deeds.items():
         name = first_free(f"{lamp_id}_{more}"[:36].rstrip("_"), plan.vocabularies[vocabulary].words.__contains__)
         words[name] = {"label": f"{label} {more}".strip()}
-        rules[first_free(f"when_{name}"[:38], plan.rules.__contains__)] = _obeys(host, name, lamp_id, deed)
+        rules[first_free(f"when_{name}"[:38], plan.rules.__contains__)] = _obeys(teller, name, lamp_id, deed)
     for key, rule in plan.rules.items():
         off = {action.target for action in rule.do if action.verb == "off"}
-        if rule.host == host and rule.when.heard and off == set(plan.lamps):
+        if rule.host == teller and rule.when.heard and off == set(plan.lamps):
             kept = [action.model_dump(mode="json", exclude_unset=True) for action in rule.do]
             rules[key] = {"do": [*kept, {"verb": "off", "target": lamp_id}]}
     return {**patch, "vocabularies": {vocabulary: {"words": words}}, "rules": rules}

@@ -94,6 +94,7 @@ class LedLamp(Model):
     rail: Id | None = None
     drive: Drive | None = None
     channels: dict[Literal["main"], Channel] = Field(default_factory=dict)
+    sends: Literal["codes"] | None = Field(default=None, description="Sends the codes of a remote, and gives no light")
     ladder: Ladder | None = None
     watched: Watched | None = None
     brightness_cap_ratio: Ratio | None = None
@@ -175,3 +176,14 @@ PIXEL_KINDS: Final = ("pixels-one-wire", "pixels-clocked")
 LEVEL_KINDS: Final = (*PIXEL_KINDS, "matrix")
 LOAD_KINDS: Final = ("buzzer", "relay", "strip")
 DIMMED_KINDS: Final = ("led", "rgb", "strip")
+CHIP_KINDS: Final = ("led", "rgb", "strip", "relay")
+
+
+def may_hang_on_chip(lamp: Lamp) -> bool:
+    """Tell whether a chip that is told over a bus can hold a lamp: it is too slow for bits, tones and codes."""
+    return lamp.kind in CHIP_KINDS and not sends_codes(lamp)
+
+
+def sends_codes(lamp: Lamp) -> bool:
+    """Tell whether a lamp speaks to something else as a remote does, and gives no light."""
+    return isinstance(lamp, LedLamp) and lamp.sends == "codes"

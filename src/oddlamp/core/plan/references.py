@@ -3,6 +3,7 @@
 from collections.abc import Collection, Iterator
 from typing import TYPE_CHECKING, NamedTuple
 
+from oddlamp.core.plan.lights import may_hang_on_chip
 from oddlamp.core.plan.signals import signal_ids
 
 if TYPE_CHECKING:
@@ -105,9 +106,11 @@ def _hosts(plan: "Plan") -> list[str]:
 
 def _of_lights(plan: "Plan") -> Iterator[Mention]:
     hosts = _hosts(plan)
+    of_plain = [*hosts, *(name for name, node in plan.nodes.items() if node.kind == "chip")]
     for collection in ("lamps", "inputs"):
         for name, it in getattr(plan, collection).items():
-            yield Mention((collection, name, "host"), it.host, ("nodes",), hosts, (collection, name))
+            known = of_plain if collection == "lamps" and may_hang_on_chip(it) else hosts
+            yield Mention((collection, name, "host"), it.host, ("nodes",), known, (collection, name))
             yield _alone((collection, name, "rail"), it.rail, "rails", plan.rails)
         for at, name in enumerate(plan.order.get(collection, ())):
             yield Mention(("order", collection, at), name, (collection,), None, ("order", collection, at))

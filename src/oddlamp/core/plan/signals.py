@@ -23,6 +23,7 @@ PWM: Final[Needs] = frozenset({"digital-out", "pwm"})
 ANALOG: Final[Needs] = frozenset({"analog-in"})
 WIRE_WAYS: Final = ("a_to_b", "b_to_a")
 BUS_LEADS: Final = {"i2c": ("sda", "scl"), "spi": ("sck", "mosi", "miso", "select")}
+PULLED_LEADS: Final = BUS_LEADS["i2c"]  # only ever pulled low, and up by a resistor
 SHARED_LEADS: Final = frozenset({"sda", "scl", "sck", "mosi", "miso"})
 MODULE_LEADS: Final[tuple[LineKind, ...]] = ("key", "state", "enable", "reset")
 ANALOG_INPUTS: Final = ("knob",)
@@ -234,6 +235,40 @@ def _input_line(name: str, it: "Input") -> Line:
         near=it.host,
         near_needs=ANALOG if it.kind in ANALOG_INPUTS else IN,
     )
+
+
+def told_by(plan: "Plan", node_id: str) -> str | None:
+    """Return the node whose program tells a host's pins: itself, or the board at the other end of a chip's bus; None for none."""
+    if plan.nodes[node_id].kind != "chip":
+        return node_id
+    ends = ((it.a, it.b) for name, it in plan.links.items() if node_id in (it.a, it.b) and is_bus_link(plan, name))
+    return next((end for pair in ends for end in pair if plan.nodes[end].kind == "board"), None)
+
+
+def is_bus_link(plan: "Plan", link_id: str) -> bool:
+    """Tell whether a link is a bus, which all that hang on it share."""
+    it = plan.links[link_id]
+    return it.kind == "wire" and it.transport in BUS_LEADS
+
+
+def shared_link(plan: "Plan", link_id: str) -> str:
+    """Return the link that the lines of a bus belong to: the first of those that share them; any other link is its own."""
+    link = plan.links[link_id]
+    if link.kind != "wire" or not is_bus_link(plan, link_id):
+        return link_id
+    host = link.b if plan.nodes[link.b].kind == "board" else link.a
+    return next(
+        name for name, it in plan.links.items() if it.kind == "wire" and it.transport == link.transport and host in (it.a, it.b)
+    )
+
+
+def bus_lines(plan: "Plan", chip: str) -> tuple[str, ...]:
+    """Return the ids of the lines that a chip is told over."""
+    mine = next((name for name, it in plan.links.items() if chip in (it.a, it.b) and is_bus_link(plan, name)), None)
+    if mine is None:
+        return ()
+    leads = BUS_LEADS[str(getattr(plan.links[mine], "transport", ""))]
+    return tuple(f"{shared_link(plan, mine)}.{lead}" for lead in leads if lead in SHARED_LEADS)
 
 
 def dimmed_lamps(plan: "Plan") -> set[str]:

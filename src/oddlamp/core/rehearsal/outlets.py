@@ -8,10 +8,16 @@ from oddlamp.core.design.design import Design
 from oddlamp.core.design.lamps import LampDesign
 from oddlamp.core.design.passages import Passage
 from oddlamp.core.design.values import NOT_YET, Value
+from oddlamp.core.english import and_list
+from oddlamp.core.plan.signals import bus_lines, told_by
 
 
 class Outlet(NamedTuple):
-    """What a run needs to know of a channel, looked up once. ``current_a`` is None where it never lights, ``lost_at`` says where that shows."""
+    """What a run needs to know of a channel, looked up once.
+
+    ``current_a`` is None where it never lights, ``lost_at`` says where that shows. ``bus`` has the stages a chip is told
+    over, for what hangs on one, and what is read there.
+    """
 
     channel_id: str
     signal_id: str
@@ -25,6 +31,7 @@ class Outlet(NamedTuple):
     because: str
     may_not: str | None
     lost_at: str | None
+    bus: tuple[tuple[str, str], ...] = ()
 
 
 class Effect(NamedTuple):
@@ -67,6 +74,8 @@ def _outlet(design: Design, lamp: LampDesign, channel_id: str, is_inverted: bool
     lost_because, may_not = lost_or_doubted(passage)
     is_at_pin = passage.worst is not None and passage.worst.code.startswith("PIN-")
     pin_stage = f"pins.{lamp.host}"
+    bus = _bus(design, lamp.host)
+    is_on_bus = lost_because is not None and any(it.verdict == "does not" for it in passage.behind)
     return Outlet(
         channel_id,
         signal_id,
@@ -79,8 +88,18 @@ def _outlet(design: Design, lamp: LampDesign, channel_id: str, is_inverted: bool
         wanted_a,
         lost_because or current.because or NOT_YET,
         may_not,
-        None if lost_because is None else pin_stage if is_at_pin else lamp.stage,
+        None if lost_because is None else bus[-1][0] if bus and is_on_bus else pin_stage if is_at_pin else lamp.stage,
+        bus,
     )
+
+
+def _bus(design: Design, host: str) -> tuple[tuple[str, str], ...]:
+    """Return the stages a chip is told over and what is read there: its board's pins, then the bus."""
+    board, links = told_by(design.plan, host), design.buses.get(host)
+    if not links or board is None:
+        return ()
+    pins = [pin.label or "?" for line in bus_lines(design.plan, host) if (pin := design.signals[line].pin) is not None]
+    return ((f"pins.{board}", f"pins {and_list(pins)}"), (f"links.{links[0]}", "told"))
 
 
 def lost_or_doubted(passage: Passage) -> tuple[str | None, str | None]:

@@ -326,7 +326,12 @@ class _Run:
         if effects is None:
             effects = self.effects[(lamp_id, state)] = [effect_of(outlet, state) for outlet in self.outlets[lamp_id]]
         for outlet, volts, pin_duty, duty, current_a, seen, flow in effects:
-            if outlet.lost_at != outlet.pin_stage:
+            is_lost_before = False
+            for stage, says in outlet.bus:
+                is_lost_before = outlet.lost_at == stage
+                if not is_lost_before:
+                    append(_event((t_s, stage, outlet.signal_id, "", None, None, says, None, None, message, None)))
+            if outlet.lost_at != outlet.pin_stage and not is_lost_before:
                 append(
                     _event((t_s, outlet.pin_stage, outlet.signal_id, "", volts, None, outlet.pin, None, pin_duty, message, None))
                 )

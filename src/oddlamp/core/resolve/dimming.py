@@ -8,7 +8,7 @@ from oddlamp.core.design.lines import PinDesign
 from oddlamp.core.design.supplies import NodeDesign, Picked
 from oddlamp.core.design.values import Origin, Slot, SlotMaker
 from oddlamp.core.electrical.designers import step_ladder
-from oddlamp.core.parts.models import BoardPart, Catalog, LogicPart, PixelPart
+from oddlamp.core.parts.models import BoardPart, Catalog, ChipPart, LogicPart, PixelPart
 from oddlamp.core.parts.sourced import Sourced
 from oddlamp.core.plan.lights import Lamp
 
@@ -73,7 +73,8 @@ def resolve_dimming(
         else Picked("still", WATCHED["still"], "proposed", "most lamps stand where they are")
     )
     frequency = slot("pwm_frequency_hz", "PWM frequency", "Hz")
-    figure = pixel.pwm_frequency_hz if pixel else host.part.pwm_frequency_hz if isinstance(host.part, BoardPart) else None
+    of_host = host.part.pwm_frequency_hz if isinstance(host.part, BoardPart | ChipPart) else None
+    figure = pixel.pwm_frequency_hz if pixel else of_host
     return DimmingDesign(
         steps=steps,
         even_in=even_in,

@@ -8,6 +8,7 @@ from oddlamp.core.base import si
 from oddlamp.core.design.lines import LevelDesign
 from oddlamp.core.design.passages import Obstacle, Severity
 from oddlamp.core.design.supplies import RailDesign
+from oddlamp.core.design.values import spread_of
 from oddlamp.core.electrical.preferred import FLOAT_SLACK
 from oddlamp.core.plan.model import Plan
 from oddlamp.core.resolve.carry import CLAMP_V
@@ -172,7 +173,7 @@ def _sag_together(level: LevelDesign) -> bool:
     """Tell whether a high and the receiver's own supply are one rail's volts: then they rise and sag together."""
     high_of = SCHOOLS[level.school.id].high_of if level.school.id in SCHOOLS else "between"
     a, b = level.sender.logic, level.unaided.logic
-    if level.pull is not None and level.pull_v is not None:
+    if level.pull is not None and level.pull_v is not None and (a is None or level.pull_v != spread_of(a)):
         return False  # a third rail has its say
     if high_of == "receiver" or a is None or b is None or level.sender.rail_id != level.unaided.rail_id:
         return high_of == "receiver"

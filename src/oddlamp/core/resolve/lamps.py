@@ -14,7 +14,7 @@ from oddlamp.core.english import inner
 from oddlamp.core.parts.check import second_ideality
 from oddlamp.core.parts.models import Catalog, LedPart, LogicPart, TransistorPart
 from oddlamp.core.parts.own import as_used
-from oddlamp.core.plan.lights import CHANNEL_KINDS, LEADS, LOAD_KINDS, Channel, Lamp
+from oddlamp.core.plan.lights import CHANNEL_KINDS, LEADS, LOAD_KINDS, Channel, Lamp, sends_codes
 from oddlamp.core.plan.model import Plan
 from oddlamp.core.plan.signals import label_of
 from oddlamp.core.resolve.channels import floats_of, flows_of, ghost_of, rating_of, resistor_of, tolerance_of, wanted_of
@@ -110,6 +110,7 @@ class _LampMaker:
             open_because=because,
             school=school,
             dimming=resolve_dimming(self.slot, self.catalog, self.lamp, self.host, None),
+            sends_codes=sends_codes(self.lamp),
         )
 
     def _lacks_headroom(self) -> bool:

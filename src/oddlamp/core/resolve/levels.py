@@ -11,12 +11,12 @@ from oddlamp.core.design.values import NOT_YET, Slot, Value, spread_of
 from oddlamp.core.electrical.led import Spread
 from oddlamp.core.electrical.level import Burden, rise_time_s, shifter_edge_s, shifter_passes_v
 from oddlamp.core.electrical.preferred import Series
-from oddlamp.core.parts.models import Catalog, InputLevels
+from oddlamp.core.parts.models import Catalog, ChipPart, InputLevels
 from oddlamp.core.parts.own import as_used
 from oddlamp.core.parts.sourced import Sourced
 from oddlamp.core.plan.lights import PIXEL_KINDS
 from oddlamp.core.plan.model import Chip, Plan, ShiftValues, Signal
-from oddlamp.core.plan.signals import Line
+from oddlamp.core.plan.signals import PULLED_LEADS, Line
 from oddlamp.core.resolve.carry import GATE_OHM, Carried, Carrier
 from oddlamp.core.resolve.schools import LEFT_OUT, OMITTED, SCHOOLS
 from oddlamp.core.resolve.supplies import own_figures, pick_part
@@ -47,9 +47,27 @@ def resolve_levels(
         if ends is not None:
             signal = plan.signals.get(line.id) or Signal()
             rail = rails.get(signal.pull_to or "")
-            pull_v = spread_of(rail.voltage) if rail is not None and rail.voltage.value is not None else None
+            pull_v = spread_of(rail.voltage) if rail is not None and rail.voltage.value is not None else ends.pull_v
             levels[line.id] = _Maker(plan, catalog, line, ends._replace(pull_v=pull_v), signal).make()
     return levels
+
+
+def _bus_ends(nodes: Mapping[str, NodeDesign], line: Line) -> Ends | None:
+    """Return the ends of a two-wire bus: its lines are only ever pulled low, and pulled up to the board's own volts; None where a chip on it is not known.
+
+    Of several chips it is the one that hears least, or stands least where all hear alike.
+    """
+    host, chips = nodes[line.near or ""], [nodes[it] for it in line.far]
+    if line.lead not in PULLED_LEADS or not all(isinstance(it.part, ChipPart) for it in chips):
+        return None
+    known = [it for it in chips if it.logic is not None and it.logic.value is not None and it.part is not None]
+    most = max(
+        known, key=lambda it: it.logic.known * it.part.input_high_ratio.value if it.logic and it.part else 0.0, default=chips[0]
+    )
+    part, volts = most.part, host.logic
+    edge_s = part.edge_most_s.value if isinstance(part, ChipPart) else None
+    pull_v = spread_of(volts) if volts is not None and volts.value is not None else None
+    return Ends(host, most, edge_most_s=edge_s, is_contact=True, pull_v=pull_v)
 
 
 def try_school(
@@ -81,7 +99,7 @@ def try_school(
         stay = told if school == level.school.id else {it: told[it] for it in ("tolerance_ratio",) if it in told}
         kept["shift"] = {"school": school, "values": {**stay, **(values or {})}}
     kept |= {name: ohm for name, ohm in (("pull_ohm", pull_ohm), ("series_ohm", series_ohm)) if ohm is not None}
-    is_contact = level.line.kind == "input" and plan.inputs[level.line.owner_id].kind in CONTACTS
+    is_contact = level.line.kind == "bus" or (level.line.kind == "input" and plan.inputs[level.line.owner_id].kind in CONTACTS)
     ends = Ends(level.sender, level.unaided, level.bit_s, level.edge_most_s, is_contact, level.pull_v)
     return _Maker(plan, catalog, level.line, ends, Signal.model_validate(kept)).make()
 
@@ -105,6 +123,8 @@ def _ends(
             return Ends(sender, host, is_contact=it.kind in CONTACTS)
         case "data":
             return _data_ends(plan, catalog, nodes, rails, line)
+        case "bus" if line.near is not None:
+            return _bus_ends(nodes, line)
         case _:
             return None
 
@@ -160,7 +180,7 @@ class _Maker:
         if school.id == "diode-fed" and receiver.logic is not None and receiver.logic.value is not None:
             drop, receiver = self._behind_a_diode(receiver, receiver.logic)
             high, low, limit = thresholds_of(self.slot, receiver)
-        pull, series, carried = self._pull(), self._series(), None
+        pull, series, carried = self._pull(school), self._series(), None
         slots = {
             "received": self.slot("received_v", "Arrives"),
             "rests": self.slot("rests_v", "Its low arrives at"),
@@ -246,6 +266,11 @@ class _Maker:
         name, why = "direct", "the sender never goes past the limit, and is heard"
         if self.line.kind == "input":
             why = "a plain wire, until something asks for more"
+        elif self.line.kind == "bus":
+            if not fits or (drive is not None and high.value is not None and not self._is_heard(drive, high)):
+                name, why = "mosfet", "both ends pull the bus low, so that what shifts it has to pass both ways"
+            else:
+                why = "both ends only pull the bus low: a straight wire, pulled up to the board's own volts"
         elif not fits:
             name, why = "divider", "the sender goes past what the receiver may have"
             if self.line.kind == "data":
@@ -283,11 +308,15 @@ class _Maker:
         )
         return drop, replace(receiver, logic=fed)
 
-    def _pull(self) -> Value | None:
-        """Return a resistor of the line's own that pulls it to a rail or to ground."""
-        if self.signal.pull_ohm is None:
+    def _pull(self, school: Picked) -> Value | None:
+        """Return a resistor of the line's own that pulls it to a rail or to ground; a shifter on a bus has its own."""
+        slot = self.slot("pull_ohm", "Pulls the line", "ohm", ("pull_ohm",))
+        if self.signal.pull_ohm is not None:
+            return slot.filled(self.signal.pull_ohm, origin="own")
+        if self.line.kind != "bus" or school.id == "mosfet":
             return None
-        return self.slot("pull_ohm", "Pulls the line", "ohm", ("pull_ohm",)).filled(self.signal.pull_ohm, origin="own")
+        usual = self.catalog.proposals["bus-pull"]
+        return slot.filled(usual.value or 4700.0, origin="proposed", because=usual.why)
 
     def _series(self) -> Value | None:
         """Return the resistor in series in the data line of pixels: usual, and so proposed."""

@@ -1,6 +1,7 @@
 """Whether each hop, line and output pin lets something through: every judgement there is, made once."""
 
 from collections.abc import Iterator, Mapping
+from dataclasses import replace
 from itertools import chain
 from typing import Final
 
@@ -11,8 +12,8 @@ from oddlamp.core.design.passages import Obstacle, Passage
 from oddlamp.core.design.supplies import NodeDesign
 from oddlamp.core.design.values import NOT_YET
 from oddlamp.core.english import inner
-from oddlamp.core.parts.models import ModulePart
-from oddlamp.core.plan.signals import WIRE_WAYS
+from oddlamp.core.parts.models import ChipPart, ModulePart
+from oddlamp.core.plan.signals import WIRE_WAYS, bus_lines, told_by
 from oddlamp.core.resolve.judge_lamps import judge_channel, judge_load, judge_pin_load
 from oddlamp.core.resolve.judge_levels import Scene, judge_level
 from oddlamp.core.resolve.judge_pins import PinScene, judge_pins
@@ -29,8 +30,12 @@ def resolve_passages(design: Design) -> dict[str, Passage]:
     """
     scene = Scene(design.plan, design.rails)
     pins = PinScene(design)
-    fed = {name: tuple(judge_supply(design, node)) for name, node in design.nodes.items()}
+    fed = {name: (*judge_supply(design, node), *judge_chip(design, node)) for name, node in design.nodes.items()}
     passages = {name: _line(design, scene, signal, pins, fed) for name, signal in design.signals.items()}
+    for chip in (name for name, node in design.nodes.items() if node.node.kind == "chip"):
+        before = tuple(passages[line] for line in bus_lines(design.plan, chip))
+        mine = (signal.line for signal in design.signals.values() if signal.line.owner[0] == "lamps" and signal.line.near == chip)
+        passages |= {line.id: replace(passages[line.id], behind=before) for line in mine}
     for link_id, air in design.airs.items():
         obstacles = tuple(_air(design, link_id))
         passages |= {f"{link_id}.{way}": Passage(f"{link_id}.{way}", air.stage, obstacles) for way in WIRE_WAYS}
@@ -60,6 +65,7 @@ def _line(design: Design, scene: Scene, signal: SignalDesign, pins: PinScene, fe
         if channel is not None:
             found.append(judge_channel(lamp, channel, host, rail, design.rails.get(host.rail_id or "")))
             open_because = lamp.open_because or (channel.current.because if channel.current.value is None else None)
+            open_because = open_because or (f"the codes it sends: {NOT_YET}" if lamp.sends_codes else None)
         if lamp.load is not None:
             found.append(judge_load(lamp, lamp.load, host))
             if lamp.load.current.value is None:
@@ -91,6 +97,34 @@ def judge_supply(design: Design, node: NodeDesign) -> Iterator[Obstacle]:
     because = f"the {inner(node.label)} takes {si(window.low, 'V')} to {si(window.high, 'V')} and gets {rail.voltage.text}"
     is_over = rail.voltage.value > window.high
     yield Obstacle("SUP-INPUT-WINDOW", "stop" if is_off else "look", because, node.id, harms=is_over or not is_off)
+
+
+def judge_chip(design: Design, node: NodeDesign) -> Iterator[Obstacle]:
+    """A chip that holds lamps hangs on the bus of a board, which can tell it from all others of its kind there."""
+    part = node.part
+    if not isinstance(part, ChipPart) or not any(lamp.host == node.id for lamp in design.lamps.values()):
+        return
+    board = told_by(design.plan, node.id)
+    if board is None:
+        yield Obstacle(
+            "CHIP-BUS", "stop", f"no board tells the {inner(node.label)} anything: no two-wire bus leads to it", "untold"
+        )
+    elif address_of(design, node) is None:
+        yield Obstacle("CHIP-BUS", "stop", f"the bus tells {part.addresses} of them apart and this is one more", "address")
+
+
+def address_of(design: Design, node: NodeDesign) -> int | None:
+    """Return the address a chip is given on its bus, the next free of its kind, 7 bits; None where there is none left."""
+    part, board = node.part, told_by(design.plan, node.id)
+    if not isinstance(part, ChipPart):
+        return None
+    alike = [
+        name
+        for name, it in design.nodes.items()
+        if isinstance(it.part, ChipPart) and it.part.first_address == part.first_address and told_by(design.plan, name) == board
+    ]
+    at = alike.index(node.id)
+    return part.first_address + at if at < part.addresses else None
 
 
 def _speed(design: Design, link_id: str) -> Iterator[Obstacle]:

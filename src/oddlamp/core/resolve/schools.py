@@ -4,8 +4,9 @@ from typing import Final, Literal, NamedTuple
 
 from oddlamp.core.design.lines import LevelDesign
 
-# Where a school is offered: wires down to or along a lower supply, up to a higher one, pixels, matrix modules, inputs.
-Place = Literal["wire", "up", "pixels", "matrix", "input"]
+# Where a school is offered: wires down to or along a lower supply, up to a higher one, a bus that both ends pull low, pixels,
+# matrix modules, inputs.
+Place = Literal["wire", "up", "bus", "pixels", "matrix", "input"]
 
 
 class SchoolOfShift(NamedTuple):
@@ -27,7 +28,7 @@ SCHOOLS: Final[dict[str, SchoolOfShift]] = {
         "a straight wire",
         "A straight wire carries it across.",
         "sender",
-        ("wire", "up", "pixels", "matrix", "input"),
+        ("wire", "up", "bus", "pixels", "matrix", "input"),
     ),
     "divider": SchoolOfShift("Two resistors", "two resistors", "Two resistors bring it down.", "between", ("wire", "input")),
     "zener": SchoolOfShift(
@@ -48,7 +49,7 @@ SCHOOLS: Final[dict[str, SchoolOfShift]] = {
         "a MOSFET with two pull-ups",
         "One MOSFET passes lows, pull-ups make the highs.",
         "receiver",
-        ("wire", "up", "pixels", "matrix"),
+        ("wire", "up", "bus", "pixels", "matrix"),
     ),
     "diode": SchoolOfShift(
         "Diode and pull-up", "a diode and a pull-up", "A diode passes lows, a pull-up makes the highs.", "receiver", ("up",)
@@ -69,8 +70,8 @@ def place_of(level: LevelDesign, lamp_kind: str | None) -> Place:
     """Say which schools can carry a line: by what hangs on it, and whether it goes up."""
     if level.is_bits:
         return "matrix" if lamp_kind == "matrix" else "pixels"
-    if level.line.kind == "input":
-        return "input"
+    if level.line.kind in ("input", "bus"):
+        return "input" if level.line.kind == "input" else "bus"
     goes_up = level.sent.value is not None and level.limit.value is not None and level.sent.value + 1 < level.limit.value
     return "up" if goes_up else "wire"
 

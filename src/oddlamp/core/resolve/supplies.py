@@ -148,6 +148,9 @@ def _part_of(plan: Plan, catalog: Catalog, node_id: str, node: Node) -> tuple[Lo
             node.choice, proposal="module-classic" if _meets_classic(plan, node_id) else "module-ble", catalog=catalog
         )
         part = as_used(catalog.module(part_id), overrides)
+    elif node.kind == "chip" and node.choice is not None and node.choice.part is not None:
+        part_id, picked = node.choice.part, Picked(node.choice.part, "", "own")
+        part = as_used(catalog.chip(part_id), overrides)
     else:
         return None, None
     return part, Picked(id=part_id, label=part.label, origin=picked.origin, why=picked.why)
@@ -166,7 +169,7 @@ def _meets_classic(plan: Plan, node_id: str) -> bool:
 
 
 def _logic(node_id: str, node: Node, part: LogicPart, rail: RailDesign | None) -> Value:
-    stage = f"pins.{node_id}" if node.kind == "board" else f"nodes.{node_id}"
+    stage = f"nodes.{node_id}" if node.kind == "module" else f"pins.{node_id}"
     slot = Slot(id=f"nodes.{node_id}.logic_voltage_v", stage=stage, label="Level of its pins", unit="V")
     made, fed = part.logic_voltage_v or part.regulated_v, rail.voltage.value if rail is not None else None
     if part.logic_voltage_v is not None and fed is None:
