@@ -90,6 +90,30 @@ def test_a_part_that_is_no_longer_there_breaks_only_who_uses_it(database: Path, 
         assert http.post("/api/projects", json={"start": "empty"}).status_code == 201
 
 
+def test_a_board_of_a_folder_that_is_gone_stays_in_the_plans_that_use_it(database: Path, tmp_path: Path) -> None:
+    """The plan takes its own copy when it is chosen; without the folder it opens, with the very pins, and goes out as a file."""
+    parts = tmp_path / "parts"
+    shutil.copytree(DATA, parts)
+    text = (parts / "boards" / "board-5v-20io.toml").read_text(encoding="utf-8")
+    text = text.replace('id = "board-5v-20io"', 'id = "bench-board"').replace('label = "5 V 8-bit board, 20 I/O"', 'label = "Bench board"')
+    (parts / "boards" / "bench-board.toml").write_text(text.replace('"13"', '"13x"'), encoding="utf-8")
+    with running_server(database, parts=parts) as address, caller(address) as http:
+        state = http.post("/api/projects/import", json=CLEAR).json()
+        body = {"base_revision": state["revision"], "patch": {"nodes": {"board": {"choice": {"part": "bench-board"}}}}, "summary": "x"}
+        chosen = http.post(f"/api/projects/{state['id']}/edits", json=body)
+        assert chosen.status_code == 200, chosen.text
+        plan = http.get(f"/api/projects/{state['id']}/plan").json()
+        assert plan["nodes"]["board"]["choice"]["part"] == "own-bench-board"
+        assert plan["parts"]["own-bench-board"]["label"] == "Bench board"
+    with running_server(database) as address, caller(address) as http:
+        assert {it["trouble"] for it in http.get("/api/projects").json() if it["id"] == state["id"]} == {None}
+        revision = http.get(f"/api/projects/{state['id']}").json()["revision"]
+        sheet = http.get(f"/api/projects/{state['id']}/stage", params={"revision": revision, "stage": "pins.board"}).json()["sheet"]
+        assert "13x" in {pin["label"] for pin in sheet["pictures"][0]["pins"]}
+        again = http.post("/api/projects/import", json=plan)
+        assert again.status_code == 201
+
+
 def test_a_proposal_of_a_part_that_is_not_there_is_told_at_start(tmp_path: Path) -> None:
     with pytest.raises(CatalogBroken, match=r"proposals.toml: led proposes 'led-red', and there is no led-red.toml"):
         load_catalog(without("led-red", tmp_path))

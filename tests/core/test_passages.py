@@ -46,6 +46,7 @@ def scenes(draw: st.DrawFn) -> Scene:
         is_master=draw(seldom),
         is_grounded=not draw(seldom),
         pin=draw(st.sampled_from(["8", "9", "99"])),
+        bus_pin=draw(st.sampled_from([None, None, "A4", "7", "99"])),
     )
 
 
@@ -68,17 +69,24 @@ def document_of(scene: Scene) -> tuple[Document, ...]:
     board = {"choice": {"overrides": {"input_high_ratio": {"value": scene.heard_percent / 100}}}}
     radio: Document = {"setup": {"role": "master" if scene.is_master else "slave"}}
     far: Document = {} if scene.is_grounded else {"ends": {"wing": {"label": "Wing"}}, "nodes": {"radio": {"end": "wing"}}}
+    host = "board" if scene.bus_pin is None else "chip"
+    chip: Document = {
+        "nodes": {"chip": {"kind": "chip", "end": "table", "rail": "five", "choice": {"part": "expander-16"}}},
+        "links": {"bus": {"kind": "wire", "a": "board", "b": "chip", "transport": "i2c"}},
+        "signals": {"bus.sda": {"pin": scene.bus_pin}},
+    }
     divider = {"upper_ohm": scene.upper_ohm, "lower_ohm": scene.lower_ohm, "tolerance_ratio": tolerance}
     return (
+        chip if host == "chip" else {},
         {
             "sources": {"usb": {"choice": {"overrides": {"voltage_v": {"value": value, "least": least, "most": most}}}}},
             "nodes": {"phone": {"speaks": ["classic" if scene.speaks_classic else "wifi"]}, "board": board, "radio": radio},
             "links": {"serial": {"baud_rate_bd": scene.baud}},
-            "lamps": {"lamp": {"channels": {"main": channel}}},
+            "lamps": {"lamp": {"host": host, "channels": {"main": channel}}},
             "signals": {
                 "serial.b_to_a": {"shift": {"school": "divider", "values": divider}},
                 "serial.a_to_b": {"shift": {"school": "direct"}},
-                "lamp.main": {"pin": scene.pin},
+                "lamp.main": {"pin": scene.pin if host == "board" else f"P{scene.pin}"},
             },
         },
         far,

@@ -11,10 +11,14 @@ F = Fraction
 ONLY_HARMS = {"LVL-OVER", "LED-OVER", "LED-HEADROOM", "PIN-CURRENT", "PIN-TWICE"}
 SPEEDS_BD = {9600, 19_200, 38_400, 57_600, 115_200, 230_400, 460_800, 921_600, 1_382_400, 1200, 2400, 4800}
 PIN_STOP_UA = 40_000
+CHIP_PIN_STOP_UA = 25_000
 
 
 class Scene(NamedTuple):
-    """One lamp behind a board, a module and a phone, in whole numbers: mV, uA, ohm, percent."""
+    """One lamp behind a board, a module and a phone, in whole numbers: mV, uA, ohm, percent.
+
+    ``bus_pin`` is where the data line of the bus lies that a chip between board and lamp is told over; None without one.
+    """
 
     supply_mv: tuple[int, int, int]
     branch: Branch
@@ -27,6 +31,7 @@ class Scene(NamedTuple):
     is_master: bool
     is_grounded: bool
     pin: str
+    bus_pin: str | None = None
 
 
 def makes_of(verdicts: Iterable[tuple[str, str]]) -> str:
@@ -52,7 +57,8 @@ def judge(scene: Scene) -> dict[str, str]:
     lamp = list(led_verdicts(scene.branch))
     lamp += [] if scene.pin != "99" else [("PIN-CANT", "stop")]
     nominal_ua = current_ua(F(scene.branch.drive_mv[1]), F(scene.branch.forward_mv[1]), F(scene.branch.resistor_ohm))
-    lamp += [("PIN-CURRENT", "stop")] if nominal_ua > PIN_STOP_UA else []
+    lamp += [("PIN-CURRENT", "stop")] if nominal_ua > (PIN_STOP_UA if scene.bus_pin is None else CHIP_PIN_STOP_UA) else []
+    lamp += [("PIN-CANT", "stop")] if scene.bus_pin not in (None, "A4") else []
     return {
         "air": makes_of(air),
         "to module": makes_of([*to_module, *ground, *speed]),
