@@ -9,6 +9,7 @@ from playwright.sync_api import Page, expect
 from oddlamp.catalog.load import load_catalog
 from oddlamp.core.plan.document import merge_patch
 from tests.builders import CLEAR
+from tests.e2e.desk import whole_line
 
 pytestmark = pytest.mark.e2e
 Open = Callable[[dict[str, object]], None]
@@ -78,3 +79,26 @@ def test_a_pin_says_why_and_what_else_it_could_be(page: Page, open_plan: Open) -
     show(page, open_plan, "board-5v-20io")
     page.get_by_role("combobox", name="Pin for Lamp").press("Enter")
     expect(page.get_by_text("The best for all lines together. Next best is pin", exact=False)).to_be_visible()
+
+
+def test_lamps_without_a_pin_go_onto_a_chip_with_one_press_and_come_back(page: Page, open_plan: Open) -> None:
+    lamps = {f"l{n}": {"kind": "led", "host": "board", "channels": {"main": {"led": {"part": "led-red"}}}} for n in range(20)}
+    do = [{"verb": "on", "target": name} for name in lamps]
+    rules = {"r1": {"host": "board", "when": {"heard": "on"}, "do": do}, "r2": None}
+    open_plan(merge_patch(CLEAR, {"lamps": {"lamp": None, **lamps}, "rules": rules}))
+    page.goto(f"{page.url.partition('?')[0]}?stage=pins.board")
+    expect(page.get_by_role("heading", level=2, name="2 lines of 22 have no pin.")).to_be_visible()
+    page.get_by_role("button", name="Put 12 lamps on a dimmer chip over two wires").first.press("Enter")
+    expect(page.get_by_role("heading", level=2, name="All 12 lines have a pin.")).to_be_visible()
+    with whole_line(page) as line:
+        line.get_by_role("button", name=re.compile("^Dimmer")).click()
+        expect(page.get_by_text("Its address is 64 (hex 40)")).to_be_visible()
+        line.get_by_role("button", name=re.compile("^Bus")).click()
+        expect(page.get_by_role("heading", level=2, name="5.00 V reaches the dimmer. It can stand 5.30.")).to_be_visible()
+        line.get_by_role("button", name=re.compile("^L19")).click()
+    board = page.get_by_role("button", name=re.compile("^Board.*pins free"))
+    board.click()
+    expect(board).to_have_attribute("aria-pressed", "true")
+    page.goto(f"{page.url.partition('?')[0]}?stage=pins.dimmer")
+    page.get_by_role("button", name="Take Dimmer out; 11 lamps go back to the board").click()
+    expect(page.get_by_role("button", name=re.compile("^Dimmer"))).to_have_count(0)

@@ -54,6 +54,8 @@ def _sentence(way: LevelDesign) -> str:
 def _detail(design: Design, way: LevelDesign) -> str:
     if way.received.value is None:
         return "No level is judged here."
+    if way.line.kind == "bus" and way.pull is not None:
+        return f"Both ends only pull it low: {way.pull.text} each make its highs {way.sent.text}, and the {inner(way.receiver.label)} hears them from {way.high.text}."
     pin = design.signals[way.id].pin
     at = f" pin {pin.label}" if pin and pin.label else ""
     how = SCHOOLS[way.school.id].how

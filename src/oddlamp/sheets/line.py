@@ -18,6 +18,7 @@ from oddlamp.core.plan.signals import is_bus_link, shared_link, told_by
 
 Marks = Mapping[str, Collection[str]]
 GLOW = "#ffd56b"
+BRANCH_ROW = 2  # the first that lies under a fan of lamps
 TWO = 2  # channels that are told one by one; more of them need more room than there is
 State = Literal["clear", "look", "stop", "unknown"]
 StageKind = Literal["handset", "air", "module", "wire", "words", "behaviour", "pins", "lamp", "input", "rail", "parts", "open"]
@@ -90,7 +91,7 @@ def draw_line(design: Design, findings: tuple[Finding, ...], opens: dict[str, st
     columns = _columns(design, edges)
     marks = _marks(findings)
     states = {stage: _state(stage, marks, opens) for stage in columns}
-    rows = _rows(columns, edges)
+    rows = _rows(columns) | _branches(design, columns)
     stages = tuple(_stage(design, stage, columns[stage], rows[stage], states[stage]) for stage in columns)
     segments = tuple(Segment(a=a, b=b, state=states[a if a.startswith("inputs.") else b]) for a, b in edges)
     rails, risers = _supply(design, columns, marks, opens)
@@ -194,7 +195,19 @@ def _loose(design: Design) -> list[str]:
     return [*(node.stage for node in design.nodes.values()), *links, *(it.stage for it in design.vocabularies.values())]
 
 
-def _rows(columns: dict[str, int], edges: list[tuple[str, str]]) -> dict[str, int]:
+def _branches(design: Design, columns: dict[str, int]) -> dict[str, int]:
+    """Lay each chip and its bus in a row of its own, under the fan of the board's lamps; where that has none, the first goes on straight."""
+    hosts = {lamp.host for lamp in design.lamps.values()}
+    row = BRANCH_ROW if any(design.nodes[host].node.kind != "chip" for host in hosts) else 0
+    rows: dict[str, int] = {}
+    for chip, links in design.buses.items():
+        stages = [it for it in (*(f"links.{link}" for link in links), design.nodes[chip].stage) if it in columns]
+        rows |= dict.fromkeys(stages, row)
+        row = max(row + 1, BRANCH_ROW)
+    return rows
+
+
+def _rows(columns: dict[str, int]) -> dict[str, int]:
     """Number the stages of a column; the thread's own stage first, then inputs and side links."""
     rows: dict[str, int] = {}
     used: dict[int, int] = {}

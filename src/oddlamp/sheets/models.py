@@ -104,6 +104,7 @@ class OutlinePicture(Model):
     text: str
     label: str
     note: str = Field(default="", description="How to read what is marked on it")
+    has_plug: bool = Field(description="A board has a plug at its edge; a chip or a module has none")
     pins: tuple[OutlinePin, ...]
 
 

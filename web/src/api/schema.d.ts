@@ -1505,6 +1505,11 @@ export interface components {
          */
         OutlinePicture: {
             /**
+             * Has Plug
+             * @description A board has a plug at its edge; a chip or a module has none
+             */
+            has_plug: boolean;
+            /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
              */

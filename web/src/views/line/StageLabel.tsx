@@ -21,18 +21,21 @@ export function StageLabel({ stage, layout, isChosen, isTabStop, onChoose, label
 	const isLamp = stage.kind === "lamp";
 	const wide = Math.max(78, layout.spacing - 6);
 	const isLeft = stage.kind === "input" && stage.row > 0 && stage.column > 0;
+	const isBeside = stage.kind === "pins" && stage.row > 0; // its supply rises under it, where a name would stand
 	const style = stack
 		? { left: isLamp ? 22 : 0, right: isLamp ? 28 : 0, top: at.y - stack.top + stack.scroll, transform: "translateY(-50%)" }
 		: isLeft
 			? { right: `calc(100% - ${at.x - 17}px)`, top: at.y - 10, width: 140 }
-			: stage.row > 0
-				? { left: at.x - wide / 2, top: at.y + 13, width: wide }
-				: { left: at.x - wide / 2, bottom: layout.height - at.y + 20, width: wide };
+			: isBeside
+				? { left: at.x + 9, top: at.y + 10, width: wide }
+				: stage.row > 0
+					? { left: at.x - wide / 2, top: at.y + 13, width: wide }
+					: { left: at.x - wide / 2, bottom: layout.height - at.y + 20, width: wide };
 	// In a tight stack of inputs there is room for names only; their numbers stand on their sheets.
 	const isLine = stack !== undefined && isTight(stack);
 	const lay = isLine
 		? `flex items-baseline gap-2 ${isLamp ? "justify-between text-left" : "justify-end text-right"}`
-		: isLamp
+		: isLamp || isBeside
 			? "text-left"
 			: isLeft
 				? "text-right"

@@ -40,6 +40,7 @@ const TIGHT_BELOW = 42;
 const INPUTS_FREE = 2; // as many inputs stand freely under their column; more of them are a stack
 const INPUTS_SEEN = 3;
 
+const LABEL_BELOW = 22; // more room where a name stands under its knot
 const COLUMN_LEAST = 76;
 const FOLD_BELOW = 720;
 
@@ -74,7 +75,8 @@ export function layOut(line: Line, width: number, scrolls: Readonly<Record<strin
 		const isFan = lamps.length > 1 && owner.get(b)?.key === LAMPS;
 		if (from && to) paths.set(segmentKey(a, b), thread(from, to, index, isFan));
 	});
-	const free = line.stages.filter((stage) => !owner.has(stage.id)).map((stage) => points.get(stage.id)?.y ?? 0);
+	const alone = line.stages.filter((stage) => !owner.has(stage.id));
+	const free = alone.map((stage) => (points.get(stage.id)?.y ?? 0) + (stage.row > 0 && stage.kind !== "input" ? LABEL_BELOW : 0));
 	const feet = stacks.filter((stack) => stack.key !== LAMPS).map((stack) => stack.bottom - 24);
 	const railTop = Math.max(RAIL_Y, ...[...free, ...feet].map((y) => y + 48));
 	const railY = (depth: number) => railTop + depth * 20;

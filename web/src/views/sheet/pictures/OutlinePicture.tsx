@@ -42,7 +42,7 @@ export function OutlinePicture({ picture }: { picture: Data }) {
 					className="stroke-ink"
 					strokeWidth="2.5"
 				/>
-				<rect {...board.usb} rx={3} className="fill-sheet stroke-ink" strokeWidth="2" />
+				{picture.has_plug && <rect {...board.usb} rx={3} className="fill-sheet stroke-ink" strokeWidth="2" />}
 				<text x={board.labelX} y={board.labelY} textAnchor="middle" className="fill-soft font-text">
 					{picture.label}
 				</text>
