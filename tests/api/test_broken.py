@@ -95,11 +95,17 @@ def test_a_board_of_a_folder_that_is_gone_stays_in_the_plans_that_use_it(databas
     parts = tmp_path / "parts"
     shutil.copytree(DATA, parts)
     text = (parts / "boards" / "board-5v-20io.toml").read_text(encoding="utf-8")
-    text = text.replace('id = "board-5v-20io"', 'id = "bench-board"').replace('label = "5 V 8-bit board, 20 I/O"', 'label = "Bench board"')
+    text = text.replace('id = "board-5v-20io"', 'id = "bench-board"').replace(
+        'label = "5 V 8-bit board, 20 I/O"', 'label = "Bench board"'
+    )
     (parts / "boards" / "bench-board.toml").write_text(text.replace('"13"', '"13x"'), encoding="utf-8")
     with running_server(database, parts=parts) as address, caller(address) as http:
         state = http.post("/api/projects/import", json=CLEAR).json()
-        body = {"base_revision": state["revision"], "patch": {"nodes": {"board": {"choice": {"part": "bench-board"}}}}, "summary": "x"}
+        body = {
+            "base_revision": state["revision"],
+            "patch": {"nodes": {"board": {"choice": {"part": "bench-board"}}}},
+            "summary": "x",
+        }
         chosen = http.post(f"/api/projects/{state['id']}/edits", json=body)
         assert chosen.status_code == 200, chosen.text
         plan = http.get(f"/api/projects/{state['id']}/plan").json()
@@ -108,7 +114,9 @@ def test_a_board_of_a_folder_that_is_gone_stays_in_the_plans_that_use_it(databas
     with running_server(database) as address, caller(address) as http:
         assert {it["trouble"] for it in http.get("/api/projects").json() if it["id"] == state["id"]} == {None}
         revision = http.get(f"/api/projects/{state['id']}").json()["revision"]
-        sheet = http.get(f"/api/projects/{state['id']}/stage", params={"revision": revision, "stage": "pins.board"}).json()["sheet"]
+        sheet = http.get(f"/api/projects/{state['id']}/stage", params={"revision": revision, "stage": "pins.board"}).json()[
+            "sheet"
+        ]
         assert "13x" in {pin["label"] for pin in sheet["pictures"][0]["pins"]}
         again = http.post("/api/projects/import", json=plan)
         assert again.status_code == 201

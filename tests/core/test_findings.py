@@ -31,6 +31,24 @@ OWNED = "Keep these figures as a part of mine"
 DIRECT = {"signals": {"serial.b_to_a": {"shift": {"school": "direct", "values": None}}}}
 STAR = document("foyer-star")
 WINGS = document("two-wings")
+
+
+def pair_pins(left: str, right: str) -> Document:
+    return {"nodes": {"ml": {"setup": {"pin_code": left}}, "mr": {"setup": {"pin_code": right}}}}
+
+
+def pair_told(left: str, right: str) -> Document:
+    return {"nodes": {"ml": {"setup": {"address": left}}, "mr": {"setup": {"address": right}}}}
+
+
+def pair_speeds(left: int, right: int) -> Document:
+    return {"links": {"wl": {"baud_rate_bd": left}, "wr": {"baud_rate_bd": right}}}
+
+
+def baud(speed: int) -> Document:
+    return {"links": {"serial": {"baud_rate_bd": speed}}}
+
+
 ON_CHIP: Document = {
     "nodes": {"expander": {"kind": "chip", "end": "table", "rail": "five", "choice": {"part": "expander-16"}}},
     "links": {"bus": {"kind": "wire", "a": "board", "b": "expander", "transport": "i2c"}},
@@ -272,6 +290,12 @@ ROWS: list[tuple[str, str, list[Document], list[Document], Document]] = [
     ("PIN-CANT", "stop", [KNOB, moved("4", "knob.in")], [KNOB, moved("A1", "knob.in")], CLEAR),
     ("PIN-CANT", "stop", [moved("D99")], [moved("A5")], CLEAR),
     ("PIN-TWICE", "stop", [moved("8"), moved("8", "serial.a_to_b")], [moved("8"), moved("9", "serial.a_to_b")], CLEAR),
+    ("MOD-WIRING", "stop", [{"links": {"serial": {"is_crossed": False}}}], [{"links": {"serial": {"is_crossed": True}}}], CLEAR),
+    ("MOD-PAIR-PIN", "stop", [pair_pins("4711", "4712")], [pair_pins("4711", "4711")], WINGS),
+    ("MOD-ADDR", "stop", [pair_told("1:2:3", "0001:02:000003")], [pair_told("1:2:3", "1:2:4")], WINGS),
+    ("MOD-SPEEDS", "look", [pair_speeds(38_400, 9600)], [pair_speeds(38_400, 38_400)], WINGS),
+    ("MOD-BAUD-STUCK", "look", [baud(230_400)], [baud(115_200)], CLEAR),
+    ("MOD-BAUD-STUCK", "stop", [baud(1_382_400)], [baud(57_600)], CLEAR),
     ("CHIP-BUS", "stop", [merge_patch(ON_CHIP, {"links": {"bus": None}})], [ON_CHIP], CLEAR),
     ("PIN-NO-FIT", "stop", [TWELVE_DIMMED], [merge_patch(TWELVE_DIMMED, {"lamps": {"l6": None}, "rules": {"dim6": None}})], CLEAR),
     ("PIN-UPLOAD", "look", [moved("1")], [moved("2")], CLEAR),

@@ -5,10 +5,11 @@ import json
 import pytest
 
 from oddlamp.catalog.load import load_catalog, load_dialects
-from oddlamp.core.errors import OutOfRange
+from oddlamp.core.errors import OutOfRange, PlanInvalid
 from oddlamp.core.modules.script import FACTORY_PINS
 from oddlamp.core.plan.document import Document, edit_plan, load_plan
 from oddlamp.core.resolve.resolve import resolve
+from oddlamp.sheets.review import sheet_of
 from oddlamp.sheets.setup import SetupShown, setup_of
 from tests.builders import CLEAR, document, plan_with
 
@@ -50,7 +51,7 @@ def test_name_and_pin_are_proposed_from_the_project_and_kept_with_a_press() -> N
 @pytest.mark.parametrize(
     ("patches", "told"),
     [
-        ([setup(role="master")], "bound to each other is not worked out yet"),
+        ([setup(role="master")], "there is none at the other end: let it be a slave"),
         ([setup(pin_code="47")], "its pin is 47; give 4 to 16 digits"),
         ([setup(route="board")], "14 steps through the board"),
         ([setup(route="board"), {"nodes": {"board": {"choice": {"part": "board-5v-native-usb"}}}}], "take an adapter"),
@@ -76,3 +77,45 @@ def test_every_module_of_the_plans_there_are_says_something(name: str) -> None:
 def test_what_is_no_module_is_refused() -> None:
     with pytest.raises(OutOfRange, match="radio"):
         shown(CLEAR, "board")
+
+
+def test_a_bound_pair_shows_both_one_pin_and_who_is_asked_first() -> None:
+    found = shown(document("two-wings"), "ml")
+    assert found.other is not None
+    assert (found.other_label, found.sentence.startswith("15 steps through the adapter make the module TWO-WINGS-ML,")) == (
+        "Module",
+        True,
+    )
+    assert found.sentence.endswith("bound to the module, whose address its own steps ask for: set that one up first.")
+    pins = {it.sentence.partition("PIN ")[2].rstrip(".").partition(",")[0] for it in (found, found.other)}
+    assert len(pins) == 1, "one PIN on both ends"
+    assert any("write it down" in step.text for step in found.other.steps)
+    told = shown(document("two-wings"), "ml", {"nodes": {"mr": {"setup": {"address": "19:5d:24b7a1", "pin_code": "4711"}}}})
+    sent = [way.sent for step in told.steps for way in step.ways]
+    assert ("AT+BIND=19,5d,24b7a1" in sent, "AT+PSWD=4711" in sent) == (True, True)
+
+
+@pytest.mark.parametrize(
+    ("typed", "kept"),
+    [
+        ("1a2b:3c:4d5e6f", "1A2B:3C:4D5E6F"),
+        ("19,5d,24b7a1", "0019:5D:24B7A1"),
+        ("00:19:5D:24:B7:A1", "0019:5D:24B7A1"),
+        ("00195D24B7A1", "0019:5D:24B7A1"),
+        ("2:0:1", "0002:00:000001"),
+    ],
+)
+def test_an_address_is_read_in_any_notation_and_told_in_both(typed: str, kept: str) -> None:
+    design = resolve(plan_with(setup(address=typed)), CATALOG)
+    assert design.plan.nodes["radio"].setup.address == kept  # type: ignore[union-attr]
+    (entry,) = [it for it in sheet_of(design, (), "nodes.radio").panels[0].entries if it.label == "Its own address"]
+    assert entry.text == kept
+    assert entry.because is not None
+    if typed.startswith("00:19"):
+        assert entry.because.endswith("in commands 19,5d,24b7a1, in answers 19:5d:24b7a1")
+
+
+@pytest.mark.parametrize("typed", ["1a2b:3c", "wing", "1a2b:3c:4d5e6g", "12345:6:7", "1a2b3c4d5e6", "1:2:3:4"])
+def test_half_an_address_is_refused_in_words(typed: str) -> None:
+    with pytest.raises(PlanInvalid, match="three parts of hex digits, such as 1a2b:3c:4d5e6f"):
+        plan_with(setup(address=typed))

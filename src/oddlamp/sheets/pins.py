@@ -173,7 +173,9 @@ def outline(
         )
     text = "; ".join(f"{pin.label}: {pin.line}" for pin in pins if pin.line)
     note = f"Ringed: the {plural(len(contested), 'pin')} that too many lines want." if contested else ""
-    return OutlinePicture(text=text or "No pin is used yet", label=part.label, note=note, has_plug=isinstance(part, BoardPart), pins=tuple(pins))
+    return OutlinePicture(
+        text=text or "No pin is used yet", label=part.label, note=note, has_plug=isinstance(part, BoardPart), pins=tuple(pins)
+    )
 
 
 def _contested(design: Design, host: str, without: list[PinDesign]) -> frozenset[str]:

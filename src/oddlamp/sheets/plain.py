@@ -9,6 +9,7 @@ from oddlamp.core.english import and_list, inner, plural
 from oddlamp.core.parts.models import ModulePart
 from oddlamp.core.parts.own import as_used
 from oddlamp.core.plan.document import at_path
+from oddlamp.core.plan.text import short_address
 from oddlamp.core.resolve.passages import RADIO_NAMES
 from oddlamp.core.resolve.supplies import own_figures
 from oddlamp.sheets.entry import entry
@@ -146,7 +147,7 @@ def module_sheet(design: Design, node: NodeDesign) -> Sheet:
         panels=(
             Panel(
                 title="",
-                entries=(name, pin, *speeds),
+                entries=(name, pin, *_address(node, setup.address if setup else None), *speeds),
                 choices=(
                     Choice(
                         label="Family",
@@ -177,6 +178,18 @@ def module_sheet(design: Design, node: NodeDesign) -> Sheet:
             ),
         ),
     )
+
+
+def _address(node: NodeDesign, told: str | None) -> tuple[Entry, ...]:
+    """Hold the address of a classic module: typed in any notation, written in full, told as its commands want it."""
+    if node.part is None or "classic" not in node.part.radios:
+        return ()
+    hint = "as it is told or printed, in any notation: 1a2b:3c:4d5e6f, 1A:2B:3C:4D:5E:6F, 1A2B3C4D5E6F"
+    text, why = (told or "not asked yet"), "another module is bound to it by this"
+    if told is not None:
+        why = f"NAP, UAP and LAP; in commands {short_address(told, ',')}, in answers {short_address(told)}"
+    at = ("nodes", node.id, "setup", "address")
+    return (Entry(label="Its own address", text=text, path=at, origin="own" if told else "proposed", because=why, hint=hint),)
 
 
 def behaviour_sheet(design: Design, host: str) -> Sheet:

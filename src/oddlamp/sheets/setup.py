@@ -1,16 +1,17 @@
 """What sets a module up, for its sheet: one sentence, and the steps to walk."""
 
-import re
 from collections.abc import Mapping
 
 from pydantic import Field
 
 from oddlamp.core.base import Model, si
 from oddlamp.core.design.design import Design
+from oddlamp.core.design.supplies import NodeDesign
 from oddlamp.core.english import inner, plural
 from oddlamp.core.errors import OutOfRange
 from oddlamp.core.modules.dialect import Dialect
-from oddlamp.core.modules.script import Goal, Route, Step, as_text, proposed_pin, script, shown
+from oddlamp.core.modules.goals import partner_of, setup_of_node, wanted_of_module
+from oddlamp.core.modules.script import UNKNOWN, Goal, Route, Step, as_text, script, shown
 from oddlamp.core.parts.models import BoardPart, ModulePart
 from oddlamp.core.plan.document import Document, at_path, join_patches
 
@@ -40,10 +41,12 @@ class SetupShown(Model):
     text: str = Field(default="", description="All of it as lines, to copy or to print")
     proposed: str = ""
     keep: Document | None = None
+    other: "SetupShown | None" = Field(default=None, description="That of the module it is bound to")
+    other_label: str = ""
 
 
 def setup_of(design: Design, dialects: Mapping[str, Dialect], node_id: str) -> SetupShown:
-    """Lay out the set-up of a module of a plan; what cannot be is told in the sentence.
+    """Lay out the set-up of a module of a plan; what cannot be is told in the sentence. A bound pair shows both, the one that is called first.
 
     Raises:
         OutOfRange: no such module.
@@ -52,7 +55,14 @@ def setup_of(design: Design, dialects: Mapping[str, Dialect], node_id: str) -> S
     if node is None or node.node.kind != "module":
         allowed = "one of " + ", ".join(name for name, it in design.nodes.items() if it.node.kind == "module")
         raise OutOfRange(field="node", given=node_id, allowed=allowed)
-    setup, part = node.node.setup, node.part
+    mine, partner = _one(design, dialects, node), partner_of(design, node_id)
+    if partner is None:
+        return mine
+    return mine.model_copy(update={"other": _one(design, dialects, partner), "other_label": partner.label})
+
+
+def _one(design: Design, dialects: Mapping[str, Dialect], node: NodeDesign) -> SetupShown:
+    setup, part = setup_of_node(node), node.part
     like = (
         design.plan.parts[part.id].like
         if part is not None and part.id in design.plan.parts
@@ -63,28 +73,33 @@ def setup_of(design: Design, dialects: Mapping[str, Dialect], node_id: str) -> S
     dialect = next((it for it in dialects.values() if it.part == like and it.id == like), None)
     if dialect is None or not isinstance(part, ModulePart):
         return SetupShown(sentence="How this family is set up is not worked out yet.")
-    wire = next((it for it in design.wires.values() if node_id in (design.plan.links[it.id].a, design.plan.links[it.id].b)), None)
-    name = (setup.name if setup else None) or _name(design.plan.title, part.name_most_characters)
-    pin = (setup.pin_code if setup else None) or proposed_pin(f"{design.plan.title} {node_id}", part.pin_code_digits[0])
-    speed_bd = int(wire.baud.known) if wire is not None and wire.baud.value is not None else int(part.default_speed_bd.value)
-    route: Route = (setup.route if setup else None) or "adapter"
-    goal = Goal(name, pin, speed_bd, (setup.role if setup else None) or "slave")
-    proposed = _proposed(name, pin, node_id, has_name=bool(setup and setup.name), has_pin=bool(setup and setup.pin_code))
-    if route == "board" and not _has_usb_chip(design, node_id):
+    goal, missing = wanted_of_module(design, node, part)
+    if goal.role == "master" and goal.partner is None:
+        return SetupShown(sentence="A master calls another module, and there is none at the other end: let it be a slave.")
+    route: Route = setup.route or "adapter"
+    if route == "board" and not _has_usb_chip(design, node.id):
         return SetupShown(sentence="Its board has no USB chip of its own that could speak to the module: take an adapter.")
-    if goal.role == "master":
-        return SetupShown(sentence="How two modules are bound to each other is not worked out yet.")
     try:
         steps = script(goal, dialect, route)
     except OutOfRange as error:
         return SetupShown(sentence=f"It cannot be set up like this: its {error.field} is {error.given}; give {error.allowed}.")
-    sentence = f"{plural(len(steps), 'step')} through {ROUTES[route]} make the {inner(node.label)} {name}, {si(speed_bd, 'Bd')}, PIN {pin}."
+    bond = f", bound to {_whom(design, node, goal)}" if goal.partner is not None else ""
+    sentence = f"{plural(len(steps), 'step')} through {ROUTES[route]} make the {inner(node.label)} {goal.name}, {si(goal.speed_bd, 'Bd')}, PIN {goal.pin}{bond}."
+    told, patch = _proposed(goal, missing, node.id)
     return SetupShown(
         sentence=sentence,
         steps=tuple(_step(step) for step in steps),
         text="\n".join([sentence, *(f"{at}. {as_text(step)}" for at, step in enumerate(steps, 1))]),
-        proposed=proposed[0],
-        keep=proposed[1],
+        proposed=told,
+        keep=patch,
+    )
+
+
+def _whom(design: Design, node: NodeDesign, goal: Goal) -> str:
+    partner = partner_of(design, node.id)
+    label = inner(partner.label) if partner is not None else "other"
+    return (
+        f"the {label}, whose address its own steps ask for: set that one up first" if goal.partner == UNKNOWN else f"the {label}"
     )
 
 
@@ -95,21 +110,12 @@ def _step(step: Step) -> SetupStep:
     return SetupStep(text=step.text, ways=ways, advice=step.advice)
 
 
-def _name(title: str, most: int) -> str:
-    """Make a name of a project's title: capitals and digits that every module takes."""
-    return re.sub(r"[^A-Z0-9]+", "-", title.upper().encode("ascii", "ignore").decode()).strip("-")[:most].strip("-") or "LAMP"
-
-
-def _proposed(name: str, pin: str, node_id: str, *, has_name: bool, has_pin: bool) -> tuple[str, Document | None]:
-    missing = [
-        (what, field, value)
-        for what, field, value, has in (("name", "name", name, has_name), ("PIN", "pin_code", pin, has_pin))
-        if not has
-    ]
+def _proposed(goal: Goal, missing: tuple[str, ...], node_id: str) -> tuple[str, Document | None]:
     if not missing:
         return "", None
-    patch = join_patches(at_path(("nodes", node_id, "setup", field), value) for _, field, value in missing)
-    told = " and ".join(what for what, _, _ in missing)
+    values = {"name": goal.name, "pin_code": goal.pin}
+    patch = join_patches(at_path(("nodes", node_id, "setup", field), values[field]) for field in missing)
+    told = " and ".join("PIN" if field == "pin_code" else field for field in missing)
     return (
         f"{told[:1].upper()}{told[1:]} proposed from the project's title; the PIN is none that modules leave the factory with",
         patch,

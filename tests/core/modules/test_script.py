@@ -7,8 +7,9 @@ import pytest
 
 from oddlamp.catalog.load import load_catalog, load_dialects
 from oddlamp.core.errors import OutOfRange
+from oddlamp.core.modules.air import Air
 from oddlamp.core.modules.dialect import Dialect
-from oddlamp.core.modules.script import FACTORY_PINS, Fault, Goal, Step, as_text, proposed_pin, run, script
+from oddlamp.core.modules.script import FACTORY_PINS, UNKNOWN, Fault, Goal, Step, as_text, proposed_pin, run, script
 from oddlamp.core.modules.stand_in import StandIn
 
 DIALECTS = load_dialects()
@@ -140,3 +141,25 @@ def test_a_proposed_pin_is_the_projects_own_and_no_factory_one() -> None:
     assert not pins & FACTORY_PINS
     assert all(len(it) == 4 and it.isdigit() and it[0] != "0" for it in pins)
     assert proposed_pin("Paper moon", 6) == proposed_pin("Paper moon", 6)
+
+
+@pytest.mark.parametrize(("version", "other"), [(None, None), (None, "family-a-newer"), ("family-a-newer", None)])
+def test_two_scripts_bind_two_modules_whatever_they_were_before(version: str | None, other: str | None) -> None:
+    """The slave tells its address, which the master's script asks for; then both find each other. From memory."""
+    family = DIALECTS["family-a"]
+    slave = StandIn(family.version(version), {"role": 1, "address": "0019:5D:24B7A1", "speed": 38_400, "mode": 0})
+    master = StandIn(family.version(other), {"bound": "0001:02:000003"})
+    called = script(Goal("WING", "4711", 9600, is_bound_to=True), family)
+    calls = script(Goal("STAGE", "4711", 38_400, "master", partner=UNKNOWN), family)
+    told = run(called, slave)
+    assert (told.stopped_at, told.address) == (None, "19:5d:24b7a1")
+    assert run(calls, master).stopped_at is None, "it takes any address, and finds nobody"
+    assert run(calls, master, address=told.address).stopped_at is None
+    air = Air((master, slave))
+    air.until(1e3)
+    air.until(2e3)
+    assert [(module.mode, module.speed_bd) for module in (master, slave)] == [("linked", 38_400), ("linked", 9600)]
+    lines = [as_text(step) for step in calls]
+    assert [line for line in lines if "AT+BIND=<its address, with commas>" in line]
+    with pytest.raises(OutOfRange):
+        script(Goal("WING", "4711", 9600, "master", partner=UNKNOWN), DIALECTS["family-b"])

@@ -1891,6 +1891,13 @@ export interface components {
             keep?: {
                 [key: string]: unknown;
             } | null;
+            /** @description That of the module it is bound to */
+            other?: components["schemas"]["SetupShown"] | null;
+            /**
+             * Other Label
+             * @default
+             */
+            other_label: string;
             /**
              * Proposed
              * @default

@@ -10,7 +10,8 @@ from oddlamp.core.design.design import Design
 from oddlamp.core.design.passages import Obstacle
 from oddlamp.core.design.supplies import NodeDesign
 from oddlamp.core.english import inner, plural
-from oddlamp.core.modules.script import FACTORY_PINS, proposed_pin
+from oddlamp.core.modules.goals import pin_for
+from oddlamp.core.modules.script import FACTORY_PINS
 from oddlamp.core.parts.models import ModulePart
 from oddlamp.core.plan.document import at_path
 from oddlamp.core.resolve.passages import RADIO_NAMES, radios_of, role_of
@@ -133,7 +134,7 @@ def pin_is_ones_own(design: Design) -> Iterator[Breach]:
 
 
 def _other_pin(design: Design, node: NodeDesign, part: ModulePart) -> Iterator[Move]:
-    pin = proposed_pin(f"{design.plan.title} {node.id}", part.pin_code_digits[0])
+    pin = pin_for(design, node, part, is_anew=True)
     yield Move(label=f"Take {pin}", patch=at_path(("nodes", node.id, "setup", "pin_code"), pin))
 
 

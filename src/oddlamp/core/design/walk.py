@@ -94,8 +94,8 @@ def standing(design: Design, signal_id: str) -> dict[Path, Settled]:
             continue
         if "overrides" not in value.path:
             places[value.path] = value.value
-        elif value.origin == "own":
-            told = value_at(dump_plan(design.plan), value.path)
+        else:
+            told = value_at(dump_plan(design.plan, {value.path[0]: {value.path[1]}}), value.path)
             places |= {(*value.path, key): it for key, it in told.items() if key != "note"} if isinstance(told, dict) else {}
     return places
 

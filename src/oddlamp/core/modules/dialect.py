@@ -10,7 +10,8 @@ from pydantic import model_validator
 from oddlamp.core.base import Model
 from oddlamp.core.parts.sourced import SourceKey
 from oddlamp.core.plan.fields import PartId
-from oddlamp.core.words.frames import Field, FieldValue, Frame, read_address
+from oddlamp.core.plan.text import short_address
+from oddlamp.core.words.frames import Field, FieldValue, Frame
 
 Setting = Annotated[str, Described(pattern=r"^[a-z][a-z_]{0,19}$")]
 Kept = str | int
@@ -127,7 +128,7 @@ def put_in(line: str, command: Command, known: Mapping[str, FieldValue]) -> str:
         value = known[found[1]]
         match found[2]:
             case "short":
-                return ":".join(part.lstrip("0").lower() or "0" for part in read_address(str(value)))
+                return short_address(str(value))
             case "plain":
                 return str(value).replace(":", "")
             case "code":

@@ -8,10 +8,15 @@ from oddlamp.core.errors import OutOfRange
 from oddlamp.core.modules.dialect import ENDINGS, Command, Dialect, answer_of
 from oddlamp.core.modules.stand_in import Said, StandIn
 from oddlamp.core.modules.uart import Port, garbage
+from oddlamp.core.plan.text import short_address
 from oddlamp.core.words.frames import FieldValue
 
 Route = Literal["adapter", "board"]
 Deed = Literal["wire", "key up", "key down", "power on", "power off", "terminal", "find", "send"]
+UNKNOWN: Final = "FFFF:FF:FFFFFF"  # stands where an address will stand that only the other module can tell
+UNKNOWN_SENT: Final = b"ffff,ff,ffffff"
+ADDRESS_TOLD: Final = b"+ADDR:"
+UNKNOWN_SHOWN: Final = "<its address, with commas>"
 LIKELY_BD: Final = (9600, 38_400, 115_200, 19_200, 57_600, 4800)  # where a module is mostly found, the likeliest first
 WAIT_S: Final = 2.0
 FACTORY_PINS: Final = frozenset({"0000", "1111", "1234", "000000", "123456"})
@@ -22,12 +27,18 @@ WIRING: Final[dict[Route, str]] = {
 
 
 class Goal(NamedTuple):
-    """What a module shall be."""
+    """What a module shall be.
+
+    ``partner`` is the address of the module it is bound to, ``UNKNOWN`` where that is asked for on the way; ``is_bound_to``
+    tells a slave that another module is bound to it, so that its address is asked for.
+    """
 
     name: str
     pin: str
     speed_bd: int
     role: Literal["slave", "master"] = "slave"
+    partner: str | None = None
+    is_bound_to: bool = False
 
 
 class Way(NamedTuple):
@@ -56,10 +67,11 @@ class Step(NamedTuple):
 
 
 class Outcome(NamedTuple):
-    """What came of a script: the place of the step it stopped at, None where it ran through, and what was heard there."""
+    """What came of a script: the place of the step it stopped at, None where it ran through, what was heard there, and the address it was told."""
 
     stopped_at: int | None
     heard: bytes = b""
+    address: str | None = None
 
 
 def script(goal: Goal, dialect: Dialect, route: Route = "adapter") -> tuple[Step, ...]:
@@ -74,15 +86,18 @@ def script(goal: Goal, dialect: Dialect, route: Route = "adapter") -> tuple[Step
         "speed": goal.speed_bd,
         "stop": 0,
         "parity": 0,
-        "mode": 1,
+        "mode": 1 if goal.partner is None else 0,
+        "bound": goal.partner or UNKNOWN,
     }
     wanted["role"] = 1 if goal.role == "master" else 0
     if goal.role == "master" and _setting(dialect, "role") is None:
         raise OutOfRange(field="role", given="master", allowed="slave: this family waits to be called and never calls")
-    return tuple(_steps(dialect, route, wanted))
+    if goal.partner is not None and (goal.role == "slave" or _setting(dialect, "bound") is None):
+        raise OutOfRange(field="bond", given=goal.role, allowed="a master, of a family that can be bound to an address")
+    return tuple(_steps(dialect, route, wanted, goal))
 
 
-def _steps(dialect: Dialect, route: Route, wanted: dict[str, FieldValue]) -> Iterator[Step]:
+def _steps(dialect: Dialect, route: Route, wanted: dict[str, FieldValue], goal: Goal) -> Iterator[Step]:
     yield Step("wire", WIRING[route])
     yield from _entry(dialect)
     if any(it.send == "AT+VERR?" for it in dialect.commands):
@@ -96,9 +111,17 @@ def _steps(dialect: Dialect, route: Route, wanted: dict[str, FieldValue]) -> Ite
     for name, told in (("role", "Say that it waits to be called, or calls."), ("name", "Name it."), ("pin", "Give it its PIN.")):
         yield from _set(dialect, name, told, wanted)
     if dialect.enters == "key":
-        yield from _set(dialect, "mode", "Let it talk to whoever knows the PIN.", wanted)
+        to_whom = "whoever knows the PIN" if goal.partner is None else "the one module it is bound to, and nobody else"
+        yield from _set(dialect, "mode", f"Let it talk to {to_whom}.", wanted)
+    if goal.partner is not None:
+        yield from _set(dialect, "bound", "Bind it to the other module: it calls that one whenever both have power.", wanted)
+    asked = next((it for it in dialect.commands if it.send == "AT+ADDR?"), None)
+    if goal.is_bound_to and asked is not None:
+        way = Way(asked.frame.build() + ENDINGS[dialect.ending], ADDRESS_TOLD, begins=True)
+        told = "Ask for its address and write it down: the other module is bound to it."
+        yield Step("send", told, (way,), advice="An error: it is a version that does not tell it; look at it from a phone.")
     yield from _set(dialect, "speed", "Last of all its speed.", wanted)
-    yield from _leaving(dialect, int(wanted["speed"]))
+    yield from _leaving(dialect, int(wanted["speed"]), goal)
 
 
 def _entry(dialect: Dialect) -> Iterator[Step]:
@@ -136,14 +159,19 @@ def _entry(dialect: Dialect) -> Iterator[Step]:
     )
 
 
-def _leaving(dialect: Dialect, speed_bd: int) -> Iterator[Step]:
+def _leaving(dialect: Dialect, speed_bd: int, goal: Goal) -> Iterator[Step]:
     told = f"From now on it speaks at {si(speed_bd, 'Bd')}"
     if dialect.enters == "key":
         yield Step("key down", "Let the key go.")
         yield Step("power off", "Take its power away.")
-        yield Step(
-            "power on", f"Give it power again: its LED blinks quickly until somebody links. {told}.", speeds_bd=(speed_bd,)
+        until = (
+            "until it has found the other, which takes some seconds; then both blink twice every two seconds, in step"
+            if goal.partner is not None
+            else "until the other has found it; then both blink twice every two seconds, in step"
+            if goal.is_bound_to
+            else "until somebody links"
         )
+        yield Step("power on", f"Give it power again: its LED blinks quickly {until}. {told}.", speeds_bd=(speed_bd,))
         return
     if dialect.speed_from == "restart":
         reset = next((it for it in dialect.commands if it.does == "restart"), None)
@@ -210,13 +238,13 @@ def as_text(step: Step) -> str:
 
 def shown(content: bytes) -> str:
     """Write what is sent or answered as a terminal shows it, its lines one after the other."""
-    return content.decode("ascii").replace("\r\n", " ").strip()
+    return content.replace(UNKNOWN_SENT, UNKNOWN_SHOWN.encode("ascii")).decode("ascii").replace("\r\n", " ").strip()
 
 
 Fault = Literal["ending", "crossed", "key", "speed", "power"]
 
 
-def run(steps: Sequence[Step], module: StandIn, fault: Fault | None = None) -> Outcome:
+def run(steps: Sequence[Step], module: StandIn, fault: Fault | None = None, *, address: str | None = None) -> Outcome:
     """Walk a script against a stand-in, as a maker would, from whatever state it is in.
 
     Args:
@@ -224,8 +252,15 @@ def run(steps: Sequence[Step], module: StandIn, fault: Fault | None = None) -> O
         module: what answers.
         fault: what the maker does wrong: the terminal's ending, TX and RX swapped where they should not be, the key let go
             before the power comes, the terminal's speed, no power at all.
+        address: what was written down of the other module, put in where a script asks for it.
     """
-    at_s, speed_bd = 0.0, 0
+    at_s, speed_bd, told = 0.0, 0, None
+    if address is not None:
+        sent = short_address(address, ",").encode("ascii")
+        steps = [
+            step._replace(ways=tuple(way._replace(sent=way.sent.replace(UNKNOWN_SENT, sent)) for way in step.ways))
+            for step in steps
+        ]
     for place, step in enumerate(steps):
         at_s += WAIT_S
         if step.does == "terminal":
@@ -235,9 +270,11 @@ def run(steps: Sequence[Step], module: StandIn, fault: Fault | None = None) -> O
             continue
         found, heard, at_s = _tried(module, step, at_s, speed_bd, fault)
         if found is None:
-            return Outcome(place, heard)
+            return Outcome(place, heard, told)
         speed_bd = found
-    return Outcome(None)
+        if heard.startswith(ADDRESS_TOLD):
+            told = heard.removeprefix(ADDRESS_TOLD).partition(b"\r\n")[0].decode("ascii")
+    return Outcome(None, address=told)
 
 
 def _turned(module: StandIn, step: Step, at_s: float, fault: Fault | None) -> None:

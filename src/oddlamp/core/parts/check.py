@@ -1,6 +1,6 @@
 """Whether every part a plan chooses is in the catalogue, and of the right kind."""
 
-from collections.abc import Iterator, Mapping
+from collections.abc import Collection, Iterator, Mapping
 
 from pydantic import ValidationError
 
@@ -36,7 +36,7 @@ def _own_problems(plan: Plan, catalog: Catalog) -> Iterator[FieldProblem]:
         if own.like not in table:
             yield FieldProblem(field=f"parts.{part_id}.like", given=repr(own.like), allowed="one of " + ", ".join(sorted(table)))
         else:
-            yield from _figure_problems(f"parts.{part_id}.figures", own.figures, table[own.like])
+            yield from _figure_problems(f"parts.{part_id}.figures", own.figures, table[own.like], catalog.references)
             if own.board is not None:
                 yield from _board_problems(f"parts.{part_id}.board", own, own.board, table[own.like], catalog)
 
@@ -64,15 +64,23 @@ def _choice_problems(plan: Plan, catalog: Catalog) -> Iterator[FieldProblem]:
             yield FieldProblem(field=f"{where}.part", given=repr(choice.part), allowed="one of " + ", ".join(sorted(table)))
         elif choice.overrides and table:
             yield from _figure_problems(
-                f"{where}.overrides", choice.overrides, table[choice.part] if choice.part else next(iter(table.values()))
+                f"{where}.overrides",
+                choice.overrides,
+                table[choice.part] if choice.part else next(iter(table.values())),
+                catalog.references,
             )
 
 
-def _figure_problems(where: str, figures: Mapping[str, OwnValue], part: Model) -> Iterator[FieldProblem]:
+def _figure_problems(
+    where: str, figures: Mapping[str, OwnValue], part: Model, references: Collection[str]
+) -> Iterator[FieldProblem]:
     stranger = next((field for field in figures if field not in figures_of(type(part))), None)
     if stranger is None and isinstance(part, LedPart):
         yield from _curve_problems(where, as_used(part, figures))
-    for field in figures:
+    for field, own in figures.items():
+        if own.source is not None and own.source not in references:
+            allowed = "one of " + ", ".join(sorted(references))
+            yield FieldProblem(field=f"{where}.{field}.source", given=repr(own.source), allowed=allowed)
         if field not in figures_of(type(part)):
             yield FieldProblem(field=f"{where}.{field}", given=repr(field), allowed="one of " + ", ".join(figures_of(type(part))))
 

@@ -29,7 +29,7 @@ def as_used(part: P, figures: Mapping[str, OwnValue]) -> P:
 
 def _sourced(figures: Mapping[str, OwnValue]) -> dict[str, Sourced]:
     return {
-        field: Sourced(value=own.value, least=own.least, most=own.most, source=OWN, conditions=own.note)
+        field: Sourced(value=own.value, least=own.least, most=own.most, source=own.source or OWN, conditions=own.note)
         for field, own in figures.items()
     }
 
@@ -117,6 +117,7 @@ def copied(part: Model) -> dict[str, dict[str, float | str]]:
     return {
         name: {key: number for key in ("value", "least", "most") if (number := getattr(figure, key)) is not None}
         | ({"note": figure.conditions} if figure.conditions else {})
+        | ({"source": figure.source} if figure.source != OWN else {})
         for name, figure in told.items()
         if figure is not None and figure.value > 0
     }

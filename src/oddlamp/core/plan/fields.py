@@ -56,6 +56,10 @@ class OwnValue(Model):
     least: float | None = None
     most: float | None = None
     note: Note | None = None
+    source: Annotated[str, StringConstraints(pattern=r"^[a-z0-9-]+$", max_length=60)] | None = Field(
+        default=None,
+        description="Where a copied figure was read, a key of the references; absent where it is the user's own word",
+    )
 
 
 def _read_own(text: str, unit: str) -> dict[str, float]:
@@ -85,7 +89,10 @@ def _read_figures(given: Any) -> Any:
         elif isinstance(own, int | float) and not isinstance(own, bool):
             own = {"value": own}
         if isinstance(own, dict):
-            own = {key: parse_quantity(v, unit) if isinstance(v, str) and key != "note" else v for key, v in own.items()}
+            own = {
+                key: parse_quantity(v, unit) if isinstance(v, str) and key not in ("note", "source") else v
+                for key, v in own.items()
+            }
             numbers = [own[key] for key in ("value", "least", "most") if isinstance(own.get(key), int | float)]
             most = OWN_MOST[unit]
             wrong = next((number for number in numbers if not 0 < number <= most), None)

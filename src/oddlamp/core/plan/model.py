@@ -14,7 +14,7 @@ from oddlamp.core.plan.own_board import OwnBoard
 from oddlamp.core.plan.quantities import Baud, Celsius, Farad, Ohm, Second, Tolerance, Volt
 from oddlamp.core.plan.references import dangling
 from oddlamp.core.plan.rules import Cue, Group, Rule, Standing
-from oddlamp.core.plan.text import SentText, TerminatorText
+from oddlamp.core.plan.text import RadioAddress, SentText, TerminatorText
 
 PinLabel = Annotated[str, Field(min_length=1, max_length=12)]
 School = Literal["direct", "divider", "zener", "clamp", "mosfet", "gate", "diode", "diode-fed"]
@@ -96,6 +96,9 @@ class Setup(Model):
     pin_code: Annotated[str, Field(pattern=r"^\d{1,16}$")] | None = None
     role: Literal["slave", "master"] | None = None
     bound_to: Id | None = None
+    address: RadioAddress | None = Field(
+        default=None, description="Its radio's own address as it told it: NAP:UAP:LAP; any notation is read"
+    )
     route: Literal["adapter", "board"] | None = None
     key_from: Literal["hand", "board"] | None = Field(
         default=None, description="What holds its key pin up for set-up: a hand, or a pin of the board on the line <module>.key"

@@ -3,9 +3,13 @@
 import re
 from typing import Annotated, Final
 
-from pydantic import AfterValidator, StringConstraints
+from pydantic import AfterValidator, BeforeValidator, StringConstraints
+
+from oddlamp.core.errors import OutOfRange
 
 ENDINGS: Final[dict[str, bytes]] = {"none": b"", "cr": b"\r", "lf": b"\n", "cr-lf": b"\r\n"}
+ADDRESS_DIGITS: Final = (4, 2, 6)  # NAP, UAP and LAP of a classic radio's address
+ADDRESS_MOST: Final = 40
 _ESCAPE = re.compile(r"\\(x[0-9a-fA-F]{2}|[rnt\\]|.?)", re.DOTALL)
 _NAMED: Final = {"r": 13, "n": 10, "t": 9, "\\": 92}
 
@@ -61,5 +65,39 @@ def terminator_bytes(text: str) -> bytes:
     return ENDINGS.get(text) or bytes_of(text)
 
 
+def read_address(text: str, separator: str = ":,.-") -> tuple[str, str, str]:
+    """Read a radio's address in any notation, dropped zeros and all: NAP, UAP and LAP, upper case, in full.
+
+    Raises:
+        OutOfRange: not three parts of hex digits, nor twelve digits in a row.
+    """
+    parts = re.split(f"[{re.escape(separator)}]", text.strip())
+    if len(parts) == 1 and len(text.strip()) == sum(ADDRESS_DIGITS):
+        whole = text.strip()
+        parts = [whole[:4], whole[4:6], whole[6:]]
+    if len(parts) == 6:
+        parts = ["".join(it.zfill(2) for it in parts[:2]), parts[2], "".join(it.zfill(2) for it in parts[3:])]
+    is_sound = len(parts) == 3 and all(re.fullmatch(r"[0-9A-Fa-f]+", it) for it in parts)
+    if not is_sound or any(len(it) > most for it, most in zip(parts, ADDRESS_DIGITS, strict=True)):
+        raise OutOfRange(field="address", given=text, allowed="three parts of hex digits, such as 1a2b:3c:4d5e6f")
+    nap, uap, lap = (it.upper().zfill(most) for it, most in zip(parts, ADDRESS_DIGITS, strict=True))
+    return nap, uap, lap
+
+
+def short_address(text: str, separator: str = ":") -> str:
+    """Write an address the way modules do: in three parts, zeros in front dropped, small letters; raises OutOfRange."""
+    return separator.join(part.lstrip("0").lower() or "0" for part in read_address(text))
+
+
+def _address(given: object) -> object:
+    if not isinstance(given, str):
+        return given
+    try:
+        return ":".join(read_address(given[:ADDRESS_MOST]))
+    except OutOfRange as error:
+        raise ValueError(error.allowed) from None
+
+
+RadioAddress = Annotated[str, BeforeValidator(_address), StringConstraints(max_length=ADDRESS_MOST)]
 SentText = Annotated[str, StringConstraints(min_length=1, max_length=64), AfterValidator(_sendable)]
 TerminatorText = Annotated[str, StringConstraints(min_length=1, max_length=8), AfterValidator(_terminator)]

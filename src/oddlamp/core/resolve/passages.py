@@ -51,7 +51,7 @@ def _line(design: Design, scene: Scene, signal: SignalDesign, pins: PinScene, fe
         if level.is_omitted or level.received.value is None or level.high.value is None:
             open_because = level.received.because or level.high.because or NOT_YET
     if line.kind == "wire":
-        found.append(_speed(design, line.owner_id))
+        found += [_speed(design, line.owner_id), _crossing(design, line.owner_id)]
     for node_id in dict.fromkeys((line.sender, line.receiver)):
         if node_id is not None:
             found.append(iter(fed[node_id]))
@@ -135,6 +135,13 @@ def _speed(design: Design, link_id: str) -> Iterator[Obstacle]:
         if isinstance(part, ModulePart) and wire.baud.known not in part.data_speeds_bd:
             because = f"the {inner(design.nodes[name].label)} cannot be set to {wire.baud.text}"
             yield Obstacle("MOD-BAUD-MISMATCH", "stop", because, name)
+
+
+def _crossing(design: Design, link_id: str) -> Iterator[Obstacle]:
+    """What one end sends the other hears: the two wires cross over. Straight is right only through a board whose chip is held in reset."""
+    link = design.plan.links[link_id]
+    if link.kind == "wire" and link.is_crossed is False and link.transport in (None, "uart"):
+        yield Obstacle("MOD-WIRING", "stop", "both ends speak on one wire and listen on the other: TX is joined to TX", link_id)
 
 
 def _air(design: Design, link_id: str) -> Iterator[Obstacle]:

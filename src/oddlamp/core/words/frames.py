@@ -12,12 +12,12 @@ from pydantic import model_validator
 
 from oddlamp.core.base import Model
 from oddlamp.core.errors import OutOfRange
+from oddlamp.core.plan.text import ADDRESS_DIGITS, read_address, short_address
 
 FieldKind = Literal["text", "digits", "number", "choice", "byte", "two-bytes", "address"]
 FieldValue = str | int
 TEMPLATE_MOST: Final = 80
 WIDTH: Final = {"byte": 1, "two-bytes": 2}
-ADDRESS_DIGITS: Final = (4, 2, 6)  # NAP, UAP and LAP of a classic radio's address
 
 
 class Field(Model):
@@ -50,7 +50,7 @@ class Field(Model):
                     raise OutOfRange(field=name, given=value, allowed="one of " + ", ".join(map(str, self.choices.values())))
                 return code.encode("ascii")
             case "address":
-                return self.separator.join(_short(part) for part in read_address(str(value))).encode("ascii")
+                return short_address(str(value), self.separator).encode("ascii")
             case _:
                 if not isinstance(value, int) or not self.least <= value <= self.most:
                     raise OutOfRange(field=name, given=value, allowed=f"{self._span} {self.unit}".rstrip())
@@ -79,29 +79,6 @@ class Field(Model):
     @property
     def _span(self) -> str:
         return str(self.most) if self.least == self.most else f"{self.least} to {self.most}"
-
-
-def read_address(text: str, separator: str = ":,.-") -> tuple[str, str, str]:
-    """Read a radio's address in any notation, dropped zeros and all: NAP, UAP and LAP, upper case, in full.
-
-    Raises:
-        OutOfRange: not three parts of hex digits, nor twelve digits in a row.
-    """
-    parts = re.split(f"[{re.escape(separator)}]", text.strip())
-    if len(parts) == 1 and len(text.strip()) == sum(ADDRESS_DIGITS):
-        whole = text.strip()
-        parts = [whole[:4], whole[4:6], whole[6:]]
-    if len(parts) == 6:
-        parts = ["".join(it.zfill(2) for it in parts[:2]), parts[2], "".join(it.zfill(2) for it in parts[3:])]
-    is_sound = len(parts) == 3 and all(re.fullmatch(r"[0-9A-Fa-f]+", it) for it in parts)
-    if not is_sound or any(len(it) > most for it, most in zip(parts, ADDRESS_DIGITS, strict=True)):
-        raise OutOfRange(field="address", given=text, allowed="three parts of hex digits, such as 1a2b:3c:4d5e6f")
-    nap, uap, lap = (it.upper().zfill(most) for it, most in zip(parts, ADDRESS_DIGITS, strict=True))
-    return nap, uap, lap
-
-
-def _short(part: str) -> str:
-    return part.lstrip("0").lower() or "0"
 
 
 class Piece(NamedTuple):

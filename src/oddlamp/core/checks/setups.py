@@ -1,0 +1,179 @@
+"""Rules for what is set in modules and how they are wired for it: two that are bound, speeds nobody can follow, TX on TX."""
+
+from collections.abc import Iterator
+from functools import partial
+from typing import Final
+
+from oddlamp.core.base import Working, si
+from oddlamp.core.checks.findings import Breach, Move, Rule
+from oddlamp.core.design.design import Design
+from oddlamp.core.design.supplies import NodeDesign
+from oddlamp.core.english import inner
+from oddlamp.core.modules.goals import partner_of, pin_for, setup_of_node
+from oddlamp.core.parts.models import ModulePart
+from oddlamp.core.plan.document import at_path, join_patches
+
+ADAPTER_MOST_BD: Final = 921_600  # most USB-serial adapters; from memory
+EASY_MOST_BD: Final = 115_200  # every adapter and terminal, and most boards; from memory
+
+
+def wires_cross(design: Design) -> Iterator[Breach]:
+    """Between a board and a module the wires cross over."""
+    for link_id, wire in design.wires.items():
+        passage = design.passages.get(f"{link_id}.a_to_b")
+        it = passage.found("MOD-WIRING") if passage is not None else None
+        if it is not None:
+            yield Breach(
+                severity=it.severity,
+                where=link_id,
+                stage=wire.stage,
+                message="Wired straight, TX is joined to TX and RX to RX: nobody hears anybody. Straight is right only to set the module up through a board whose chip is held in reset.",
+                working=(Working(formula="TX to RX, RX to TX", substituted="straight", source="common-practice"),),
+                fixes=(Move(label="Cross the two wires", patch=at_path(("links", link_id, "is_crossed"), None)),),
+                numbers={"wires": 2},
+            )
+
+
+def _pairs(design: Design) -> Iterator[tuple[NodeDesign, NodeDesign]]:
+    for node in design.nodes.values():
+        other = partner_of(design, node.id) if node.node.kind == "module" else None
+        if other is not None and node.id < other.id:
+            yield node, other
+
+
+def pair_has_one_pin(design: Design) -> Iterator[Breach]:
+    """Two modules that are bound let each other in by one PIN."""
+    for node, other in _pairs(design):
+        mine, theirs = setup_of_node(node).pin_code, setup_of_node(other).pin_code
+        if mine and theirs and mine != theirs:
+            yield Breach(
+                severity="stop",
+                where=f"nodes.{node.id}.pair",
+                stage=node.stage,
+                message=f"The {inner(node.label)} has PIN {mine}, the {inner(other.label)} {theirs}: neither lets the other in.",
+                working=(Working(formula="one PIN on both ends", substituted=f"{mine}, {theirs}", source="from-memory"),),
+                ways=partial(_one_pin, design, node, other),
+                numbers={"pins": 2},
+            )
+
+
+def _one_pin(design: Design, node: NodeDesign, other: NodeDesign) -> Iterator[Move]:
+    parts = [it.part for it in (node, other) if isinstance(it.part, ModulePart)]
+    known = [pin for it in (node, other) if (pin := setup_of_node(it).pin_code)]
+    made = [pin_for(design, node, parts[0], is_anew=True)] if parts else []
+    for pin in dict.fromkeys([*known, *made]):
+        if all(len(pin) in part.pin_code_digits for part in parts):
+            patch = join_patches(at_path(("nodes", it.id, "setup", "pin_code"), pin) for it in (node, other))
+            yield Move(label=f"Give both {pin}", patch=patch)
+
+
+def pair_has_two_addresses(design: Design) -> Iterator[Breach]:
+    """Every radio has an address of its own: one that stands at both ends was written down twice."""
+    for node, other in _pairs(design):
+        address = setup_of_node(node).address
+        if address is not None and address == setup_of_node(other).address:
+            yield Breach(
+                severity="stop",
+                where=f"nodes.{node.id}.address",
+                stage=node.stage,
+                message=f"Both modules are said to have the address {address}. No two radios have one: one was written down twice.",
+                working=(Working(formula="one address a radio", substituted=address, source="from-memory"),),
+                fixes=tuple(
+                    Move(label=f"Forget it at the {inner(it.label)}", patch=at_path(("nodes", it.id, "setup", "address"), None))
+                    for it in (node, other)
+                ),
+                numbers={"addresses": 1},
+            )
+
+
+def pair_runs_at_one_speed(design: Design) -> Iterator[Breach]:
+    """The wires of two bound modules may differ in speed; then a long stream from the faster one overruns the slower."""
+    for node, other in _pairs(design):
+        wires = [
+            next((it for it in design.wires.values() if end.id in (design.plan.links[it.id].a, design.plan.links[it.id].b)), None)
+            for end in (node, other)
+        ]
+        one, two = wires
+        if one is None or two is None or one.baud.value is None or one.baud.value == two.baud.value:
+            continue
+        fast, slow = sorted((one, two), key=lambda it: -it.baud.known)
+        yield Breach(
+            severity="look",
+            where=f"nodes.{node.id}.speeds",
+            stage=node.stage,
+            message=f"One end of the pair runs at {fast.baud.text}, the other at {slow.baud.text}: what streams longer than the slower can take is lost.",
+            working=(
+                Working(
+                    formula="both wires at one speed, or short messages",
+                    substituted=f"{fast.baud.text}, {slow.baud.text}",
+                    source="from-memory",
+                ),
+            ),
+            fixes=tuple(
+                Move(label=f"Run both at {to.baud.text}", patch=at_path(("links", it.id, "baud_rate_bd"), int(to.baud.known)))
+                for it, to in ((fast, slow), (slow, fast))
+                if to.baud.known <= EASY_MOST_BD
+            ),
+            numbers={"ratio": fast.baud.known / slow.baud.known},
+        )
+
+
+def speed_can_be_taken_back(design: Design) -> Iterator[Breach]:
+    """A module is only set to a speed at which something at hand can still talk to it."""
+    for link_id, wire in design.wires.items():
+        link = design.plan.links[link_id]
+        modules = [design.nodes[it] for it in (link.a, link.b) if isinstance(design.nodes[it].part, ModulePart)]
+        speed_bd = wire.baud.known if wire.baud.value is not None else 0
+        if not modules or speed_bd <= EASY_MOST_BD:
+            continue
+        is_lost = speed_bd > ADAPTER_MOST_BD
+        who = (
+            "no usual adapter"
+            if is_lost
+            else f"only an adapter that reaches {wire.baud.text}, as most do to {si(ADAPTER_MOST_BD, 'Bd')},"
+        )
+        yield Breach(
+            severity="stop" if is_lost else "look",
+            where=f"{link_id}.baud_rate_bd",
+            stage=modules[0].stage,
+            message=f"Once the {inner(modules[0].label)} runs at {wire.baud.text}, {who} can set it back.",
+            working=(
+                Working(
+                    formula="speed ≤ what something at hand can follow",
+                    substituted=f"{wire.baud.text}; boards and terminals to {si(EASY_MOST_BD, 'Bd')}, adapters to {si(ADAPTER_MOST_BD, 'Bd')}",
+                    source="from-memory",
+                ),
+            ),
+            fixes=(Move(label="Use 9600 Bd", patch=at_path(("links", link_id, "baud_rate_bd"), 9600)),),
+            numbers={"speed_bd": speed_bd},
+        )
+
+
+RULES: Final = (
+    Rule(
+        "MOD-WIRING",
+        "line",
+        wires_cross,
+        "the wires between a board and a module, or two boards, are said to run straight",
+        "",
+        "common practice",
+    ),
+    Rule("MOD-PAIR-PIN", "module", pair_has_one_pin, "two modules of one radio link have unlike PINs", "", "from memory"),
+    Rule("MOD-ADDR", "module", pair_has_two_addresses, "both ends of a pair are said to have one address", "", "from memory"),
+    Rule(
+        "MOD-SPEEDS",
+        "module",
+        pair_runs_at_one_speed,
+        "",
+        "the wires at the two ends of a pair run at unlike speeds",
+        "from memory",
+    ),
+    Rule(
+        "MOD-BAUD-STUCK",
+        "module",
+        speed_can_be_taken_back,
+        "a module's speed is over 921600 Bd, which no usual adapter follows",
+        "its speed is over 115200 Bd, which only some adapters follow",
+        "from memory",
+    ),
+)

@@ -1,0 +1,70 @@
+"""What a module of a plan shall be: what the plan says of it, and what is proposed where it is silent, one answer for all who ask."""
+
+import re
+from typing import NamedTuple
+
+from oddlamp.core.design.design import Design
+from oddlamp.core.design.supplies import NodeDesign
+from oddlamp.core.modules.script import UNKNOWN, Goal, proposed_pin
+from oddlamp.core.parts.models import ModulePart
+from oddlamp.core.plan.model import Setup
+
+
+class Wanted(NamedTuple):
+    """A goal, and which of its fields the plan is silent about: they are proposed."""
+
+    goal: Goal
+    proposed: tuple[str, ...]
+
+
+def setup_of_node(node: NodeDesign) -> Setup:
+    """Return what the plan says is set in a module, nothing where it says nothing."""
+    return (node.node.setup if node.node.kind == "module" else None) or Setup()
+
+
+def partner_of(design: Design, node_id: str) -> NodeDesign | None:
+    """Return the module that a module talks to over the air; None where that is a hand's."""
+    for link in (design.plan.links[name] for name in design.airs):
+        if node_id in (link.a, link.b):
+            other = design.nodes[link.b if link.a == node_id else link.a]
+            if other.node.kind == "module":
+                return other
+    return None
+
+
+def wanted_of_module(design: Design, node: NodeDesign, part: ModulePart) -> Wanted:
+    """Say what a module shall be. Two that are bound have one PIN: the one that is settled at either, else one made for both."""
+    setup, partner = setup_of_node(node), partner_of(design, node.id)
+    wires = [it for it in design.wires.values() if node.id in (design.plan.links[it.id].a, design.plan.links[it.id].b)]
+    speed = next((it.baud.known for it in wires if it.baud.value is not None), part.default_speed_bd.value)
+    name = setup.name or _name(design.plan.title, node.id if partner is not None else "", part.name_most_characters)
+    role = setup.role or "slave"
+    goal = Goal(
+        name,
+        pin_for(design, node, part),
+        int(speed),
+        role,
+        partner=(setup_of_node(partner).address or UNKNOWN) if partner is not None and role == "master" else None,
+        is_bound_to=partner is not None and role == "slave",
+    )
+    return Wanted(goal, tuple(field for field, settled in (("name", setup.name), ("pin_code", setup.pin_code)) if not settled))
+
+
+def pin_for(design: Design, node: NodeDesign, part: ModulePart, *, is_anew: bool = False) -> str:
+    """Return a module's PIN: the settled one, else that of the module it is bound to, else a proposed one; ``is_anew`` passes over the settled."""
+    partner = partner_of(design, node.id)
+    own = setup_of_node(node).pin_code
+    if own is not None and not is_anew:
+        return own
+    theirs = setup_of_node(partner).pin_code if partner is not None else None
+    if theirs is not None and len(theirs) in part.pin_code_digits and not is_anew:
+        return theirs
+    seed = min(node.id, partner.id) if partner is not None else node.id
+    return proposed_pin(f"{design.plan.title} {seed}", part.pin_code_digits[0])
+
+
+def _name(title: str, end: str, most: int) -> str:
+    """Make a name of a project's title, and of which end it is where there are two: capitals and digits that every module takes."""
+    texts = [re.sub(r"[^A-Z0-9]+", "-", it.upper().encode("ascii", "ignore").decode()).strip("-") for it in (title, end)]
+    tail = f"-{texts[1]}"[:most] if texts[1] else ""
+    return (texts[0][: most - len(tail)].strip("-") + tail).strip("-") or "LAMP"
