@@ -1,5 +1,6 @@
 """What has to hold whatever a maker does: openings are clear, what is built stays, what is taken out leaves nothing behind."""
 
+import os
 import random
 from collections.abc import Iterator
 
@@ -24,6 +25,8 @@ from tests.builders import EMPTY, PLANS, codes, document, findings_of, plan_with
 
 CATALOG = load_catalog()
 RADIOS = [*CATALOG.modules, None]
+IS_PROOF = "ODDLAMP_PROOF" in os.environ
+NEXT_OF = 4  # of so many openings one is tried with each other radio, one followed by every second thing; make proof has all
 
 
 def started(board: str, module: str | None, at: int) -> Plan | None:
@@ -57,12 +60,15 @@ def started(board: str, module: str | None, at: int) -> Plan | None:
 @pytest.mark.parametrize("board", list(CATALOG.boards))
 def test_every_opening_is_clear(board: str, at: int) -> None:
     """Our own proposals bring no verdict but cautions, whatever is picked first, and whatever is put beside it next."""
-    for module in RADIOS:
+    drawn = list(CATALOG.boards).index(board) + at
+    for number, module in enumerate(RADIOS):
+        if number and not IS_PROOF and (drawn + number) % NEXT_OF:
+            continue
         plan = started(board, module, at)
         if plan is None:
             continue
         assert codes(findings_of(plan)) <= {(it, "look") for it in CAUTIONS}, (module, [it.message for it in findings_of(plan)])
-        if module != RADIOS[0]:
+        if number or (not IS_PROOF and drawn % NEXT_OF):
             continue
         for move in (*add_lamp_moves(resolve(plan, CATALOG), "board"), *add_input_moves(resolve(plan, CATALOG), "board")):
             more = edit_plan(plan, move.patch)
