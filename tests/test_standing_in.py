@@ -17,18 +17,18 @@ from tests.conftest import PATIENCE_S, free_port
 
 
 @contextmanager
-def standing_in(*options: str, stop: signal.Signals = signal.SIGTERM) -> Iterator[str]:
-    """Start a stand-in; yields where it is, once it says so."""
+def standing_in(*options: str) -> Iterator[str]:
+    """Start a stand-in; yields where it is, once it says so; of a pair both places with a blank between."""
     started = subprocess.Popen(
         [sys.executable, "-m", "oddlamp", "stand-in", *options], stdout=subprocess.PIPE, stderr=subprocess.STDOUT, text=True
     )
     try:
         assert started.stdout is not None
-        said = started.stdout.readline()
-        assert " at " in said, said
-        yield said.partition(" at ")[2].partition(",")[0]
+        said = [started.stdout.readline() for _ in range(1 + ("--pair" in options))]
+        assert " at " in said[0], said
+        yield " ".join(line.partition(" at ")[2].partition(",")[0] for line in said)
     finally:
-        started.send_signal(stop)
+        started.send_signal(signal.SIGTERM)
         started.wait(PATIENCE_S)
 
 
@@ -129,3 +129,59 @@ def test_a_file_of_the_users_own_is_never_taken_away_for_a_link(tmp_path: Path) 
     assert done.returncode == 2
     assert "It cannot stand there" in done.stderr
     assert mine.read_text(encoding="utf-8") == "mine"
+
+
+@pytest.mark.parametrize("port", ["pty", "rfc2217:0"])
+def test_a_bound_pair_carries_bytes_both_ways_and_finds_itself_again_after_a_power_cut(port: str) -> None:
+    """Set up by the commands of the two scripts, through a serial library; the clock runs a hundred times as fast."""
+    control = free_port()
+    options = ("--family", "family-a", "--key-up", "--pair", "--port", port, "--control", str(control), "--times", "100")
+    with standing_in(*options) as names, orders(control) as hand:
+        one, two = (serial.serial_for_url(name, 38_400, timeout=PATIENCE_S) for name in names.split())
+        assert asked(two, b"AT+ADDR?\r\n", b"OK\r\n") == b"+ADDR:1a2b:3c:4d5e70\r\nOK\r\n"
+        for line in (b"AT+ROLE=1", b"AT+CMODE=0", b"AT+BIND=1a2b,3c,4d5e70", b"AT+UART=9600,0,0"):
+            assert asked(one, line + b"\r\n", b"OK\r\n") == b"OK\r\n"
+        assert asked(two, b"AT+UART=9600,0,2\r\n", b"OK\r\n") == b"OK\r\n"
+        for told in ("key down", "power off", "power on", "2 key down", "2 power off", "2 power on"):
+            order(hand, told)
+        one.baudrate = two.baudrate = 9600
+        if port == "pty":  # which has no parity of its own
+            assert order(hand, "2 parity even") == "waiting, 9600 Bd"
+        else:
+            two.parity = serial.PARITY_EVEN
+        meet(hand)
+        assert asked(one, b"on\n", b"") == b""
+        assert two.read(3) == b"on\n"
+        two.write(b"ok\n")
+        assert one.read(3) == b"ok\n"
+        order(hand, "2 power off")
+        assert order(hand, "status") == "waiting, 9600 Bd"
+        order(hand, "2 power on")
+        meet(hand)
+        one.write(b"again")
+        assert two.read(5) == b"again"
+        one.close()
+        two.close()
+
+
+def meet(hand: socket.socket) -> None:
+    """Ask until both are linked: a stand-in has no other way to tell."""
+    while not order(hand, "status").startswith("linked"):
+        pass
+
+
+def test_what_comes_with_another_parity_than_its_own_is_thrown_away() -> None:
+    """Even parity after a restart; what is sent with odd parity is no command, and not the beginning of one. From memory."""
+    control = free_port()
+    with (
+        standing_in("--family", "family-a", "--key-up", "--port", "rfc2217:0", "--control", str(control)) as name,
+        orders(control) as hand,
+        serial.serial_for_url(name, 38_400, timeout=PATIENCE_S) as wire,
+    ):
+        assert asked(wire, b"AT+UART=9600,0,2\r\n", b"OK\r\n") == b"OK\r\n"
+        for told in ("key down", "power off", "power on", "key up"):
+            order(hand, told)
+        wire.baudrate, wire.parity = 9600, serial.PARITY_ODD
+        wire.write(b"AT+NAME=LOST\r\n")
+        wire.parity = serial.PARITY_EVEN
+        assert asked(wire, b"AT\r\n", b"OK\r\n") == b"OK\r\n"

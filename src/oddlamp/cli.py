@@ -4,6 +4,7 @@ import json
 import signal
 import socket
 import sys
+import time
 import unicodedata
 from dataclasses import asdict
 from pathlib import Path
@@ -69,15 +70,20 @@ def serve(
         raise typer.Exit(2) from None
 
 
+SECOND_ADDRESS: Final = "1A2B:3C:4D5E70"  # of a second stand-in, beside the first one's
+
+
 @app.command("stand-in")
 def stand_in(
     family: Annotated[str, typer.Option(help="Which family of modules talks, such as family-a")],
     version: Annotated[str | None, typer.Option(help="A version or look-alike of it")] = None,
-    port: Annotated[str, typer.Option(help="Where a terminal program finds it: pty, or tcp:7001")] = "pty",
+    port: Annotated[str, typer.Option(help="Where a terminal program finds it: pty, tcp:7001, or rfc2217:7001")] = "pty",
     link: Annotated[Path | None, typer.Option(help="A name for the pseudo-terminal that stays the same")] = None,
     control: Annotated[int | None, typer.Option(help="A TCP port for its key, power and link, a line of text each")] = None,
     heard_at: Annotated[int | None, typer.Option(help="The speed the other end is set to, where that cannot be read")] = None,
     key_up: Annotated[bool, typer.Option(help="Hold its key while the power comes on")] = False,
+    pair: Annotated[bool, typer.Option(help="A second one within its reach, at the next port, or at LINK-2")] = False,
+    times: Annotated[float, typer.Option(help="How many times faster its clock runs", min=0.01, max=1000)] = 1.0,
 ) -> None:
     """Let a simulated module answer a real terminal program, until stopped."""
     from oddlamp import standing_in
@@ -85,31 +91,47 @@ def stand_in(
 
     dialects = load_dialects()
     try:
-        module = StandIn(dialects[family].version(version))
-        tcp_port = None if port == "pty" else int(port.removeprefix("tcp:"))
+        dialect = dialects[family].version(version)
+        modules = [StandIn(dialect)]
+        if pair:
+            modules.append(StandIn(dialect, {"address": SECOND_ADDRESS}))
+        kind, _, number = port.partition(":")
+        if kind not in ("pty", "tcp", "rfc2217"):
+            raise ValueError(port)
+        tcp_port = None if port == "pty" else int(number)
     except KeyError as error:
         known = ", ".join([*dialects, *(it.id for dialect in dialects.values() for it in dialect.versions)])
         tell(f"There is no {error.args[0]} here: one of {known}.", err=True)
         raise typer.Exit(2) from None
     except ValueError:
-        tell(f"--port is {port}: give pty, or tcp: and a number such as tcp:7001.", err=True)
+        tell(f"--port is {port}: give pty, or tcp: or rfc2217: and a number such as tcp:7001.", err=True)
         raise typer.Exit(2) from None
+    places: list[standing_in.Place] = []
     try:
-        wire = standing_in.Wire(tcp_port=tcp_port, link=link, heard_at_bd=heard_at)
-        bench = standing_in.Bench(module, wire, None if control is None else standing_in.control_at(control))
+        for at, module in enumerate(modules):
+            mine = link if link is None or not at else link.with_name(f"{link.name}-{at + 1}")
+            here = tcp_port + at if tcp_port else tcp_port  # port 0 is any that is free
+            wire = standing_in.Wire(tcp_port=here, link=mine, heard_at_bd=heard_at, is_rfc2217=kind == "rfc2217")
+            places.append(standing_in.Place(module, wire))
+        holder = None if control is None else standing_in.control_at(control)
+        bench = standing_in.Bench(places, holder, lambda: times * time.monotonic())
     except (OSError, OverflowError) as error:
         tell(f"It cannot stand there: {error}. Give another --port, --link or --control.", err=True)
         raise typer.Exit(2) from None
     for it in (signal.SIGINT, signal.SIGTERM):  # one started in the background would pass over Ctrl+C
         signal.signal(it, signal.default_int_handler)
-    bench.obey("key up" if key_up else "key down")
-    bench.obey("power on")
-    tell(f"{module.dialect.label} at {wire.name}, {module.mode}, {module.speed_bd} Bd  (stop with Ctrl+C)")
+    for before in ("", "2 ")[: len(places)]:
+        bench.obey(before + ("key up" if key_up else "key down"))
+        bench.obey(f"{before}power on")
+    for place in places:
+        module = place.module
+        tell(f"{module.dialect.label} at {place.wire.name}, {module.mode}, {module.speed_bd} Bd  (stop with Ctrl+C)")
     try:
         while True:
             bench.turn()
     except KeyboardInterrupt:
-        wire.close()
+        for place in places:
+            place.wire.close()
 
 
 @app.command("keep-copy")

@@ -5,16 +5,15 @@ It has no clock of its own and costs nothing between events: whoever drives it s
 
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, field
-from fractions import Fraction
 from typing import Final, Literal, NamedTuple
 
 from oddlamp.core.errors import OutOfRange
 from oddlamp.core.modules.dialect import ENDINGS, Blink, Command, Deed, Dialect, Kept, put_in
-from oddlamp.core.modules.uart import Port, garbage
+from oddlamp.core.modules.uart import Parity, Port, garbage
 from oddlamp.core.words.frames import FieldValue
 
 BUFFER_MOST: Final = 256
-CLOCK_MOST: Final = Fraction(2, 100)
+PARITIES: Final[tuple[Parity, ...]] = ("none", "odd", "even")  # as families number them; from memory
 Mode = Literal["off", "setup", "waiting", "linked"]
 
 
@@ -45,12 +44,13 @@ class StandIn:
     paired: set[str] = field(default_factory=set)
     pending: bytearray = field(default_factory=bytearray)
     speed_bd: int = 0
+    parity: Parity = "none"
     quiet_from_s: float = 0.0
 
     def __post_init__(self) -> None:
         """Fill in what it leaves the factory with."""
         self.kept = {**self.dialect.settings, **self.kept}
-        self.speed_bd = self._data_speed()
+        self.speed_bd, self.parity = self._data_speed(), self._data_parity()
 
     @property
     def mode(self) -> Mode:
@@ -60,6 +60,11 @@ class StandIn:
         if self.dialect.enters == "key" and (self.is_whole_setup or self.is_key_up):
             return "setup"
         return "linked" if self.is_linked else "waiting"
+
+    @property
+    def port(self) -> Port:
+        """How it speaks and hears on its wire now; its set-up mode has no parity whatever its data has."""
+        return Port(self.speed_bd, parity="none" if self.is_whole_setup else self.parity)
 
     @property
     def blink(self) -> Blink:
@@ -79,6 +84,7 @@ class StandIn:
         self.is_linked = self.is_initialised = False
         self.is_powered = is_on
         self.is_whole_setup = is_on and self.is_key_up and self.dialect.enters == "key"
+        self.parity = self._data_parity()
         self.speed_bd = self.dialect.setup_speed_bd if self.is_whole_setup and self.dialect.setup_speed_bd else self._data_speed()
         return said
 
@@ -128,10 +134,10 @@ class StandIn:
             content: what was sent.
             sender: how it was sent; a clock less than 2 % off is none at all.
         """
-        mine = Port(self.speed_bd)
-        is_alike = sender.speed_bd == mine.speed_bd and sender.parity == mine.parity and abs(sender.clock_error) < CLOCK_MOST
-        found = content if is_alike else bytes(it.byte for it in garbage(content, sender, mine))
-        return self.hear(at_s, found)
+        if sender.is_heard_by(self.port):
+            return self.hear(at_s, content)
+        # What has the wrong parity is thrown away; what has no stop bit is taken for a byte all the same.
+        return self.hear(at_s, bytes(it.byte for it in garbage(content, sender, self.port) if it.is_even))
 
     def hear_air(self, at_s: float, content: bytes) -> list[Said]:
         """Let bytes arrive over the air from whoever is linked."""
@@ -149,6 +155,9 @@ class StandIn:
 
     def _data_speed(self) -> int:
         return int(self.kept["speed"])
+
+    def _data_parity(self) -> Parity:
+        return PARITIES[int(self.kept.get("parity", 0))]
 
     def _says(self, at_s: float, text: str) -> list[Said]:
         content = text.encode("ascii") + ENDINGS[self.dialect.answer_ending] if text else b""
@@ -195,7 +204,7 @@ class StandIn:
     def _do(self, command: Command, values: dict[str, FieldValue]) -> None:
         self.kept |= {name: values[name] for name in command.keeps}
         if self.dialect.speed_from == "at-once":
-            self.speed_bd = self._data_speed()
+            self.speed_bd, self.parity = self._data_speed(), self._data_parity()
         if command.does is not None:
             self._does(command.does, values)
 

@@ -11,6 +11,7 @@ from typing import Final, Literal, NamedTuple
 
 Parity = Literal["none", "even", "odd"]
 DATA_BITS: Final = 8
+CLOCK_MOST: Final = Fraction(2, 100)  # two clocks this far apart may lose a bit; from memory
 HALF: Final = Fraction(1, 2)
 
 
@@ -26,6 +27,11 @@ class Port(NamedTuple):
     def bit_s(self) -> Fraction:
         """How long one bit is by its clock, s."""
         return 1 / (self.speed_bd * (1 + self.clock_error))
+
+    def is_heard_by(self, other: "Port") -> bool:
+        """Tell whether bytes arrive whole at another end: the same speed and parity, and clocks that are little apart."""
+        is_alike = self.speed_bd == other.speed_bd and self.parity == other.parity
+        return is_alike and abs(self.clock_error - other.clock_error) < CLOCK_MOST
 
     @property
     def frame_bits(self) -> int:
