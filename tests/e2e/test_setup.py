@@ -26,4 +26,4 @@ def test_the_steps_follow_what_is_told_and_the_rest_is_proposed(page: Page, open
     page.get_by_role("button", name="The board itself").click()
     expect(steps).to_contain_text("Straight: the board's RX pin to the module's RX")
     page.get_by_role("button", name="Master").click()
-    expect(steps).to_contain_text("is not worked out yet")
+    expect(steps).to_contain_text("there is none at the other end")

@@ -10,8 +10,9 @@ from oddlamp.core.design.supplies import NodeDesign
 from oddlamp.core.english import inner, plural
 from oddlamp.core.errors import OutOfRange
 from oddlamp.core.modules.dialect import Dialect
+from oddlamp.core.modules.driving import Hung, driving
 from oddlamp.core.modules.goals import partner_of, setup_of_node, wanted_of_module
-from oddlamp.core.modules.script import UNKNOWN, Goal, Route, Step, as_text, script, shown
+from oddlamp.core.modules.script import UNKNOWN, Goal, Route, Step, as_text, is_on_a_wire, script, shown
 from oddlamp.core.parts.models import BoardPart, ModulePart
 from oddlamp.core.plan.document import Document, at_path, join_patches
 
@@ -83,9 +84,17 @@ def _one(design: Design, dialects: Mapping[str, Dialect], node: NodeDesign) -> S
         steps = script(goal, dialect, route)
     except OutOfRange as error:
         return SetupShown(sentence=f"It cannot be set up like this: its {error.field} is {error.given}; give {error.allowed}.")
+    hung = [Hung(pin.name, pin.label) for pin in design.pins if pin.host == node.id and pin.label is not None]
+    tries = driving(dialect, hung)
+    if not steps and not tries:
+        return SetupShown(sentence="Nothing is set in this family on a wire: link to it, and write to its control.")
     bond = f", bound to {_whom(design, node, goal)}" if goal.partner is not None else ""
-    sentence = f"{plural(len(steps), 'step')} through {ROUTES[route]} make the {inner(node.label)} {goal.name}, {si(goal.speed_bd, 'Bd')}, PIN {goal.pin}{bond}."
-    told, patch = _proposed(goal, missing, node.id)
+    steps = (*steps, *tries)
+    if not is_on_a_wire(dialect):
+        sentence = f"Nothing is set on a wire: {plural(len(tries), 'step')} from the phone try all that hangs on the {inner(node.label)}."
+    else:
+        sentence = f"{plural(len(steps), 'step')} through {ROUTES[route]} make the {inner(node.label)} {goal.name}, {si(goal.speed_bd, 'Bd')}, PIN {goal.pin}{bond}."
+    told, patch = _proposed(goal, missing if is_on_a_wire(dialect) else (), node.id)
     return SetupShown(
         sentence=sentence,
         steps=tuple(_step(step) for step in steps),

@@ -8,6 +8,7 @@ from pydantic import Field as Described
 from pydantic import model_validator
 
 from oddlamp.core.base import Model
+from oddlamp.core.parts.pins import PinLabel
 from oddlamp.core.parts.sourced import SourceKey
 from oddlamp.core.plan.fields import PartId
 from oddlamp.core.plan.text import short_address
@@ -37,11 +38,17 @@ class Command(Model):
     refused: str | None = Described(default=None, description="What it answers to a value that cannot be")
     keeps: tuple[Setting, ...] = ()
     does: Deed | None = None
+    sets: str | None = Described(
+        default=None, description="Which of its pins it drives, the last of its fields being the level or duty; a field in braces"
+    )
+    is_hex: bool = Described(
+        default=False, description="Whether it is raw bytes, and is written to the module's control, not said on its wire"
+    )
 
     @property
     def frame(self) -> Frame:
         """Its shape on the wire."""
-        return Frame(template=self.send, fields=self.fields)
+        return Frame(template=self.send, fields=self.fields, is_hex=self.is_hex)
 
     @model_validator(mode="after")
     def _is_whole(self) -> "Command":
@@ -55,6 +62,21 @@ class Blink(Model):
     """How the status LED blinks in a state: lit and dark by turns, s; none of them is dark, one alone is steady."""
 
     turns_s: tuple[Annotated[float, Described(gt=0, le=10)], ...] = ()
+
+
+class Remote(Model):
+    """Which setting, at which value, lets whoever is linked say commands over the air."""
+
+    setting: Setting
+    value: int
+
+
+class Output(Model):
+    """What is said to one of a module's own pins; hex where its commands are raw bytes. Duty stands in braces."""
+
+    on: str
+    off: str
+    duty: str | None = None
 
 
 class Version(Model):
@@ -96,6 +118,9 @@ class Dialect(Model):
     on_link: str = ""
     on_unlink: str = ""
     settings: dict[Setting, Kept] = Described(description="What it leaves the factory with, kept over power cuts")
+    volatile: tuple[Setting, ...] = Described(default=(), description="Settings it forgets whenever it starts")
+    remote: Remote | None = None
+    outputs: dict[PinLabel, Output] = Described(default_factory=dict, description="How each of its own pins is driven")
     commands: tuple[Command, ...]
     blinks: dict[Literal["setup", "waiting", "linked"], Blink]
     versions: tuple[Version, ...] = ()

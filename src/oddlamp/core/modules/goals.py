@@ -46,6 +46,7 @@ def wanted_of_module(design: Design, node: NodeDesign, part: ModulePart) -> Want
         role,
         partner=(setup_of_node(partner).address or UNKNOWN) if partner is not None and role == "master" else None,
         is_bound_to=partner is not None and role == "slave",
+        is_driven=any(lamp.host == node.id for lamp in design.lamps.values()),
     )
     return Wanted(goal, tuple(field for field, settled in (("name", setup.name), ("pin_code", setup.pin_code)) if not settled))
 

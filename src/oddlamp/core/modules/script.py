@@ -12,7 +12,7 @@ from oddlamp.core.plan.text import short_address
 from oddlamp.core.words.frames import FieldValue
 
 Route = Literal["adapter", "board"]
-Deed = Literal["wire", "key up", "key down", "power on", "power off", "terminal", "find", "send"]
+Deed = Literal["wire", "key up", "key down", "power on", "power off", "terminal", "find", "send", "link", "say", "control"]
 UNKNOWN: Final = "FFFF:FF:FFFFFF"  # stands where an address will stand that only the other module can tell
 UNKNOWN_SENT: Final = b"ffff,ff,ffffff"
 ADDRESS_TOLD: Final = b"+ADDR:"
@@ -30,7 +30,8 @@ class Goal(NamedTuple):
     """What a module shall be.
 
     ``partner`` is the address of the module it is bound to, ``UNKNOWN`` where that is asked for on the way; ``is_bound_to``
-    tells a slave that another module is bound to it, so that its address is asked for.
+    tells a slave that another module is bound to it, so that its address is asked for; ``is_driven`` that the phone shall
+    drive the module's own pins.
     """
 
     name: str
@@ -39,6 +40,7 @@ class Goal(NamedTuple):
     role: Literal["slave", "master"] = "slave"
     partner: str | None = None
     is_bound_to: bool = False
+    is_driven: bool = False
 
 
 class Way(NamedTuple):
@@ -86,7 +88,7 @@ def script(goal: Goal, dialect: Dialect, route: Route = "adapter") -> tuple[Step
         "speed": goal.speed_bd,
         "stop": 0,
         "parity": 0,
-        "mode": 1 if goal.partner is None else 0,
+        "mode": dialect.remote.value if dialect.remote is not None else 1 if goal.partner is None else 0,
         "bound": goal.partner or UNKNOWN,
     }
     wanted["role"] = 1 if goal.role == "master" else 0
@@ -94,7 +96,12 @@ def script(goal: Goal, dialect: Dialect, route: Route = "adapter") -> tuple[Step
         raise OutOfRange(field="role", given="master", allowed="slave: this family waits to be called and never calls")
     if goal.partner is not None and (goal.role == "slave" or _setting(dialect, "bound") is None):
         raise OutOfRange(field="bond", given=goal.role, allowed="a master, of a family that can be bound to an address")
-    return tuple(_steps(dialect, route, wanted, goal))
+    return tuple(_steps(dialect, route, wanted, goal)) if is_on_a_wire(dialect) else ()
+
+
+def is_on_a_wire(dialect: Dialect) -> bool:
+    """Tell whether a family is set up by commands on its wire; else it takes raw bytes from whoever is linked."""
+    return any(not it.is_hex for it in dialect.commands)
 
 
 def _steps(dialect: Dialect, route: Route, wanted: dict[str, FieldValue], goal: Goal) -> Iterator[Step]:
@@ -113,6 +120,8 @@ def _steps(dialect: Dialect, route: Route, wanted: dict[str, FieldValue], goal: 
     if dialect.enters == "key":
         to_whom = "whoever knows the PIN" if goal.partner is None else "the one module it is bound to, and nobody else"
         yield from _set(dialect, "mode", f"Let it talk to {to_whom}.", wanted)
+    if goal.is_driven and dialect.remote is not None:
+        yield from _set(dialect, dialect.remote.setting, "Let the phone give it commands over the air.", wanted)
     if goal.partner is not None:
         yield from _set(dialect, "bound", "Bind it to the other module: it calls that one whenever both have power.", wanted)
     asked = next((it for it in dialect.commands if it.send == "AT+ADDR?"), None)
@@ -237,7 +246,9 @@ def as_text(step: Step) -> str:
 
 
 def shown(content: bytes) -> str:
-    """Write what is sent or answered as a terminal shows it, its lines one after the other."""
+    """Write what is sent or answered as a terminal shows it, its lines one after the other; raw bytes in hex."""
+    if not content.isascii() or not content.decode("ascii").replace("\r\n", "").isprintable():
+        return content.hex(" ").upper()
     return content.replace(UNKNOWN_SENT, UNKNOWN_SHOWN.encode("ascii")).decode("ascii").replace("\r\n", " ").strip()
 
 

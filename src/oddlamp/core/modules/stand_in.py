@@ -30,8 +30,8 @@ class Said(NamedTuple):
 class StandIn:
     """One module.
 
-    ``kept`` are its settings as they survive a power cut; ``running`` those it works with now. The speed of set-up mode
-    is its own where the key was up at power-on.
+    ``kept`` are its settings as they survive a power cut, but for those it forgets whenever it starts; ``pins`` what its own
+    pins are driven to, a level or a duty in per cent. The speed of set-up mode is its own where the key was up at power-on.
     """
 
     dialect: Dialect
@@ -43,6 +43,7 @@ class StandIn:
     is_initialised: bool = False
     paired: set[str] = field(default_factory=set)
     pending: bytearray = field(default_factory=bytearray)
+    pins: dict[str, int] = field(default_factory=dict)
     speed_bd: int = 0
     parity: Parity = "none"
     quiet_from_s: float = 0.0
@@ -83,6 +84,8 @@ class StandIn:
         self.pending.clear()
         self.is_linked = self.is_initialised = False
         self.is_powered = is_on
+        self.pins.clear()
+        self.kept |= {name: self.dialect.settings[name] for name in self.dialect.volatile}
         self.is_whole_setup = is_on and self.is_key_up and self.dialect.enters == "key"
         self.parity = self._data_parity()
         self.speed_bd = self.dialect.setup_speed_bd if self.is_whole_setup and self.dialect.setup_speed_bd else self._data_speed()
@@ -141,8 +144,19 @@ class StandIn:
 
     def hear_air(self, at_s: float, content: bytes) -> list[Said]:
         """Let bytes arrive over the air from whoever is linked."""
+        said, remote = self.until(at_s), self.dialect.remote
+        if self.mode != "linked":
+            return said
+        if remote is not None and self.kept.get(remote.setting) == remote.value:
+            message = content.removesuffix(ENDINGS[self.dialect.ending])
+            if any(command.frame.cut(message) is not None for command in self.dialect.commands):
+                return [*said, *(it._replace(to="air") for it in self._obey(at_s, message))]
+        return [*said, Said(at_s, content, "wire", self.speed_bd)]
+
+    def control(self, at_s: float, content: bytes) -> list[Said]:
+        """Let whoever is linked write raw bytes to its control; what is none of its commands changes nothing."""
         said = self.until(at_s)
-        return [*said, Said(at_s, content, "wire", self.speed_bd)] if self.mode == "linked" else said
+        return [*said, *self._obey(at_s, content, is_hex=True)] if self.mode == "linked" else said
 
     def until(self, at_s: float) -> list[Said]:
         """Let time pass: a command that ends with a quiet line ends once it has been quiet for long enough."""
@@ -163,7 +177,7 @@ class StandIn:
         content = text.encode("ascii") + ENDINGS[self.dialect.answer_ending] if text else b""
         return [Said(at_s, content, "wire", self.speed_bd)] if content else []
 
-    def _obey(self, at_s: float, message: bytes) -> list[Said]:
+    def _obey(self, at_s: float, message: bytes, *, is_hex: bool = False) -> list[Said]:
         """Do what a message says, and answer at the speed there was; a line of nothing is passed over."""
         if not message:
             return []
@@ -171,7 +185,7 @@ class StandIn:
         refused = self.dialect.unknown
         for command in self.dialect.commands:
             frame = command.frame
-            if frame.cut(message) is None:
+            if command.is_hex != is_hex or frame.cut(message) is None:
                 continue
             values = frame.parse(message)
             if values is None:
@@ -203,6 +217,9 @@ class StandIn:
 
     def _do(self, command: Command, values: dict[str, FieldValue]) -> None:
         self.kept |= {name: values[name] for name in command.keeps}
+        if command.sets is not None:
+            level = list(command.fields)[-1]
+            self.pins[command.sets.format_map(values)] = int(values[level])
         if self.dialect.speed_from == "at-once":
             self.speed_bd, self.parity = self._data_speed(), self._data_parity()
         if command.does is not None:

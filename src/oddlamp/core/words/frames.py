@@ -14,17 +14,19 @@ from oddlamp.core.base import Model
 from oddlamp.core.errors import OutOfRange
 from oddlamp.core.plan.text import ADDRESS_DIGITS, read_address, short_address
 
-FieldKind = Literal["text", "digits", "number", "choice", "byte", "two-bytes", "address"]
+FieldKind = Literal["text", "digits", "digit", "number", "quoted", "choice", "byte", "two-bytes", "address"]
 FieldValue = str | int
 TEMPLATE_MOST: Final = 80
-WIDTH: Final = {"byte": 1, "two-bytes": 2}
+WIDTH: Final = {"byte": 1, "two-bytes": 2, "digit": 1}
+QUOTED: Final = re.compile(rb'"((?:[^"\\]|\\.)*)"')
+ESCAPED: Final = '",\\'  # what stands behind a backslash between quotes
 
 
 class Field(Model):
     """One value in a message.
 
     ``least`` and ``most`` bound the length of text and digits, and the value of numbers and bytes. ``choices`` are what
-    stands for each value of a choice, such as ``4`` for 9600.
+    stands for each value of a choice, such as ``4`` for 9600. Quoted text has a backslash before quotes, commas and backslashes.
     """
 
     kind: FieldKind
@@ -44,6 +46,11 @@ class Field(Model):
                     what = "digits" if self.kind == "digits" else "plain characters"
                     raise OutOfRange(field=name, given=value, allowed=f"{self._span} {what}")
                 return text.encode("ascii")
+            case "quoted":
+                text = str(value)
+                if not (text.isascii() and text.isprintable()) or not self.least <= len(text) <= self.most:
+                    raise OutOfRange(field=name, given=value, allowed=f"{self._span} plain characters")
+                return f'"{"".join(chr(92) + it if it in ESCAPED else it for it in text)}"'.encode("ascii")
             case "choice":
                 code = next((it for it, meant in self.choices.items() if meant == value), None)
                 if code is None:
@@ -54,7 +61,8 @@ class Field(Model):
             case _:
                 if not isinstance(value, int) or not self.least <= value <= self.most:
                     raise OutOfRange(field=name, given=value, allowed=f"{self._span} {self.unit}".rstrip())
-                return str(value).encode("ascii") if self.kind == "number" else value.to_bytes(WIDTH[self.kind], "big")
+                is_text = self.kind in ("number", "digit")
+                return str(value).encode("ascii") if is_text else value.to_bytes(WIDTH[self.kind], "big")
 
     def read(self, given: bytes) -> FieldValue | None:
         """Read what was sent; None where it cannot be a value of this field."""
@@ -64,8 +72,13 @@ class Field(Model):
                 value: FieldValue = int.from_bytes(given, "big")
             case "choice":
                 return self.choices.get(text)
-            case "number":
-                value = int(text) if re.fullmatch(r"\d{1,9}", text) else -1
+            case "number" | "digit":
+                value = int(text) if re.fullmatch(r"[0-9]{1,9}", text) else -1
+            case "quoted":
+                found = QUOTED.fullmatch(given)
+                if found is None:
+                    return None
+                value = re.sub(r"\\(.)", r"\1", found[1].decode("ascii", "replace"))
             case _:
                 value = text
         try:
@@ -159,6 +172,9 @@ class Frame(Model):
         after = self.pieces[at + 1] if at + 1 < len(self.pieces) else None
         if field.kind in WIDTH:
             return WIDTH[field.kind]
+        if field.kind == "quoted":
+            quoted = QUOTED.match(rest)
+            return quoted.end() if quoted is not None else -1
         if not isinstance(after, bytes):
             return len(rest)
         past = 0
