@@ -352,7 +352,7 @@ def _why_none(count: int, needs: Needs) -> str:
     if not count:
         return f"no pin here can be {needs_in_words(needs)}"
     what = (
-        f"all {count} pins that can be {needs_in_words(needs)} are"
+        f"all {count} that can be {needs_in_words(needs)} are"
         if count > 1
         else f"the one pin that can be {needs_in_words(needs)} is"
     )
