@@ -33,6 +33,9 @@ STAR = document("foyer-star")
 WINGS = document("two-wings")
 
 
+BY_BOARD: Document = {"nodes": {"radio": {"setup": {"route": "board"}}}}
+
+
 def pair_pins(left: str, right: str) -> Document:
     return {"nodes": {"ml": {"setup": {"pin_code": left}}, "mr": {"setup": {"pin_code": right}}}}
 
@@ -294,6 +297,8 @@ ROWS: list[tuple[str, str, list[Document], list[Document], Document]] = [
     ("MOD-PAIR-PIN", "stop", [pair_pins("4711", "4712")], [pair_pins("4711", "4711")], WINGS),
     ("MOD-ADDR", "stop", [pair_told("1:2:3", "0001:02:000003")], [pair_told("1:2:3", "1:2:4")], WINGS),
     ("MOD-SPEEDS", "look", [pair_speeds(38_400, 9600)], [pair_speeds(38_400, 38_400)], WINGS),
+    ("MOD-ROUTE", "look", [BY_BOARD, divider(1000, 2000, 0.01)], [BY_BOARD, divider(10_000, 20_000, 0.01)], CLEAR),
+    ("MOD-ROUTE", "stop", [BY_BOARD, divider(1800, 2200, 0.01)], [BY_BOARD, divider(10_000, 20_000, 0.01)], CLEAR),
     ("MOD-BAUD-STUCK", "look", [baud(230_400)], [baud(115_200)], CLEAR),
     ("MOD-BAUD-STUCK", "stop", [baud(1_382_400)], [baud(57_600)], CLEAR),
     ("CHIP-BUS", "stop", [merge_patch(ON_CHIP, {"links": {"bus": None}})], [ON_CHIP], CLEAR),

@@ -5,13 +5,14 @@ import json
 import pytest
 
 from oddlamp.catalog.load import load_catalog, load_dialects
+from oddlamp.core.checks.registry import run_rules
 from oddlamp.core.errors import OutOfRange, PlanInvalid
 from oddlamp.core.modules.script import FACTORY_PINS
 from oddlamp.core.plan.document import Document, edit_plan, load_plan
 from oddlamp.core.resolve.resolve import resolve
 from oddlamp.sheets.review import sheet_of
 from oddlamp.sheets.setup import SetupShown, setup_of
-from tests.builders import CLEAR, document, plan_with
+from tests.builders import CLEAR, divider, document, plan_with
 
 CATALOG, DIALECTS = load_catalog(), load_dialects()
 
@@ -119,3 +120,18 @@ def test_an_address_is_read_in_any_notation_and_told_in_both(typed: str, kept: s
 def test_half_an_address_is_refused_in_words(typed: str) -> None:
     with pytest.raises(PlanInvalid, match="three parts of hex digits, such as 1a2b:3c:4d5e6f"):
         plan_with(setup(address=typed))
+
+
+@pytest.mark.parametrize(
+    ("pair", "told"),
+    [
+        ((1000, 2000), "gets 2.50 V, at worst 2.37 V: the USB chip's own 1 kΩ adds to the divider, and a high begins at 2.48 V."),
+        ((10_000, 20_000), None),
+    ],
+)
+def test_through_the_board_the_usb_chips_own_resistor_counts(pair: tuple[int, int], told: str | None) -> None:
+    """5 V · 2k / (1k + 1k + 2k) = 2.50 V, 2.375 V from 4.75 V, less what a microampere of leakage takes; against 0.75 · 3.3 V. 10k/20k gives 3.23 V."""
+    plan = plan_with(setup(route="board"), divider(*pair, tolerance_ratio=1e-6))
+    found = run_rules(resolve(plan, CATALOG), codes=["MOD-ROUTE"])
+    assert [it.severity for it in found] == (["look"] if told else [])
+    assert not told or found[0].message.endswith(told), found[0].message

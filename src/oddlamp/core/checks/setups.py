@@ -1,17 +1,22 @@
 """Rules for what is set in modules and how they are wired for it: two that are bound, speeds nobody can follow, TX on TX."""
 
 from collections.abc import Iterator
+from dataclasses import replace
 from functools import partial
 from typing import Final
 
 from oddlamp.core.base import Working, si
 from oddlamp.core.checks.findings import Breach, Move, Rule
+from oddlamp.core.checks.ways import divider_patch
 from oddlamp.core.design.design import Design
+from oddlamp.core.design.lines import LevelDesign
 from oddlamp.core.design.supplies import NodeDesign
+from oddlamp.core.electrical.level import divide
 from oddlamp.core.english import inner
 from oddlamp.core.modules.goals import partner_of, pin_for, setup_of_node
 from oddlamp.core.parts.models import ModulePart
 from oddlamp.core.plan.document import at_path, join_patches
+from oddlamp.core.resolve.carry import usual_pairs
 
 ADAPTER_MOST_BD: Final = 921_600  # most USB-serial adapters; from memory
 EASY_MOST_BD: Final = 115_200  # every adapter and terminal, and most boards; from memory
@@ -149,7 +154,61 @@ def speed_can_be_taken_back(design: Design) -> Iterator[Breach]:
         )
 
 
+def set_up_through_the_board_is_heard(design: Design) -> Iterator[Breach]:
+    """Set up through a board whose chip is held in reset, the module hears the board's USB chip, which has a resistor of its own."""
+    for node in design.nodes.values():
+        level = _from_the_board(design, node) if setup_of_node(node).route == "board" else None
+        if level is None or level.divider is None or level.sent_spread is None or level.high.value is None:
+            continue
+        usb = design.catalog.proposals["usb-series"]
+        longer = replace(level.divider, upper_ohm=level.divider.upper_ohm + (usb.value or 0.0))
+        got = divide(level.sent_spread, longer).voltage_v
+        is_short = got.value < level.high.known
+        if not is_short and got.least >= level.high.high:
+            continue
+        told = si(got.value, "V") if is_short else f"{si(got.value, 'V')}, at worst {si(got.least, 'V')}"
+        put_in = f"{si(level.sent_spread.value, 'V')} · {si(longer.lower_ohm, 'ohm')} / ({si(usb.value or 0.0, 'ohm')} + {si(level.divider.upper_ohm, 'ohm')} + {si(longer.lower_ohm, 'ohm')}) = {si(got.value, 'V')}, {si(got.least, 'V')} at least"
+        yield Breach(
+            severity="stop" if is_short else "look",
+            where=f"nodes.{node.id}.route",
+            stage=node.stage,
+            message=f"Set up through the board, the {inner(node.label)} gets {told}: the USB chip's own {si(usb.value or 0.0, 'ohm')} adds to the divider, and a high begins at {level.high.text}.",
+            working=(Working(formula="V = V_in R_2 / (R_USB + R_1 + R_2)", substituted=put_in, source="horowitz-hill"),),
+            ways=partial(_heard_better, design, node, level, usb.value or 0.0),
+            numbers={"short_v": level.high.high - got.least},
+        )
+
+
+def _from_the_board(design: Design, node: NodeDesign) -> LevelDesign | None:
+    return next(
+        (it for it in design.levels if it.line.is_spoken and it.receiver.id == node.id and it.sender.node.kind == "board"), None
+    )
+
+
+def _heard_better(design: Design, node: NodeDesign, level: LevelDesign, usb_ohm: float) -> Iterator[Move]:
+    """Offer a divider that is heard both ways, by the board's own pin and through the USB chip; and to go round the board."""
+    sent, now = level.sent_spread, level.divider
+    for upper_ohm, lower_ohm in usual_pairs(design.catalog, design.series):
+        if sent is None or now is None:
+            break
+        pair = replace(now, upper_ohm=upper_ohm, lower_ohm=lower_ohm)
+        through = divide(sent, replace(pair, upper_ohm=upper_ohm + usb_ohm)).voltage_v
+        if through.least >= level.high.high and divide(sent, pair).voltage_v.most <= level.limit.known:
+            label = f"Use {si(upper_ohm, 'ohm')} over {si(lower_ohm, 'ohm')} ({si(through.value, 'V')} through the USB chip)"
+            yield Move(label=label, patch=divider_patch(level, upper_ohm=upper_ohm, lower_ohm=lower_ohm))
+            break
+    yield Move(label="Set it up through an adapter", patch=at_path(("nodes", node.id, "setup", "route"), None))
+
+
 RULES: Final = (
+    Rule(
+        "MOD-ROUTE",
+        "module",
+        set_up_through_the_board_is_heard,
+        "set up through the board, the divider and the USB chip's own resistor leave less than a high",
+        "only the worst case leaves less",
+        "Ohm's law; the USB chip's resistor from memory",
+    ),
     Rule(
         "MOD-WIRING",
         "line",
