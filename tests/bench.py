@@ -1,6 +1,7 @@
 """Measures the budgets: ``make bench``. Medians on this machine, against what they may be."""
 
 import gzip
+import itertools
 import sqlite3
 import statistics
 import sys
@@ -12,10 +13,13 @@ from pathlib import Path
 import httpx
 from playwright.sync_api import sync_playwright
 
-from oddlamp.catalog.load import demo_plan, load_catalog
+from oddlamp.catalog.load import demo_plan, load_catalog, load_dialects
 from oddlamp.core.electrical.chance import many_builds
 from oddlamp.core.electrical.designers import design_divider
 from oddlamp.core.electrical.led import Spread
+from oddlamp.core.modules.script import Goal, script
+from oddlamp.core.modules.stand_in import StandIn
+from oddlamp.core.modules.uart import Port
 from oddlamp.core.pins.solve import place
 from oddlamp.core.plan.document import load_plan, merge_patch
 from oddlamp.core.rehearsal.events import read_events
@@ -68,6 +72,33 @@ def rehearsal_ratio() -> float:
     if len(wire) != 3000 or trace.lost:
         raise SystemExit("the rehearsal did not carry 600 words of five bytes")
     return 60 / statistics.median(timed(lambda: rehearse(plan, load_catalog(), events), 15))
+
+
+def module_s(*, is_idle: bool) -> float:
+    """Median minute of a linked module that nobody talks to, looked in on every second; or a second with its wire full at 9600 Bd, s."""
+    module = StandIn(load_dialects()["family-a"])
+    module.power(0.0, is_on=True)
+    module.link(0.0, is_there=True)
+    begins = itertools.count(1)
+
+    def idle() -> None:
+        at_s = 60.0 * next(begins)
+        for second in range(60):
+            module.until(at_s + second)
+
+    def full() -> None:
+        at_s = 1.0 * next(begins)
+        said = [it for n in range(960) for it in module.hear_at(at_s + n / 960, b"a", Port(9600))]
+        if len(said) != 960:
+            raise SystemExit("the module did not carry 960 bytes")
+
+    return statistics.median(timed(idle if is_idle else full, 20))
+
+
+def script_s() -> float:
+    """Median writing of a module's script, s."""
+    dialects = load_dialects()
+    return statistics.median(timed(lambda: script(Goal("LANTERN", "4711", 9600), dialects["family-a"]), 20))
 
 
 def two_hundred_lamps_s() -> float:
@@ -223,6 +254,9 @@ def main() -> None:
             ("the same by an integer programme", pins_by_another_s(11) / grouped, "x", 1.0, "at least"),
             ("pins not proven best, drawn", not_proven_ratio() * 100, "%", 1.0, "at most"),
             ("boards compared, demo", boards_s() * 1000, "ms", 1000.0, "at most"),
+            ("a module's minute, idle", module_s(is_idle=True) * 1000, "ms", 1.0, "at most"),
+            ("a module's second, full at 9600", module_s(is_idle=False) * 1000, "ms", 20.0, "at most"),
+            ("a module's script written", script_s() * 1000, "ms", 20.0, "at most"),
             ("compressed script", script / 1000, "kB", 250.0, "at most"),
             ("shelf of 1,000 projects, median", shelf_s(folder) * 1000, "ms", 200.0, "at most"),
             ("start-up, first time", start_s(folder), "s", 2.5, "at most"),

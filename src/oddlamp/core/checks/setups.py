@@ -14,12 +14,10 @@ from oddlamp.core.design.supplies import NodeDesign
 from oddlamp.core.electrical.level import divide
 from oddlamp.core.english import inner
 from oddlamp.core.modules.goals import partner_of, pin_for, setup_of_node
+from oddlamp.core.modules.script import ADAPTER_MOST_BD, EASY_MOST_BD
 from oddlamp.core.parts.models import ModulePart
 from oddlamp.core.plan.document import at_path, join_patches
 from oddlamp.core.resolve.carry import usual_pairs
-
-ADAPTER_MOST_BD: Final = 921_600  # most USB-serial adapters; from memory
-EASY_MOST_BD: Final = 115_200  # every adapter and terminal, and most boards; from memory
 
 
 def wires_cross(design: Design) -> Iterator[Breach]:

@@ -18,6 +18,8 @@ UNKNOWN_SENT: Final = b"ffff,ff,ffffff"
 ADDRESS_TOLD: Final = b"+ADDR:"
 UNKNOWN_SHOWN: Final = "<its address, with commas>"
 LIKELY_BD: Final = (9600, 38_400, 115_200, 19_200, 57_600, 4800)  # where a module is mostly found, the likeliest first
+ADAPTER_MOST_BD: Final = 921_600  # most USB-serial adapters; from memory
+EASY_MOST_BD: Final = 115_200  # every adapter and terminal, and most boards; from memory
 WAIT_S: Final = 2.0
 FACTORY_PINS: Final = frozenset({"0000", "1111", "1234", "000000", "123456"})
 WIRING: Final[dict[Route, str]] = {
@@ -129,7 +131,12 @@ def _steps(dialect: Dialect, route: Route, wanted: dict[str, FieldValue], goal: 
         way = Way(asked.frame.build() + ENDINGS[dialect.ending], ADDRESS_TOLD, begins=True)
         told = "Ask for its address and write it down: the other module is bound to it."
         yield Step("send", told, (way,), advice="An error: it is a version that does not tell it; look at it from a phone.")
-    yield from _set(dialect, "speed", "Last of all its speed.", wanted)
+    beware = (
+        f" Beware: only an adapter that reaches {si(goal.speed_bd, 'Bd')} hears it afterwards."
+        if goal.speed_bd > EASY_MOST_BD
+        else ""
+    )
+    yield from _set(dialect, "speed", f"Last of all its speed.{beware}", wanted)
     yield from _leaving(dialect, int(wanted["speed"]), goal)
 
 
@@ -151,7 +158,7 @@ def _entry(dialect: Dialect) -> Iterator[Step]:
         yield Step("send", "See whether it listens.", (way,), advice=advice)
         return
     speeds = [*LIKELY_BD, *(it for it in _speeds(dialect) if it not in LIKELY_BD)]
-    known = tuple(it for it in speeds if it in _speeds(dialect))
+    known = tuple(it for it in speeds if it in _speeds(dialect) and it <= ADAPTER_MOST_BD)
     yield Step("power off", "See that the module has no power, and that no phone is linked to it.")
     yield Step("power on", "Give it power: its LED blinks, nobody is linked.")
     yield Step(
@@ -159,7 +166,7 @@ def _entry(dialect: Dialect) -> Iterator[Step]:
         f"Set the terminal to 8N1 and {ending}; wait a second after each try. Try these speeds until it answers: {', '.join(si(it, 'Bd') for it in known)}.",
         (way,),
         known,
-        "Silence at every speed: TX and RX may be swapped, a phone is linked, or the terminal adds a line ending."
+        f"Silence at every speed: TX and RX may be swapped, a phone is linked, or the terminal adds a line ending. If it once was set to more than {si(ADAPTER_MOST_BD, 'Bd')}, only what reaches that can call it back."
         + (
             " If it answers only with a line ending, it is a look-alike: its numbers mean other speeds."
             if dialect.versions
