@@ -33,6 +33,14 @@ STAR = document("foyer-star")
 WINGS = document("two-wings")
 
 
+HELD: Document = {"is_omitted": True, "pull_ohm": 10_000, "pull_to": "three"}
+BARE: Document = {
+    "rails": {"three": {"end": "table", "fed_by": "cells"}},
+    "sources": {"cells": {"end": "table", "choice": {"part": "coin-cell-3v"}}},
+    "nodes": {"radio": {"choice": {"part": "family-e-bare"}, "rail": "three"}, "phone": {"speaks": ["wifi"]}},
+    "links": {"air": {"transport": None}},
+    "signals": {"radio.enable": HELD, "radio.reset": HELD},
+}
 BY_BOARD: Document = {"nodes": {"radio": {"setup": {"route": "board"}}}}
 
 
@@ -297,6 +305,7 @@ ROWS: list[tuple[str, str, list[Document], list[Document], Document]] = [
     ("MOD-PAIR-PIN", "stop", [pair_pins("4711", "4712")], [pair_pins("4711", "4711")], WINGS),
     ("MOD-ADDR", "stop", [pair_told("1:2:3", "0001:02:000003")], [pair_told("1:2:3", "1:2:4")], WINGS),
     ("MOD-SPEEDS", "look", [pair_speeds(38_400, 9600)], [pair_speeds(38_400, 38_400)], WINGS),
+    ("MOD-ENABLE", "stop", [BARE, {"signals": {"radio.enable": None}}], [BARE], CLEAR),
     ("MOD-ROUTE", "look", [BY_BOARD, divider(1000, 2000, 0.01)], [BY_BOARD, divider(10_000, 20_000, 0.01)], CLEAR),
     ("MOD-ROUTE", "stop", [BY_BOARD, divider(1800, 2200, 0.01)], [BY_BOARD, divider(10_000, 20_000, 0.01)], CLEAR),
     ("MOD-BAUD-STUCK", "look", [baud(230_400)], [baud(115_200)], CLEAR),

@@ -126,6 +126,13 @@ class AskedNode(OnRevision):
     node: str = Field(max_length=40)
 
 
+class AskedSetup(AskedNode):
+    """Which module is set up, and what only the maker knows: it goes into the steps that come back, and is kept nowhere."""
+
+    network: str = Field(default="", max_length=64, repr=False)
+    password: str = Field(default="", max_length=64, repr=False)
+
+
 class AskedVerdict(OnRevision):
     """Which verdict is looked into."""
 

@@ -7,7 +7,7 @@ from fastapi.responses import JSONResponse, PlainTextResponse, Response
 
 from oddlamp.api.models import (
     AskedChoice,
-    AskedNode,
+    AskedSetup,
     AskedVerdict,
     Attempt,
     BoardFile,
@@ -124,10 +124,10 @@ def boards_compared(shop: Shop, project_id: str, attempt: Attempt) -> tuple[Boar
 
 
 @router.post("/{project_id}/setup")
-def module_setup(shop: Shop, project_id: str, asked: AskedNode) -> SetupShown:
+def module_setup(shop: Shop, project_id: str, asked: AskedSetup) -> SetupShown:
     """Lay out the steps that set a module up."""
     made = shop.looked_at(project_id, asked.base_revision, asked.patch)
-    return setup_of(made.design, load_dialects(), asked.node)
+    return setup_of(made.design, load_dialects(), asked.node, network=asked.network, password=asked.password)
 
 
 @router.post("/{project_id}/board-file")

@@ -113,6 +113,7 @@ def opening(design: Design) -> Opening | None:
             is_chosen=name == module_part and not own_radio,
         )
         for name, part in catalog.modules.items()
+        if not part.wants_pulled  # a bare one wants more round it than a beginning has
     )
     if board and board.part and board.part.radios:
         modules += (

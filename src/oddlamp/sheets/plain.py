@@ -6,6 +6,7 @@ from oddlamp.core.design.design import Design
 from oddlamp.core.design.supplies import NodeDesign, RailDesign
 from oddlamp.core.design.values import NOT_YET
 from oddlamp.core.english import and_list, inner, plural
+from oddlamp.core.modules.goals import air_of
 from oddlamp.core.parts.models import ModulePart
 from oddlamp.core.parts.own import as_used
 from oddlamp.core.plan.document import at_path
@@ -129,8 +130,10 @@ def module_sheet(design: Design, node: NodeDesign) -> Sheet:
             ("board", "A pin of the board", "its level is judged at the hook-up"),
         )
     )
-    name = _as_it_arrives("Name", (*path, "setup", "name"), setup.name if setup else None)
-    pin = _as_it_arrives("PIN", (*path, "setup", "pin_code"), setup.pin_code if setup else None)
+    is_wifi, air = part is not None and "wifi" in part.radios, air_of(design, node.id)
+    name = _as_it_arrives("Name of its network" if is_wifi else "Name", (*path, "setup", "name"), setup.name if setup else None)
+    has_pin = not isinstance(part, ModulePart) or bool(part.pin_code_digits)
+    pin = (_as_it_arrives("PIN", (*path, "setup", "pin_code"), setup.pin_code if setup else None),) if has_pin else ()
     speeds = tuple(
         entry(wire.baud)
         for wire in design.wires.values()
@@ -147,7 +150,7 @@ def module_sheet(design: Design, node: NodeDesign) -> Sheet:
         panels=(
             Panel(
                 title="",
-                entries=(name, pin, *_address(node, setup.address if setup else None), *speeds),
+                entries=(name, *pin, *_address(node, setup.address if setup else None), *speeds),
                 choices=(
                     Choice(
                         label="Family",
@@ -155,11 +158,17 @@ def module_sheet(design: Design, node: NodeDesign) -> Sheet:
                         because=node.picked.why if node.picked else None,
                         options=families,
                     ),
-                    Choice(
-                        label="Role",
-                        origin="own" if setup and setup.role else "proposed",
-                        because=None if setup and setup.role else "a phone calls, the module answers",
-                        options=roles,
+                    *(
+                        (_network(design, air),)
+                        if is_wifi and air is not None
+                        else (
+                            Choice(
+                                label="Role",
+                                origin="own" if setup and setup.role else "proposed",
+                                because=None if setup and setup.role else "a phone calls, the module answers",
+                                options=roles,
+                            ),
+                        )
                     ),
                     Choice(
                         label="Set up through",
@@ -178,6 +187,21 @@ def module_sheet(design: Design, node: NodeDesign) -> Sheet:
             ),
         ),
     )
+
+
+def _network(design: Design, air: str) -> Choice:
+    """Hold both schools of a Wi-Fi module against each other: a network of its own, or a guest in the house's."""
+    link = design.plan.links[air]
+    join = link.join if link.kind == "air" else None
+    options = tuple(
+        Option(label=label, detail=detail, patch=at_path(("links", air, "join"), key), is_chosen=(join or "access-point") == key)
+        for key, label, detail in (
+            ("access-point", "A network of its own", "works anywhere; phones may leave it, as it has no internet"),
+            ("station", "The house's network", "phones stay where they are; it wants 2.4 GHz, and the house"),
+        )
+    )
+    why = None if join else "it works wherever it stands, and asks nothing of a house"
+    return Choice(label="It is found in", origin="own" if join else "proposed", because=why, options=options)
 
 
 def _address(node: NodeDesign, told: str | None) -> tuple[Entry, ...]:

@@ -1,6 +1,8 @@
 """What sets a module up, for its sheet: one sentence, and the steps to walk."""
 
 from collections.abc import Mapping
+from types import MappingProxyType
+from typing import Literal
 
 from pydantic import Field
 
@@ -12,7 +14,8 @@ from oddlamp.core.errors import OutOfRange
 from oddlamp.core.modules.dialect import Dialect
 from oddlamp.core.modules.driving import Hung, driving
 from oddlamp.core.modules.goals import partner_of, setup_of_node, wanted_of_module
-from oddlamp.core.modules.script import UNKNOWN, Goal, Route, Step, as_text, is_on_a_wire, script, shown
+from oddlamp.core.modules.script import UNKNOWN, Goal, Route, Step, as_text, filled, is_on_a_wire, script, shown
+from oddlamp.core.modules.wifi import secrets_of, wifi_script
 from oddlamp.core.parts.models import BoardPart, ModulePart
 from oddlamp.core.plan.document import Document, at_path, join_patches
 
@@ -42,13 +45,25 @@ class SetupShown(Model):
     text: str = Field(default="", description="All of it as lines, to copy or to print")
     proposed: str = ""
     keep: Document | None = None
+    asks: tuple[Literal["network", "password"], ...] = Field(
+        default=(), description="What only the maker knows, asked for when the steps are copied and kept nowhere"
+    )
+    refused: str = Field(default="", description="Why what the maker typed of that cannot be; empty where it can")
     other: "SetupShown | None" = Field(default=None, description="That of the module it is bound to")
     other_label: str = ""
 
 
-def setup_of(design: Design, dialects: Mapping[str, Dialect], node_id: str) -> SetupShown:
-    """Lay out the set-up of a module of a plan; what cannot be is told in the sentence. A bound pair shows both, the one that is called first.
+def setup_of(
+    design: Design, dialects: Mapping[str, Dialect], node_id: str, *, network: str = "", password: str = ""
+) -> SetupShown:
+    """Lay out the set-up of a module of a plan; what cannot be is told in the sentence. A bound pair shows both.
 
+    Args:
+        design: the plan, worked out.
+        dialects: how families talk.
+        node_id: the module.
+        network: the house's network, where one is joined, put into the steps and kept nowhere.
+        password: of that, or of the module's own network, likewise.
     Raises:
         OutOfRange: no such module.
     """
@@ -56,13 +71,21 @@ def setup_of(design: Design, dialects: Mapping[str, Dialect], node_id: str) -> S
     if node is None or node.node.kind != "module":
         allowed = "one of " + ", ".join(name for name, it in design.nodes.items() if it.node.kind == "module")
         raise OutOfRange(field="node", given=node_id, allowed=allowed)
-    mine, partner = _one(design, dialects, node), partner_of(design, node_id)
+    secrets, refused = dict[bytes, bytes](), ""
+    try:
+        secrets = secrets_of(network, password)
+    except OutOfRange as error:
+        refused = f"The {error.field} wants {error.allowed}."
+    mine, partner = _one(design, dialects, node, secrets), partner_of(design, node_id)
+    mine = mine.model_copy(update={"refused": refused})
     if partner is None:
         return mine
     return mine.model_copy(update={"other": _one(design, dialects, partner), "other_label": partner.label})
 
 
-def _one(design: Design, dialects: Mapping[str, Dialect], node: NodeDesign) -> SetupShown:
+def _one(
+    design: Design, dialects: Mapping[str, Dialect], node: NodeDesign, secrets: Mapping[bytes, bytes] = MappingProxyType({})
+) -> SetupShown:
     setup, part = setup_of_node(node), node.part
     like = (
         design.plan.parts[part.id].like
@@ -71,7 +94,7 @@ def _one(design: Design, dialects: Mapping[str, Dialect], node: NodeDesign) -> S
         if part is not None
         else ""
     )
-    dialect = next((it for it in dialects.values() if it.part == like and it.id == like), None)
+    dialect = dialects.get(design.catalog.modules[like].talks or like) if like in design.catalog.modules else None
     if dialect is None or not isinstance(part, ModulePart):
         return SetupShown(sentence="How this family is set up is not worked out yet.")
     goal, missing = wanted_of_module(design, node, part)
@@ -81,7 +104,8 @@ def _one(design: Design, dialects: Mapping[str, Dialect], node: NodeDesign) -> S
     if route == "board" and not _has_usb_chip(design, node.id):
         return SetupShown(sentence="Its board has no USB chip of its own that could speak to the module: take an adapter.")
     try:
-        steps = script(goal, dialect, route)
+        steps = wifi_script(goal, dialect, route) if goal.network is not None else script(goal, dialect, route)
+        steps = tuple(filled(step, secrets) for step in steps)
     except OutOfRange as error:
         return SetupShown(sentence=f"It cannot be set up like this: its {error.field} is {error.given}; give {error.allowed}.")
     hung = [Hung(pin.name, pin.label) for pin in design.pins if pin.host == node.id and pin.label is not None]
@@ -93,7 +117,7 @@ def _one(design: Design, dialects: Mapping[str, Dialect], node: NodeDesign) -> S
     if not is_on_a_wire(dialect):
         sentence = f"Nothing is set on a wire: {plural(len(tries), 'step')} from the phone try all that hangs on the {inner(node.label)}."
     else:
-        sentence = f"{plural(len(steps), 'step')} through {ROUTES[route]} make the {inner(node.label)} {goal.name}, {si(goal.speed_bd, 'Bd')}, PIN {goal.pin}{bond}."
+        sentence = f"{plural(len(steps), 'step')} through {ROUTES[route]} make the {inner(node.label)} {goal.name}, {si(goal.speed_bd, 'Bd')}, {_secret(goal)}{bond}."
     told, patch = _proposed(goal, missing if is_on_a_wire(dialect) else (), node.id)
     return SetupShown(
         sentence=sentence,
@@ -101,7 +125,14 @@ def _one(design: Design, dialects: Mapping[str, Dialect], node: NodeDesign) -> S
         text="\n".join([sentence, *(f"{at}. {as_text(step)}" for at, step in enumerate(steps, 1))]),
         proposed=told,
         keep=patch,
+        asks=() if goal.network is None else ("network", "password") if goal.network == "station" else ("password",),
     )
+
+
+def _secret(goal: Goal) -> str:
+    if goal.network is None:
+        return f"PIN {goal.pin}"
+    return "with a network of its own" if goal.network == "access-point" else "a guest in the house's network"
 
 
 def _whom(design: Design, node: NodeDesign, goal: Goal) -> str:
@@ -114,7 +145,8 @@ def _whom(design: Design, node: NodeDesign, goal: Goal) -> str:
 
 def _step(step: Step) -> SetupStep:
     ways = tuple(
-        SetupWay(sent=shown(way.sent), answer=f"{shown(way.answer)}…" if way.begins else shown(way.answer)) for way in step.ways
+        SetupWay(sent=shown(way.sent), answer=f"{'… ' if way.ends else ''}{shown(way.answer)}{'…' if way.begins else ''}")
+        for way in step.ways
     )
     return SetupStep(text=step.text, ways=ways, advice=step.advice)
 

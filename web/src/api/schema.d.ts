@@ -720,14 +720,24 @@ export interface components {
             stage: string;
         };
         /**
-         * AskedNode
-         * @description Which node of a plan is looked into.
+         * AskedSetup
+         * @description Which module is set up, and what only the maker knows: it goes into the steps that come back, and is kept nowhere.
          */
-        AskedNode: {
+        AskedSetup: {
             /** Base Revision */
             base_revision: number;
+            /**
+             * Network
+             * @default
+             */
+            network: string;
             /** Node */
             node: string;
+            /**
+             * Password
+             * @default
+             */
+            password: string;
             /**
              * Patch
              * @description What is only looked at
@@ -1887,6 +1897,12 @@ export interface components {
          * @description A module's set-up: what it will be, step by step, or why not. ``keep`` settles the name and PIN that are proposed.
          */
         SetupShown: {
+            /**
+             * Asks
+             * @description What only the maker knows, asked for when the steps are copied and kept nowhere
+             * @default []
+             */
+            asks: ("network" | "password")[];
             /** Keep */
             keep?: {
                 [key: string]: unknown;
@@ -1903,6 +1919,12 @@ export interface components {
              * @default
              */
             proposed: string;
+            /**
+             * Refused
+             * @description Why what the maker typed of that cannot be; empty where it can
+             * @default
+             */
+            refused: string;
             /** Sentence */
             sentence: string;
             /**
@@ -3404,7 +3426,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["AskedNode"];
+                "application/json": components["schemas"]["AskedSetup"];
             };
         };
         responses: {

@@ -4,7 +4,7 @@ from collections.abc import Iterator
 from functools import partial
 from typing import Final
 
-from oddlamp.core.base import Working
+from oddlamp.core.base import Working, si
 from oddlamp.core.checks.findings import Breach, Move, Rule
 from oddlamp.core.design.design import Design
 from oddlamp.core.design.passages import Obstacle
@@ -101,7 +101,7 @@ def pin_is_legal(design: Design) -> Iterator[Breach]:
     """A module's PIN has as many digits as its family takes."""
     for node, part in _modules(design):
         pin = node.node.setup.pin_code if node.node.kind == "module" and node.node.setup is not None else None
-        if pin is None or len(pin) in part.pin_code_digits:
+        if pin is None or len(pin) in part.pin_code_digits or not part.pin_code_digits:
             continue
         least, most = min(part.pin_code_digits), max(part.pin_code_digits)
         allowed = plural(least, "digit") if least == most else f"{least} to {most} digits"
@@ -197,7 +197,45 @@ def _modules(design: Design) -> Iterator[tuple[NodeDesign, ModulePart]]:
             yield node, node.part
 
 
+def nothing_is_left_open(design: Design) -> Iterator[Breach]:
+    """Pins that a bare module reads while it starts are pulled up, or held by the board."""
+    for node, part in _modules(design):
+        for lead in part.wants_pulled:
+            signal = design.plan.signals.get(f"{node.id}.{lead}")
+            is_held = signal is not None and (
+                not signal.is_omitted or (signal.pull_ohm is not None and signal.pull_to != "ground")
+            )
+            if not is_held:
+                yield Breach(
+                    severity="stop",
+                    where=f"{node.id}.{lead}",
+                    stage=node.stage,
+                    message=f"The {lead} pin of the {inner(node.label)} is left open: it does not start, or stops when a hand comes near.",
+                    working=(Working(formula="a pin that must be high is pulled up", substituted=lead, source="from-memory"),),
+                    ways=partial(_pulled_up, node, lead),
+                    numbers={"pins": 1},
+                )
+
+
+def _pulled_up(node: NodeDesign, lead: str) -> Iterator[Move]:
+    if node.rail_id is not None:
+        pulled = {"is_omitted": True, "pull_ohm": PULL_UP_OHM, "pull_to": node.rail_id}
+        yield Move(label=f"Pull it up with {si(PULL_UP_OHM, 'ohm')}", patch=at_path(("signals", f"{node.id}.{lead}"), pulled))
+    yield Move(label="Take it on a carrier", patch=at_path(("nodes", node.id, "choice"), {"part": CARRIED, "overrides": None}))
+
+
+PULL_UP_OHM: Final = 10_000.0
+CARRIED: Final = "family-e"
+
 RULES: Final = (
+    Rule(
+        "MOD-ENABLE",
+        "module",
+        nothing_is_left_open,
+        "an enable or reset pin of a bare module is neither pulled up nor held by the board",
+        "",
+        "module part, from memory",
+    ),
     Rule("MOD-PHONE", "module", phone_can_reach, "the two ends of a radio link share no radio", "", "module part, from memory"),
     Rule("MOD-NAME", "module", setup_is_legal, "a name longer than the family takes", "", "module part, from memory"),
     Rule(

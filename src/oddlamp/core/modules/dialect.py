@@ -16,8 +16,10 @@ from oddlamp.core.words.frames import Field, FieldValue, Frame
 
 Setting = Annotated[str, Described(pattern=r"^[a-z][a-z_]{0,19}$")]
 Kept = str | int
-Need = Literal["key", "linked", "initialised", "uninitialised", "paired"]
-Deed = Literal["initialise", "restart", "factory", "forget", "unlink", "link", "pair"]
+Need = Literal[
+    "key", "linked", "initialised", "uninitialised", "paired", "own-network", "guest", "known-network", "many", "serving"
+]
+Deed = Literal["initialise", "restart", "factory", "forget", "unlink", "link", "pair", "take"]
 
 
 ENDINGS: Final = {"none": b"", "cr-lf": b"\r\n"}
@@ -38,6 +40,9 @@ class Command(Model):
     refused: str | None = Described(default=None, description="What it answers to a value that cannot be")
     keeps: tuple[Setting, ...] = ()
     does: Deed | None = None
+    takes_s: Annotated[float, Described(ge=0)] = Described(
+        default=0.0, description="How long it is busy with it before it answers, s"
+    )
     sets: str | None = Described(
         default=None, description="Which of its pins it drives, the last of its fields being the level or duty; a field in braces"
     )
@@ -56,6 +61,14 @@ class Command(Model):
         if missing:
             raise ValueError(f"{self.send} keeps {min(missing)}, which is no field of it")
         return self
+
+
+class Boot(Model):
+    """What it says whenever it starts: a text at a speed of its own, and what tells that it is there."""
+
+    text: str
+    speed_bd: Annotated[int, Described(gt=0)]
+    ready: str
 
 
 class Blink(Model):
@@ -106,7 +119,7 @@ class Dialect(Model):
     gap_s: Annotated[float, Described(gt=0)] | None = None
     answer_ending: Literal["none", "cr-lf"]
     answer_s: Annotated[float, Described(ge=0)] = Described(description="How long it takes to answer, s")
-    enters: Literal["key", "unlinked"]
+    enters: Literal["key", "unlinked", "always"]
     setup_speed_bd: Annotated[int, Described(gt=0)] | None = Described(
         default=None, description="The speed of its set-up mode, whatever its data speed; where the key is up at power-on"
     )
@@ -115,6 +128,9 @@ class Dialect(Model):
         default=None, description="What it answers to what it does not understand; silence where none"
     )
     drops_on: str | None = Described(default=None, description="What ends a link from the wire, where something does")
+    boot: Boot | None = None
+    echo: Setting | None = Described(default=None, description="The setting that has it repeat each line before its answer")
+    arrives: str = Described(default="", description="What stands before bytes that come over the air; their count in braces")
     on_link: str = ""
     on_unlink: str = ""
     settings: dict[Setting, Kept] = Described(description="What it leaves the factory with, kept over power cuts")

@@ -1,7 +1,7 @@
 """What a module of a plan shall be: what the plan says of it, and what is proposed where it is silent, one answer for all who ask."""
 
 import re
-from typing import NamedTuple
+from typing import Literal, NamedTuple
 
 from oddlamp.core.design.design import Design
 from oddlamp.core.design.supplies import NodeDesign
@@ -47,8 +47,20 @@ def wanted_of_module(design: Design, node: NodeDesign, part: ModulePart) -> Want
         partner=(setup_of_node(partner).address or UNKNOWN) if partner is not None and role == "master" else None,
         is_bound_to=partner is not None and role == "slave",
         is_driven=any(lamp.host == node.id for lamp in design.lamps.values()),
+        network=_network(design, node.id) if "wifi" in part.radios else None,
     )
-    return Wanted(goal, tuple(field for field, settled in (("name", setup.name), ("pin_code", setup.pin_code)) if not settled))
+    silent = [("name", setup.name), *([("pin_code", setup.pin_code)] if part.pin_code_digits else [])]
+    return Wanted(goal, tuple(field for field, settled in silent if not settled))
+
+
+def air_of(design: Design, node_id: str) -> str | None:
+    """Return the radio link a module hangs on; None for none."""
+    return next((name for name in design.airs if node_id in (design.plan.links[name].a, design.plan.links[name].b)), None)
+
+
+def _network(design: Design, node_id: str) -> Literal["access-point", "station"]:
+    link = design.plan.links.get(air_of(design, node_id) or "")
+    return (link.join if link is not None and link.kind == "air" else None) or "access-point"
 
 
 def pin_for(design: Design, node: NodeDesign, part: ModulePart, *, is_anew: bool = False) -> str:
@@ -61,7 +73,7 @@ def pin_for(design: Design, node: NodeDesign, part: ModulePart, *, is_anew: bool
     if theirs is not None and len(theirs) in part.pin_code_digits and not is_anew:
         return theirs
     seed = min(node.id, partner.id) if partner is not None else node.id
-    return proposed_pin(f"{design.plan.title} {seed}", part.pin_code_digits[0])
+    return proposed_pin(f"{design.plan.title} {seed}", part.pin_code_digits[0]) if part.pin_code_digits else ""
 
 
 def _name(title: str, end: str, most: int) -> str:

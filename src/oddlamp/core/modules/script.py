@@ -1,6 +1,6 @@
 """From what a module shall be to the steps that make it so: wiring, mode, each command with its exact answer, and what to do if it differs."""
 
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterator, Mapping, Sequence
 from typing import Final, Literal, NamedTuple
 
 from oddlamp.core.base import si
@@ -31,7 +31,7 @@ WIRING: Final[dict[Route, str]] = {
 class Goal(NamedTuple):
     """What a module shall be.
 
-    ``partner`` is the address of the module it is bound to, ``UNKNOWN`` where that is asked for on the way; ``is_bound_to``
+    ``network`` is what a Wi-Fi module does: its own access point, or a guest of the house's. ``partner`` is the address of the module it is bound to, ``UNKNOWN`` where that is asked for on the way; ``is_bound_to``
     tells a slave that another module is bound to it, so that its address is asked for; ``is_driven`` that the phone shall
     drive the module's own pins.
     """
@@ -43,17 +43,21 @@ class Goal(NamedTuple):
     partner: str | None = None
     is_bound_to: bool = False
     is_driven: bool = False
+    network: Literal["access-point", "station"] | None = None
 
 
 class Way(NamedTuple):
-    """One way to send a command, and the exact answer to it, or only how that begins: versions of a family differ."""
+    """One way to send a command, and the exact answer to it, or only how that begins or ends: versions of a family differ, some repeat the command."""
 
     sent: bytes
     answer: bytes
     begins: bool = False
+    ends: bool = False
 
     def is_met_by(self, heard: bytes) -> bool:
         """Tell whether this is what was to be heard."""
+        if self.ends:
+            return heard.endswith(self.answer)
         return heard.startswith(self.answer) if self.begins else heard == self.answer
 
 
@@ -245,7 +249,7 @@ def as_text(step: Step) -> str:
     if not step.ways:
         return step.text
     ways = [
-        f"send {shown(way.sent)}; it answers {'with what begins with ' if way.begins else ''}{shown(way.answer)}"
+        f"send {shown(way.sent)}; it answers {'with what begins with ' if way.begins else 'with what ends in ' if way.ends else ''}{shown(way.answer)}"
         for way in step.ways
     ]
     sent = ", or, where that errs, ".join(ways)
@@ -262,7 +266,14 @@ def shown(content: bytes) -> str:
 Fault = Literal["ending", "crossed", "key", "speed", "power"]
 
 
-def run(steps: Sequence[Step], module: StandIn, fault: Fault | None = None, *, address: str | None = None) -> Outcome:
+def run(
+    steps: Sequence[Step],
+    module: StandIn,
+    fault: Fault | None = None,
+    *,
+    address: str | None = None,
+    secrets: Mapping[bytes, bytes] = {},
+) -> Outcome:
     """Walk a script against a stand-in, as a maker would, from whatever state it is in.
 
     Args:
@@ -271,14 +282,11 @@ def run(steps: Sequence[Step], module: StandIn, fault: Fault | None = None, *, a
         fault: what the maker does wrong: the terminal's ending, TX and RX swapped where they should not be, the key let go
             before the power comes, the terminal's speed, no power at all.
         address: what was written down of the other module, put in where a script asks for it.
+        secrets: what the maker alone knows, by what stands for it in the script.
     """
     at_s, speed_bd, told = 0.0, 0, None
-    if address is not None:
-        sent = short_address(address, ",").encode("ascii")
-        steps = [
-            step._replace(ways=tuple(way._replace(sent=way.sent.replace(UNKNOWN_SENT, sent)) for way in step.ways))
-            for step in steps
-        ]
+    known = {**secrets, **({UNKNOWN_SENT: short_address(address, ",").encode("ascii")} if address is not None else {})}
+    steps = [filled(step, known) for step in steps]
     for place, step in enumerate(steps):
         at_s += WAIT_S
         if step.does == "terminal":
@@ -293,6 +301,17 @@ def run(steps: Sequence[Step], module: StandIn, fault: Fault | None = None, *, a
         if heard.startswith(ADDRESS_TOLD):
             told = heard.removeprefix(ADDRESS_TOLD).partition(b"\r\n")[0].decode("ascii")
     return Outcome(None, address=told)
+
+
+def filled(step: Step, known: Mapping[bytes, bytes]) -> Step:
+    """Put what only the maker knows into what a step sends."""
+
+    def one(content: bytes) -> bytes:
+        for stands, real in known.items():
+            content = content.replace(stands, real)
+        return content
+
+    return step._replace(ways=tuple(way._replace(sent=one(way.sent), answer=one(way.answer)) for way in step.ways))
 
 
 def _turned(module: StandIn, step: Step, at_s: float, fault: Fault | None) -> None:

@@ -13,6 +13,7 @@ from oddlamp.core.modules.uart import Parity, Port, garbage
 from oddlamp.core.words.frames import FieldValue
 
 BUFFER_MOST: Final = 256
+BOOT_S: Final = 0.3  # from power to "ready"; from memory
 PARITIES: Final[tuple[Parity, ...]] = ("none", "odd", "even")  # as families number them; from memory
 Mode = Literal["off", "setup", "waiting", "linked"]
 
@@ -31,7 +32,7 @@ class StandIn:
     """One module.
 
     ``kept`` are its settings as they survive a power cut, but for those it forgets whenever it starts; ``pins`` what its own
-    pins are driven to, a level or a duty in per cent. The speed of set-up mode is its own where the key was up at power-on.
+    pins are driven to, a level or a duty in per cent; ``networks`` the Wi-Fi within its reach, each with its password. The speed of set-up mode is its own where the key was up at power-on.
     """
 
     dialect: Dialect
@@ -47,6 +48,9 @@ class StandIn:
     speed_bd: int = 0
     parity: Parity = "none"
     quiet_from_s: float = 0.0
+    busy_until_s: float = 0.0
+    taking: int = 0
+    networks: dict[str, str] = field(default_factory=dict)
 
     def __post_init__(self) -> None:
         """Fill in what it leaves the factory with."""
@@ -76,6 +80,8 @@ class StandIn:
     @property
     def takes_commands(self) -> bool:
         """Tell whether what it hears now is taken for a command."""
+        if self.dialect.enters == "always":
+            return self.is_powered
         return self.mode == "setup" or (self.mode == "waiting" and self.dialect.enters == "unlinked")
 
     def power(self, at_s: float, *, is_on: bool) -> list[Said]:
@@ -89,6 +95,15 @@ class StandIn:
         self.is_whole_setup = is_on and self.is_key_up and self.dialect.enters == "key"
         self.parity = self._data_parity()
         self.speed_bd = self.dialect.setup_speed_bd if self.is_whole_setup and self.dialect.setup_speed_bd else self._data_speed()
+        self.taking, self.busy_until_s = 0, 0.0
+        boot = self.dialect.boot
+        if is_on and boot is not None:
+            self.busy_until_s = at_s + BOOT_S
+            said = [
+                *said,
+                Said(at_s, f"{boot.text}\r\n".encode("ascii"), "wire", boot.speed_bd),
+                *self._says(at_s + BOOT_S, boot.ready),
+            ]
         return said
 
     def key(self, at_s: float, *, is_up: bool) -> list[Said]:
@@ -102,7 +117,8 @@ class StandIn:
     def link(self, at_s: float, *, is_there: bool) -> list[Said]:
         """Tell it that somebody links to it over the air, or leaves."""
         said = self.until(at_s)
-        if not self.is_powered or self.is_linked == is_there or self.mode == "setup":
+        serves = self.dialect.enters != "always" or self._has("serving", {})
+        if not self.is_powered or self.is_linked == is_there or self.mode == "setup" or not serves:
             return said
         self.is_linked = is_there
         self.pending.clear()
@@ -119,6 +135,14 @@ class StandIn:
             return [*said, Said(at_s, content, "air")] if self.mode == "linked" else said
         ending = ENDINGS[self.dialect.ending]
         self.quiet_from_s = at_s
+        if self.taking:
+            taken, content = content[: self.taking], content[self.taking :]
+            self.taking -= len(taken)
+            said = [
+                *said,
+                Said(at_s, taken, "air"),
+                *([] if self.taking else self._says(at_s + self.dialect.answer_s, "SEND OK")),
+            ]
         for byte in content:
             self.pending.append(byte)
             if ending and self.pending.endswith(ending):
@@ -151,7 +175,8 @@ class StandIn:
             message = content.removesuffix(ENDINGS[self.dialect.ending])
             if any(command.frame.cut(message) is not None for command in self.dialect.commands):
                 return [*said, *(it._replace(to="air") for it in self._obey(at_s, message))]
-        return [*said, Said(at_s, content, "wire", self.speed_bd)]
+        before = self.dialect.arrives.format(count=len(content)).encode("ascii")
+        return [*said, Said(at_s, before + content, "wire", self.speed_bd)]
 
     def control(self, at_s: float, content: bytes) -> list[Said]:
         """Let whoever is linked write raw bytes to its control; what is none of its commands changes nothing."""
@@ -174,7 +199,7 @@ class StandIn:
         return PARITIES[int(self.kept.get("parity", 0))]
 
     def _says(self, at_s: float, text: str) -> list[Said]:
-        content = text.encode("ascii") + ENDINGS[self.dialect.answer_ending] if text else b""
+        content = text.encode("latin-1") + ENDINGS[self.dialect.answer_ending] if text else b""
         return [Said(at_s, content, "wire", self.speed_bd)] if content else []
 
     def _obey(self, at_s: float, message: bytes, *, is_hex: bool = False) -> list[Said]:
@@ -182,6 +207,12 @@ class StandIn:
         if not message:
             return []
         answer_s = at_s + self.dialect.answer_s
+        if at_s < self.busy_until_s and not is_hex:
+            return self._says(answer_s, "busy p...")
+        before = self._says(at_s, message.decode("latin-1")) if self.dialect.echo and self.kept[self.dialect.echo] else []
+        return [*before, *self._answered(answer_s, message, is_hex=is_hex)]
+
+    def _answered(self, answer_s: float, message: bytes, *, is_hex: bool) -> list[Said]:
         refused = self.dialect.unknown
         for command in self.dialect.commands:
             frame = command.frame
@@ -193,14 +224,17 @@ class StandIn:
                 continue
             unmet = [need for need in command.needs if not self._has(need, values)]
             if unmet:
+                answer_s += command.takes_s
+                self.busy_until_s = answer_s if command.takes_s else self.busy_until_s
                 return self._says(answer_s, command.otherwise or "")
+            answer_s += command.takes_s
+            self.busy_until_s = answer_s if command.takes_s else self.busy_until_s
             said = [
                 it
                 for line in command.answer
                 for it in self._says(answer_s, put_in(line, command, {**self.kept, "state": self._state(), **values}))
             ]
-            self._do(command, values)
-            return said
+            return [*said, *self._do(answer_s, command, values)]
         return self._says(answer_s, refused or "")
 
     def _has(self, need: str, values: dict[str, FieldValue]) -> bool:
@@ -210,23 +244,31 @@ class StandIn:
             "initialised": self.is_initialised,
             "uninitialised": not self.is_initialised,
             "paired": str(values.get("peer", "")) in self.paired,
+            "own-network": self.kept.get("mode") in (2, 3),
+            "guest": self.kept.get("mode") in (1, 3),
+            "known-network": str(values.get("home", "")) in self.networks
+            and self.networks[str(values["home"])] == values.get("secret"),
+            "many": self.kept.get("mux") == 1,
+            "serving": self.kept.get("server") == 1,
         }[need]
 
     def _state(self) -> str:
         return "CONNECTED" if self.is_linked else "PAIRED" if self.paired else "INITIALIZED" if self.is_initialised else "READY"
 
-    def _do(self, command: Command, values: dict[str, FieldValue]) -> None:
+    def _do(self, at_s: float, command: Command, values: dict[str, FieldValue]) -> list[Said]:
         self.kept |= {name: values[name] for name in command.keeps}
         if command.sets is not None:
             level = list(command.fields)[-1]
             self.pins[command.sets.format_map(values)] = int(values[level])
         if self.dialect.speed_from == "at-once":
             self.speed_bd, self.parity = self._data_speed(), self._data_parity()
-        if command.does is not None:
-            self._does(command.does, values)
+        return self._does(at_s, command.does, values) if command.does is not None else []
 
-    def _does(self, deed: Deed, values: dict[str, FieldValue]) -> None:
+    def _does(self, at_s: float, deed: Deed, values: dict[str, FieldValue]) -> list[Said]:
         match deed:
+            case "take":
+                self.taking = int(values["length"])
+                return [Said(at_s, b"> ", "wire", self.speed_bd)]
             case "initialise":
                 self.is_initialised = True
             case "factory":
@@ -240,8 +282,9 @@ class StandIn:
             case "unlink":
                 self.is_linked = False
             case "restart":
-                self.power(self.quiet_from_s, is_on=False)
-                self.power(self.quiet_from_s, is_on=True)
+                self.power(at_s, is_on=False)
+                return self.power(at_s, is_on=True)
+        return []
 
 
 def transcript(module: StandIn, events: Sequence[tuple[float, str]]) -> Iterator[str]:

@@ -116,7 +116,9 @@ class ModulePart(LogicPart):
     name_most_characters: Annotated[int, Field(ge=1)]
     data_speeds_bd: tuple[int, ...]
     default_speed_bd: Sourced
-    pin_code_digits: tuple[int, ...]
+    pin_code_digits: tuple[int, ...] = Field(description="How long its PIN may be; none where a password does its work")
+    talks: PartId | None = Field(default=None, description="Whose commands it knows, where another part has the same")
+    wants_pulled: tuple[Literal["enable", "reset"], ...] = Field(default=(), description="Its pins that must not be left open")
 
 
 class ChipPart(LogicPart):

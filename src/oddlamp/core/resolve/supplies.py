@@ -2,6 +2,7 @@
 
 from collections.abc import Iterator, Mapping
 from dataclasses import replace
+from typing import Final
 
 from oddlamp.core.base import Model
 from oddlamp.core.design.supplies import NodeDesign, Picked, RailDesign
@@ -144,9 +145,7 @@ def _part_of(plan: Plan, catalog: Catalog, node_id: str, node: Node) -> tuple[Lo
         part_id, picked = pick_part(node.choice, proposal="board", catalog=catalog)
         part: LogicPart = as_used(catalog.board(part_id), overrides)
     elif node.kind == "module":
-        part_id, picked = pick_part(
-            node.choice, proposal="module-classic" if _meets_classic(plan, node_id) else "module-ble", catalog=catalog
-        )
+        part_id, picked = pick_part(node.choice, proposal=f"module-{_radio_met(plan, node_id)}", catalog=catalog)
         part = as_used(catalog.module(part_id), overrides)
     elif node.kind == "chip" and node.choice is not None and node.choice.part is not None:
         part_id, picked = node.choice.part, Picked(node.choice.part, "", "own")
@@ -156,16 +155,19 @@ def _part_of(plan: Plan, catalog: Catalog, node_id: str, node: Node) -> tuple[Lo
     return part, Picked(id=part_id, label=part.label, origin=picked.origin, why=picked.why)
 
 
-def _meets_classic(plan: Plan, node_id: str) -> bool:
-    """Tell whether whoever shares a radio link with this node can speak classic serial."""
+def _radio_met(plan: Plan, node_id: str) -> str:
+    """Return the radio that whoever shares a link with this module is met by: that of the link, else the first the other end speaks."""
     for link in plan.links.values():
         if link.kind == "air" and node_id in (link.a, link.b):
             if link.transport is not None:
-                return link.transport == "classic-serial"
+                return RADIO_OF.get(link.transport, "wifi")
             other = plan.nodes[link.b if link.a == node_id else link.a]
-            if other.kind in ("phone", "computer", "remote") and other.speaks is not None:
-                return "classic" in other.speaks
-    return True
+            if other.kind in ("phone", "computer", "remote") and other.speaks:
+                return next(radio for radio in ("classic", "ble", "wifi") if radio in other.speaks)
+    return "classic"
+
+
+RADIO_OF: Final = {"classic-serial": "classic", "ble-serial": "ble"}
 
 
 def _logic(node_id: str, node: Node, part: LogicPart, rail: RailDesign | None) -> Value:

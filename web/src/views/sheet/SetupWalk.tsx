@@ -1,4 +1,4 @@
-import { useState } from "react";
+import { type ReactNode, useState } from "react";
 import { useEdits } from "../../api/project";
 import type { components } from "../../api/schema";
 import { ActionButton } from "../../ui/ActionButton";
@@ -6,7 +6,7 @@ import { ActionButton } from "../../ui/ActionButton";
 type Setup = components["schemas"]["SetupShown"];
 
 /** The steps of one module to walk at the bench: each is ticked off, or says what to think where the answer differs. */
-export function SetupWalk({ setup, label }: { setup: Setup; label: string }) {
+export function SetupWalk({ setup, label, children }: { setup: Setup; label: string; children?: ReactNode }) {
 	const { change } = useEdits();
 	const [done, setDone] = useState(0);
 	const [differs, setDiffers] = useState(false);
@@ -27,6 +27,7 @@ export function SetupWalk({ setup, label }: { setup: Setup; label: string }) {
 					</ActionButton>
 				</p>
 			)}
+			{children}
 			{steps.length > 0 && (
 				<>
 					<ol className="max-w-prose list-decimal space-y-2 pl-6 marker:font-number marker:text-soft">
