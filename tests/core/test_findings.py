@@ -56,6 +56,13 @@ def pair_speeds(left: int, right: int) -> Document:
     return {"links": {"wl": {"baud_rate_bd": left}, "wr": {"baud_rate_bd": right}}}
 
 
+NUDGE = document("prompters-nudge")
+
+
+def command(sent: str) -> Document:
+    return {"vocabularies": {"own": {"words": {"pio2_on": {"sent": sent}}}}}
+
+
 def baud(speed: int) -> Document:
     return {"links": {"serial": {"baud_rate_bd": speed}}}
 
@@ -305,6 +312,9 @@ ROWS: list[tuple[str, str, list[Document], list[Document], Document]] = [
     ("MOD-PAIR-PIN", "stop", [pair_pins("4711", "4712")], [pair_pins("4711", "4711")], WINGS),
     ("MOD-ADDR", "stop", [pair_told("1:2:3", "0001:02:000003")], [pair_told("1:2:3", "1:2:4")], WINGS),
     ("MOD-SPEEDS", "look", [pair_speeds(38_400, 9600)], [pair_speeds(38_400, 38_400)], WINGS),
+    ("MOD-PIO", "stop", [command("AT+PIO31")], [command("AT+PIO21")], NUDGE),
+    ("MOD-CASE", "stop", [command("at+pio21")], [command("AT+PIO21")], NUDGE),
+    ("MOD-ENDING", "stop", [{"nodes": {"phone": {"appends": "cr-lf"}}}], [{"nodes": {"phone": {"appends": "none"}}}], NUDGE),
     ("MOD-ENABLE", "stop", [BARE, {"signals": {"radio.enable": None}}], [BARE], CLEAR),
     ("MOD-ROUTE", "look", [BY_BOARD, divider(1000, 2000, 0.01)], [BY_BOARD, divider(10_000, 20_000, 0.01)], CLEAR),
     ("MOD-ROUTE", "stop", [BY_BOARD, divider(1800, 2200, 0.01)], [BY_BOARD, divider(10_000, 20_000, 0.01)], CLEAR),

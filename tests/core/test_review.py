@@ -62,7 +62,6 @@ def test_what_is_not_worked_out_is_never_clear(name: str) -> None:
         ("paper-moon", "inputs.dimmer", "input"),
         ("paper-moon", "rails.five", "load"),
         ("foyer-star", "lamps.star", "pixels"),
-        ("prompters-nudge", "vocabularies.own", "module's own commands"),
     ],
 )
 def test_named_gaps_say_so(name: str, stage: str, words: str) -> None:

@@ -21,6 +21,7 @@ from oddlamp.sheets.models import Choice, Opens, Option, OutlinePicture, Outline
 from oddlamp.sheets.opening import add_input_moves, add_lamp_moves
 from oddlamp.sheets.parts import PARTS, own_move
 from oddlamp.sheets.programming import programming_panel
+from oddlamp.sheets.variants import board_variants
 from oddlamp.sheets.waking import takings_panel, waking_panel
 
 
@@ -68,6 +69,7 @@ def pins_sheet(design: Design, node: NodeDesign, findings: tuple[Finding, ...]) 
             *add_lamp_moves(design, node.id),
             *(add_input_moves(design, node.id) if node.node.kind != "chip" else ()),
             *(chip_moves(design, node) if node.node.kind != "module" else ()),
+            *(board_variants(design, node) if node.node.kind == "board" else ()),
         ),
     )
 

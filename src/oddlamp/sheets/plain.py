@@ -16,6 +16,7 @@ from oddlamp.core.resolve.supplies import own_figures
 from oddlamp.sheets.entry import entry
 from oddlamp.sheets.models import Choice, Entry, Option, Panel, Sheet
 from oddlamp.sheets.parts import figures_panel, own_move
+from oddlamp.sheets.variants import module_variants
 from oddlamp.sheets.words import appends_choice, describe
 
 SPEAKS = (
@@ -186,6 +187,7 @@ def module_sheet(design: Design, node: NodeDesign) -> Sheet:
                 moves=(own_move(design, "modules", part, (*path, "choice")),) if isinstance(part, ModulePart) else (),
             ),
         ),
+        moves=tuple(module_variants(design, node)),
     )
 
 

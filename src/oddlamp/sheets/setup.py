@@ -1,7 +1,6 @@
 """What sets a module up, for its sheet: one sentence, and the steps to walk."""
 
 from collections.abc import Mapping
-from types import MappingProxyType
 from typing import Literal
 
 from pydantic import Field
@@ -84,7 +83,7 @@ def setup_of(
 
 
 def _one(
-    design: Design, dialects: Mapping[str, Dialect], node: NodeDesign, secrets: Mapping[bytes, bytes] = MappingProxyType({})
+    design: Design, dialects: Mapping[str, Dialect], node: NodeDesign, secrets: Mapping[bytes, bytes] | None = None
 ) -> SetupShown:
     setup, part = setup_of_node(node), node.part
     like = (
@@ -105,11 +104,11 @@ def _one(
         return SetupShown(sentence="Its board has no USB chip of its own that could speak to the module: take an adapter.")
     try:
         steps = wifi_script(goal, dialect, route) if goal.network is not None else script(goal, dialect, route)
-        steps = tuple(filled(step, secrets) for step in steps)
+        steps = tuple(filled(step, secrets or {}) for step in steps)
     except OutOfRange as error:
         return SetupShown(sentence=f"It cannot be set up like this: its {error.field} is {error.given}; give {error.allowed}.")
     hung = [Hung(pin.name, pin.label) for pin in design.pins if pin.host == node.id and pin.label is not None]
-    tries = driving(dialect, hung)
+    tries = driving(part, hung)
     if not steps and not tries:
         return SetupShown(sentence="Nothing is set in this family on a wire: link to it, and write to its control.")
     bond = f", bound to {_whom(design, node, goal)}" if goal.partner is not None else ""

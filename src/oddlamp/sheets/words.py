@@ -29,6 +29,8 @@ def words_sheet(design: Design, vocabulary: VocabularyDesign, findings: tuple[Fi
     count = len(vocabulary.words)
     if vocabulary.open_because is not None:
         sentence = f"{plural(count, 'word')} of the module itself. What they do is not worked out yet."
+    elif vocabulary.is_whole and count and not any(finding.severity == "stop" for finding in mine):
+        sentence = f"{plural(count, 'command')} of the module itself, each for the pin its lamp hangs on."
     elif not count:
         sentence = "Nothing can be said yet: add a word."
     elif any(finding.severity == "stop" for finding in mine):
@@ -120,9 +122,8 @@ def _framing_panel(design: Design, vocabulary: VocabularyDesign, talks: list[Tal
         )
         for kind, key, label, detail in rows
     )
-    choices = [
-        Choice(label="What ends a word", origin=vocabulary.framing.origin, because=vocabulary.framing.why, options=options)
-    ]
+    ends = Choice(label="What ends a word", origin=vocabulary.framing.origin, because=vocabulary.framing.why, options=options)
+    choices = [] if vocabulary.is_whole else [ends]
     for talk in talks:
         if (handset := design.handsets.get(talk.a)) is not None:
             choices.append(appends_choice(handset.id, handset.appends.id, handset.appends.origin == "own", handset.appends.why))
@@ -243,7 +244,7 @@ def _remove(design: Design, vocabulary: VocabularyDesign, word: WordDesign) -> M
 
 def _moves(design: Design, vocabulary: VocabularyDesign) -> tuple[Move, ...]:
     """Offer one more word; it switches a lamp to and fro until told otherwise, so that it is not heard for nothing."""
-    if vocabulary.open_because is not None:
+    if vocabulary.open_because is not None or vocabulary.is_whole:
         return ()
     name = first_free("word", lambda it: any(word.id == it for word in vocabulary.words))
     patch: Document = at_path(("vocabularies", vocabulary.id, "words", name), {})

@@ -14,6 +14,8 @@ from tests.builders import document, plan_with
 
 DIALECTS = load_dialects()
 C, D = DIALECTS["family-c"], DIALECTS["family-d"]
+PARTS = load_catalog().modules
+OF_C, OF_D = PARTS["family-c"], PARTS["family-d"]
 
 
 def frame(text: str) -> Any:
@@ -55,33 +57,37 @@ def test_what_is_over_the_range_is_refused_though_some_take_it(sent: str) -> Non
 @pytest.mark.parametrize("dialect", [C, D], ids=["family-c", "family-d"])
 def test_what_is_said_to_each_pin_is_what_the_stand_in_obeys(dialect: Any) -> None:
     """One fact, two homes: the messages a maker is told, and the commands of the dialect."""
-    part = load_catalog().modules[dialect.id]
+    part = PARTS[dialect.id]
     hung = [Hung(pin.label, pin.label) for pin in part.pins]
-    assert set(dialect.outputs) == {pin.label for pin in part.pins}
+    assert set(part.outputs) == {pin.label for pin in part.pins}
     module = StandIn(dialect, {"mode": 2} if dialect is C else {})
     module.power(0.0, is_on=True)
-    assert obeys(driving(dialect, hung), module, dialect, hung) is None
+    assert obeys(driving(part, hung), module, part, hung) is None
     module.power(2e4, is_on=False)
     assert module.pins == {}, "after a power cut all is off"
 
 
 def test_a_board_less_module_is_set_up_over_its_wire_and_then_obeys_the_phone() -> None:
     goal, hung = Goal("NUDGE", "471147", 9600, is_driven=True), [Hung("Go", "pio2")]
-    steps, tries = script(goal, C), driving(C, hung)
+    steps, tries = script(goal, C), driving(OF_C, hung)
     module = StandIn(C)
-    assert obeys(tries, StandIn(C), C, hung) == 1, "as it comes it passes what the phone says on to its wire"
+    assert obeys(tries, StandIn(C), OF_C, hung) == 1, "as it comes it passes what the phone says on to its wire"
     assert run(steps, module).stopped_at is None
-    assert obeys(tries, module, C, hung) is None
+    assert obeys(tries, module, OF_C, hung) is None
     assert [as_text(it) for it in tries][1].startswith("Go, on pio2, on: AT+PIO21. Send AT+PIO21; it answers OK+PIO2:1.")
     alike = StandIn(C.version("family-c-alike"), {"mode": 2})
     alike.power(0.0, is_on=True)
-    place = obeys(tries, alike, C, hung)
+    place = obeys(tries, alike, OF_C, hung)
     assert place is not None
     assert "look-alikes do not have them" in tries[place].advice
 
 
 def test_bytes_are_told_in_hex_and_in_decimal() -> None:
-    assert [(it.does, it.shown) for it in said_to(D, "pwm1")] == [("on", "E8 A3 64"), ("50 %", "E8 A3 32"), ("off", "E8 A3 00")]
+    assert [(it.does, it.shown) for it in said_to(OF_D, "pwm1")] == [
+        ("on", "E8 A3 64"),
+        ("50 %", "E8 A3 32"),
+        ("off", "E8 A3 00"),
+    ]
     assert in_decimal(bytes.fromhex("E8 A3 32")) == "232 163 50"
 
 

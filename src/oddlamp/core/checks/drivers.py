@@ -87,7 +87,9 @@ def _less(design: Design, lamp: LampDesign, load: PinLoad, usual: Sourced, absol
         each_a = at_most(usual.value / channel.in_parallel)
         path = ("lamps", lamp.id, "channels", channel.id)
         has_room = channel.branch is not None and channel.branch.left_v > 0
-        if has_room and (each_a < channel.wanted.known or over(load.nominal_a, usual.value)):
+        # Sized for so little already, with no more headroom than the curve eats up, another aim changes nothing.
+        is_own = channel.resistor.origin == "own" and over(load.nominal_a, usual.value)
+        if has_room and (each_a < channel.wanted.known or is_own):
             patch = at_path(path, {"wanted_current_a": each_a, "resistor_ohm": None})
             yield Move(label=f"Aim for {si(each_a, 'A')} each", patch=patch)
         else:

@@ -7,6 +7,7 @@ from typing import Final
 from oddlamp.core.checks import (
     built,
     chips,
+    commands,
     drivers,
     headroom,
     leds,
@@ -35,13 +36,14 @@ FILES: Final = (
     together,
     levels,
     pixels,
-    setups,
     light,
     supplies,
     pins,
     pin_use,
     chips,
     modules,
+    setups,
+    commands,
     words,
     built,
 )

@@ -35,6 +35,11 @@ def _open(design: Design) -> Iterator[VocabularyDesign]:
     return (vocabulary for vocabulary in design.vocabularies.values() if vocabulary.open_because is None)
 
 
+def _framed(design: Design) -> Iterator[VocabularyDesign]:
+    """Walk the vocabularies of a program: a module's own commands are each all that comes at once, and judged elsewhere."""
+    return (vocabulary for vocabulary in _open(design) if not vocabulary.is_whole)
+
+
 def _free_letter(vocabulary: VocabularyDesign, word: WordDesign) -> str:
     """Return a character no other word is: one of the word's own letters if it can be."""
     taken = {other.text for other in vocabulary.words}
@@ -59,7 +64,7 @@ def _end_with_lf(vocabulary: VocabularyDesign) -> Move:
 
 def words_differ(design: Design) -> Iterator[Breach]:
     """No two words going the same way are the same bytes."""
-    for vocabulary in _open(design):
+    for vocabulary in _framed(design):
         for direction in ("out", "back"):
             seen: dict[bytes, WordDesign] = {}
             for word in heard_out(vocabulary, direction):
@@ -84,7 +89,7 @@ def words_differ(design: Design) -> Iterator[Breach]:
 
 def no_word_starts_another(design: Design) -> Iterator[Breach]:
     """Where nothing ends a word, no word starts another."""
-    for vocabulary in _open(design):
+    for vocabulary in _framed(design):
         if vocabulary.terminator:
             continue
         words = heard_out(vocabulary, "out")
@@ -110,7 +115,7 @@ def no_word_starts_another(design: Design) -> Iterator[Breach]:
 
 def endings_fit(design: Design) -> Iterator[Breach]:
     """What the phone adds is what the words want, and what the words want is there."""
-    for vocabulary in _open(design):
+    for vocabulary in _framed(design):
         yield from _unended(vocabulary)
         for talk in design.vocabulary_talks(vocabulary.id):
             handset = design.handsets.get(talk.a)
@@ -205,7 +210,7 @@ def characters_are_characters(design: Design) -> Iterator[Breach]:
     """A phone that sends numbers does not send the characters of the words, and the reverse."""
     for talk in design.talks.values():
         handset = design.handsets.get(talk.a)
-        if handset is None or talk.vocabulary.open_because is not None:
+        if handset is None or talk.vocabulary.open_because is not None or talk.vocabulary.is_whole:
             continue
         for word in heard_out(talk.vocabulary, "out"):
             sent = sent_bytes(word, handset)
@@ -246,7 +251,7 @@ def characters_are_characters(design: Design) -> Iterator[Breach]:
 
 def there_is_a_way_to_dark(design: Design) -> Iterator[Breach]:
     """Some word switches everything off that the words can switch on."""
-    for vocabulary in _open(design):
+    for vocabulary in _framed(design):
         for host in dict.fromkeys(talk.b for talk in design.vocabulary_talks(vocabulary.id)):
             heard: dict[str, list[Action]] = {word.id: [] for word in heard_out(vocabulary, "out")}
             for _, rule in design.rules_of(host):
@@ -294,7 +299,7 @@ def _add_dark(design: Design, vocabulary: VocabularyDesign, host: str, lamps: li
 
 def there_are_words(design: Design) -> Iterator[Breach]:
     """A talk has something to say."""
-    for vocabulary in _open(design):
+    for vocabulary in _framed(design):
         talks = design.vocabulary_talks(vocabulary.id)
         if vocabulary.words or not talks:
             continue

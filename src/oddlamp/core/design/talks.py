@@ -22,7 +22,11 @@ class WordDesign:
 
 @dataclass(frozen=True, slots=True)
 class VocabularyDesign:
-    """Words with their framing. ``open_because`` where they are the module's own commands."""
+    """Words with their framing.
+
+    ``dialect`` is the family whose own commands they are, each all that comes at once; ``open_because`` where those drive
+    nothing that is known.
+    """
 
     id: str
     framing: Picked
@@ -30,6 +34,12 @@ class VocabularyDesign:
     terminator_name: str
     words: tuple[WordDesign, ...]
     open_because: str | None
+    dialect: str | None = None
+
+    @property
+    def is_whole(self) -> bool:
+        """Whether a word is all that comes at once."""
+        return self.dialect is not None
 
     @property
     def stage(self) -> str:

@@ -8,7 +8,6 @@ from pydantic import Field as Described
 from pydantic import model_validator
 
 from oddlamp.core.base import Model
-from oddlamp.core.parts.pins import PinLabel
 from oddlamp.core.parts.sourced import SourceKey
 from oddlamp.core.plan.fields import PartId
 from oddlamp.core.plan.text import short_address
@@ -84,14 +83,6 @@ class Remote(Model):
     value: int
 
 
-class Output(Model):
-    """What is said to one of a module's own pins; hex where its commands are raw bytes. Duty stands in braces."""
-
-    on: str
-    off: str
-    duty: str | None = None
-
-
 class Version(Model):
     """A version or a look-alike of a family: what it answers otherwise."""
 
@@ -136,7 +127,6 @@ class Dialect(Model):
     settings: dict[Setting, Kept] = Described(description="What it leaves the factory with, kept over power cuts")
     volatile: tuple[Setting, ...] = Described(default=(), description="Settings it forgets whenever it starts")
     remote: Remote | None = None
-    outputs: dict[PinLabel, Output] = Described(default_factory=dict, description="How each of its own pins is driven")
     commands: tuple[Command, ...]
     blinks: dict[Literal["setup", "waiting", "linked"], Blink]
     versions: tuple[Version, ...] = ()

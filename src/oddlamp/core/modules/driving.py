@@ -3,9 +3,9 @@
 from collections.abc import Sequence
 from typing import NamedTuple
 
-from oddlamp.core.modules.dialect import Dialect
-from oddlamp.core.modules.script import Step, Way, is_on_a_wire
+from oddlamp.core.modules.script import Step, Way
 from oddlamp.core.modules.stand_in import StandIn
+from oddlamp.core.parts.models import ModulePart
 
 HALF_DUTY = 50
 
@@ -26,12 +26,11 @@ class Said(NamedTuple):
     level: int
 
 
-def said_to(dialect: Dialect, pin: str) -> tuple[Said, ...]:
+def said_to(part: ModulePart, pin: str) -> tuple[Said, ...]:
     """List what can be said to one of a family's own pins; nothing for a pin it does not drive."""
-    output = dialect.outputs.get(pin)
+    output, is_hex = part.outputs.get(pin), part.is_driven_by_bytes
     if output is None:
         return ()
-    is_hex = not is_on_a_wire(dialect)
     full = 1 if output.duty is None else 100
     messages = [("on", output.on, full), ("off", output.off, 0)]
     if output.duty is not None:
@@ -46,18 +45,18 @@ def in_decimal(content: bytes) -> str:
     return " ".join(str(byte) for byte in content)
 
 
-def driving(dialect: Dialect, hung: Sequence[Hung]) -> tuple[Step, ...]:
+def driving(part: ModulePart, hung: Sequence[Hung]) -> tuple[Step, ...]:
     """Lay out the steps from a module that is set up to lamps that obey: link, and say each message once."""
     if not hung:
         return ()
-    is_hex = not is_on_a_wire(dialect)
+    is_hex = part.is_driven_by_bytes
     where = (
         "write to its control, the characteristic beside the one for serial data" if is_hex else "send as text, with no ending"
     )
     told = f"Link to it from the phone: its LED then stays on. What follows you {where}."
     steps = [Step("link", told, advice="It does not show up: look for BLE, not among paired devices, and see that it has power.")]
     for it in hung:
-        for said in said_to(dialect, it.pin):
+        for said in said_to(part, it.pin):
             text = (
                 f"{it.label}, on {it.pin}, {said.does}: {said.shown}"
                 + (f" (in decimal {in_decimal(said.content)})" if is_hex else "")
@@ -73,11 +72,11 @@ def driving(dialect: Dialect, hung: Sequence[Hung]) -> tuple[Step, ...]:
     return tuple(steps)
 
 
-def obeys(steps: Sequence[Step], module: StandIn, dialect: Dialect, hung: Sequence[Hung]) -> int | None:
+def obeys(steps: Sequence[Step], module: StandIn, part: ModulePart, hung: Sequence[Hung]) -> int | None:
     """Walk these steps against a stand-in; the place of the first that its pins do not follow, None where all do."""
     at_s = 1e4
-    levels = [said.level for it in hung for said in said_to(dialect, it.pin)]
-    pins = [it.pin for it in hung for _ in said_to(dialect, it.pin)]
+    levels = [said.level for it in hung for said in said_to(part, it.pin)]
+    pins = [it.pin for it in hung for _ in said_to(part, it.pin)]
     module.link(at_s, is_there=True)
     for place, (step, pin, level) in enumerate(zip(steps[1:], pins, levels, strict=True), 1):
         at_s += 1

@@ -109,6 +109,14 @@ class BoardPart(LogicPart):
     pwm_steps: Annotated[int, Field(ge=2)] = 256
 
 
+class Output(Model):
+    """What is said to one of a module's own pins; hex where its commands are raw bytes. Duty stands in braces."""
+
+    on: str
+    off: str
+    duty: str | None = None
+
+
 class ModulePart(LogicPart):
     """A family of wireless serial modules."""
 
@@ -117,6 +125,8 @@ class ModulePart(LogicPart):
     data_speeds_bd: tuple[int, ...]
     default_speed_bd: Sourced
     pin_code_digits: tuple[int, ...] = Field(description="How long its PIN may be; none where a password does its work")
+    outputs: dict[PinLabel, Output] = Field(default_factory=dict, description="How each of its own pins is driven")
+    is_driven_by_bytes: bool = Field(default=False, description="By raw bytes to a control of its own, not by text")
     talks: PartId | None = Field(default=None, description="Whose commands it knows, where another part has the same")
     wants_pulled: tuple[Literal["enable", "reset"], ...] = Field(default=(), description="Its pins that must not be left open")
 

@@ -18,7 +18,7 @@ from oddlamp.core.plan.model import Handset, Plan, Vocabulary
 from oddlamp.core.plan.signals import label_of
 from oddlamp.core.plan.text import bytes_of, terminator_bytes
 
-FRAMINGS = {"single-byte": "Single bytes", "terminated": "Words with an ending"}
+FRAMINGS = {"single-byte": "Single bytes", "terminated": "Words with an ending", "whole": "Commands of the module"}
 ENDING_NAMES = {"none": "nothing", "cr": "CR", "lf": "LF", "cr-lf": "CR LF"}
 
 
@@ -29,24 +29,29 @@ def resolve_vocabularies(plan: Plan, catalog: Catalog) -> dict[str, VocabularyDe
 
 def _vocabulary(name: str, vocabulary: Vocabulary, catalog: Catalog) -> VocabularyDesign:
     framing = vocabulary.framing
-    kind = framing.kind if framing else "single-byte"
+    kind: str = framing.kind if framing else "single-byte"
     if framing is None and any(word.sent is not None and len(bytes_of(word.sent)) > 1 for word in vocabulary.words.values()):
         kind = "terminated"
     if vocabulary.dialect is not None:
-        kind = "single-byte"  # a module's own commands bring their own way of ending
+        kind = "whole"
+    module = catalog.modules.get(vocabulary.dialect or "")
+    drives = module is not None and bool(module.outputs)
     ending = (framing.terminator if framing and framing.kind == "terminated" else None) or "lf"
     why = (
         "one byte a word is the least to type and to go wrong"
         if kind == "single-byte"
+        else "a module takes all that comes at once for one command"
+        if kind == "whole"
         else "words of several characters need an ending"
     )
     return VocabularyDesign(
         id=name,
         framing=Picked(kind, FRAMINGS[kind], "own" if framing else "proposed", None if framing else why),
-        terminator=b"" if kind == "single-byte" else terminator_bytes(ending),
-        terminator_name="none" if kind == "single-byte" else ending,
+        terminator=terminator_bytes(ending) if kind == "terminated" else b"",
+        terminator_name=ending if kind == "terminated" else "none",
         words=_words(vocabulary, catalog),
-        open_because=f"the module's own commands: {NOT_YET}" if vocabulary.dialect else None,
+        open_because=f"the module's own commands: {NOT_YET}" if vocabulary.dialect and not drives else None,
+        dialect=vocabulary.dialect,
     )
 
 

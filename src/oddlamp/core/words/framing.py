@@ -24,10 +24,12 @@ class Parser:
     Args:
         words: word by the exact bytes that stand for it, the first of two alike.
         terminator: what ends a word; empty where every byte is a word.
+        is_whole: whether a word is all that comes at once, as a module takes the commands that come over the air.
     """
 
-    def __init__(self, words: dict[bytes, WordDesign], terminator: bytes) -> None:
+    def __init__(self, words: dict[bytes, WordDesign], terminator: bytes, *, is_whole: bool = False) -> None:
         self._words = words
+        self._is_whole = is_whole
         self._terminator = terminator
         self._ignored = ignored(words, terminator)
         self.pending = bytearray()
@@ -35,6 +37,8 @@ class Parser:
     def feed(self, content: bytes) -> list[tuple[int, Heard]]:
         """Take bytes; return each whole word, or what is none, with the count of bytes taken when it was complete."""
         out: list[tuple[int, Heard]] = []
+        if self._is_whole:
+            return [(len(content), Heard(self._words.get(content), content))] if content else []
         pending, terminator, passed_over = self.pending, self._terminator, self._ignored
         for at, byte in enumerate(content, 1):
             if byte in passed_over:
@@ -62,7 +66,7 @@ def ignored(words: Iterable[bytes], terminator: bytes) -> frozenset[int]:
 def parser_of(vocabulary: VocabularyDesign, direction: str) -> Parser:
     """Make the parser of one direction of a vocabulary."""
     words = {word.content: word for word in reversed(vocabulary.words) if word.direction == direction}
-    return Parser(words, vocabulary.terminator)
+    return Parser(words, vocabulary.terminator, is_whole=vocabulary.is_whole)
 
 
 def sent_bytes(word: WordDesign, handset: HandsetDesign) -> bytes:

@@ -1,0 +1,127 @@
+"""Rules for words that are a module's own commands: each drives the pin its lamp hangs on, as the module takes it."""
+
+from collections.abc import Iterator
+from typing import Final, NamedTuple
+
+from oddlamp.core.base import Working
+from oddlamp.core.checks.findings import Breach, Move, Rule
+from oddlamp.core.design.design import Design
+from oddlamp.core.design.supplies import NodeDesign
+from oddlamp.core.design.talks import TalkDesign, WordDesign
+from oddlamp.core.modules.driving import said_to
+from oddlamp.core.parts.models import ModulePart
+from oddlamp.core.plan.document import at_path
+from oddlamp.core.plan.text import ENDINGS, shown
+
+DRIVEN: Final = {"on": 1, "off": 0}
+
+
+class _Said(NamedTuple):
+    """A word that a rule obeys, what it does to which lamp, and what would have to be sent for that."""
+
+    talk: TalkDesign
+    word: WordDesign
+    module: NodeDesign
+    lamp: str
+    pin: str
+    wanted: bytes
+
+
+def _said(design: Design) -> Iterator[_Said]:
+    """Walk the words of modules that drive lamps by themselves, with the command each stands for."""
+    for talk in design.talks.values():
+        module = design.nodes[talk.b]
+        if talk.vocabulary.dialect is None or not isinstance(module.part, ModulePart):
+            continue
+        for _, rule in design.rules_of(talk.b):
+            word = next((it for it in talk.vocabulary.words if it.id == rule.when.heard), None)
+            for action in rule.do if word is not None else ():
+                pins = [(lamp, pin) for lamp in design.targets(action.target) for pin in design.pins if pin.line.owner_id == lamp]
+                for lamp, pin in pins:
+                    is_on = DRIVEN.get(action.verb)
+                    said = said_to(module.part, pin.label or "")
+                    if word is not None and said and is_on is not None:
+                        yield _Said(
+                            talk, word, module, design.lamps[lamp].label, pin.label or "", said[0 if is_on else -1].content
+                        )
+
+
+def _breach(it: _Said, code: str) -> Breach:
+    sent, wanted = (escaped(content) for content in (it.word.content, it.wanted))
+    why = "upper and lower case are told apart" if code == "MOD-CASE" else f"{it.lamp} hangs on {it.pin}, which obeys {wanted}"
+    return Breach(
+        severity="stop",
+        where=f"{it.talk.vocabulary.id}.{it.word.id}",
+        stage=it.talk.vocabulary.stage,
+        message=f"{it.word.label} sends {sent}, and nothing follows: {why}.",
+        working=(
+            Working(formula="a command as the module knows it", substituted=f"{sent}, wanted {wanted}", source="from-memory"),
+        ),
+        fixes=(
+            Move(
+                label=f"Send {wanted}",
+                patch=at_path(("vocabularies", it.talk.vocabulary.id, "words", it.word.id, "sent"), wanted),
+            ),
+        ),
+        numbers={"bytes": len(it.word.content)},
+    )
+
+
+def escaped(content: bytes) -> str:
+    """Write bytes as they are typed: characters as they are, all others as ``\\x41``."""
+    return "".join(chr(byte) if 32 < byte < 127 and byte != 92 else f"\\x{byte:02X}" for byte in content)
+
+
+def drives_the_pin(design: Design) -> Iterator[Breach]:
+    """A command drives the pin its lamp hangs on."""
+    return (_breach(it, "MOD-PIO") for it in _said(design) if it.word.content.upper() != it.wanted.upper())
+
+
+def is_in_upper_case(design: Design) -> Iterator[Breach]:
+    """A command is written as the module knows it: in upper case."""
+    return (
+        _breach(it, "MOD-CASE")
+        for it in _said(design)
+        if it.word.content != it.wanted and it.word.content.upper() == it.wanted.upper()
+    )
+
+
+def nothing_is_added(design: Design) -> Iterator[Breach]:
+    """The phone adds nothing to a command that has no ending: with one it is another."""
+    for talk in design.talks.values():
+        handset = design.handsets.get(talk.a)
+        if talk.vocabulary.dialect is None or talk.vocabulary.open_because is not None or handset is None:
+            continue
+        added = ENDINGS[handset.appends.id]
+        if added:
+            names = " ".join(map(shown, added))
+            yield Breach(
+                severity="stop",
+                where=f"{talk.a}.appends",
+                stage=design.nodes[talk.a].stage,
+                message=f"The phone adds {names} to every message. The module takes all that comes at once for one command, and knows none that ends so.",
+                working=(Working(formula="a command and nothing else", substituted=names, source="from-memory"),),
+                fixes=(Move(label="Let it add nothing", patch=at_path(("nodes", talk.a, "appends"), "none")),),
+                numbers={"bytes": len(added)},
+            )
+
+
+RULES: Final = (
+    Rule(
+        "MOD-PIO",
+        "words",
+        drives_the_pin,
+        "a module's own command drives another pin than that of its lamp, or none",
+        "",
+        "module part, from memory",
+    ),
+    Rule("MOD-CASE", "words", is_in_upper_case, "a module's own command is not in upper case", "", "module part, from memory"),
+    Rule(
+        "MOD-ENDING",
+        "words",
+        nothing_is_added,
+        "the phone adds an ending to commands that have none",
+        "",
+        "module part, from memory",
+    ),
+)

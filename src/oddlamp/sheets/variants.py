@@ -1,0 +1,77 @@
+"""Other ways to build the chain that a plan could take with one press, on the sheets of what would come or go."""
+
+from collections.abc import Iterator
+
+from oddlamp.core.checks.commands import escaped
+from oddlamp.core.checks.findings import Move
+from oddlamp.core.design.design import Design
+from oddlamp.core.design.supplies import NodeDesign
+from oddlamp.core.english import inner
+from oddlamp.core.modules.driving import said_to
+from oddlamp.core.modules.goals import partner_of
+from oddlamp.core.parts.models import ModulePart
+from oddlamp.core.plan.variants import by_module, by_own_radio, with_board, with_far_end, with_phone, without_board
+
+BOARDLESS = "family-c"  # taken where the module there is drives nothing itself
+
+
+def module_variants(design: Design, module: NodeDesign) -> Iterator[Move]:
+    """Offer what can be made of a module: no board behind it, no module at all, another module instead of a phone; and back."""
+    plan = design.plan
+    wire = next((name for name, it in plan.links.items() if it.kind == "wire" and module.id in (it.a, it.b)), None)
+    link = plan.links.get(wire or "")
+    board = design.nodes[link.b if link.a == module.id else link.a] if link is not None else None
+    partner = partner_of(design, module.id)
+    phone = next((design.nodes[talk.a] for talk in design.talks.values() if talk.a in design.handsets), None)
+    if board is None:
+        if any(lamp.host == module.id for lamp in design.lamps.values()):
+            yield Move(label="Put a board behind it", patch=with_board(plan, module.id))
+        return
+    if board.node.kind != "board" or wire is None:
+        return
+    if board.part is not None and board.part.radios and partner is None:
+        label = f"Leave it out: the {inner(board.label)} speaks by its own radio"
+        yield Move(label=label, patch=by_own_radio(plan, board.id, module.id, wire))
+    boardless = _boardless(design, module, board) if partner is None and phone is not None and plan.vocabularies else None
+    if boardless is not None:
+        part, commands = boardless
+        label = "Leave the board out: the module switches the lamps itself"
+        yield Move(label=label, patch=without_board(plan, board.id, module.id, wire, part, commands))
+    talk = next((it for it in design.talks.values() if phone is not None and it.a == phone.id), None)
+    if partner is None and phone is not None and talk is not None and talk.vocabulary.words and _is_classic(module):
+        label = "Put a button with a module at a second place, and no phone"
+        yield Move(label=label, patch=with_far_end(plan, module.id, phone.id, talk.id, talk.vocabulary.words[0].id))
+    if partner is not None and _calls(module):
+        yield Move(
+            label=f"Let a phone call the {inner(partner.label)} instead", patch=with_phone(plan, board.id, module.id, partner.id)
+        )
+
+
+def board_variants(design: Design, board: NodeDesign) -> Iterator[Move]:
+    """Offer a module between the air and a board that uses a radio of its own."""
+    if any(board.id in (design.plan.links[it].a, design.plan.links[it].b) for it in design.airs):
+        yield Move(label="Put a module between the air and it", patch=by_module(design.plan, board.id))
+
+
+def _is_classic(module: NodeDesign) -> bool:
+    return module.part is not None and "classic" in module.part.radios
+
+
+def _calls(module: NodeDesign) -> bool:
+    setup = module.node.setup if module.node.kind == "module" else None
+    return setup is not None and setup.role == "master"
+
+
+def _boardless(design: Design, module: NodeDesign, board: NodeDesign) -> tuple[str, dict[str, tuple[str, str, str]]] | None:
+    """Give every lamp a pin of a family that drives its own, and the commands for it; None where they do not fit."""
+    own = module.part if isinstance(module.part, ModulePart) and module.part.outputs else design.catalog.modules[BOARDLESS]
+    lamps = [lamp for lamp in design.lamps.values() if lamp.host == board.id]
+    if len(lamps) != len(design.lamps) or not 0 < len(lamps) <= len(own.outputs) or any(lamp.kind != "led" for lamp in lamps):
+        return None
+    if any(pin.signal.is_built for pin in design.pins if pin.host == board.id):
+        return None
+    commands = {}
+    for lamp, pin in zip(lamps, own.outputs, strict=False):
+        said = said_to(own, pin)
+        commands[lamp.id] = (pin, escaped(said[0].content), escaped(said[-1].content))
+    return own.id, commands

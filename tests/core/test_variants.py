@@ -1,0 +1,109 @@
+"""Every way to build the chain, reached by pressing from a fresh project: each opens clear, is rehearsed, and leads back."""
+
+from typing import Any
+
+import pytest
+
+from oddlamp.catalog.load import load_catalog
+from oddlamp.core.plan.document import edit_plan, load_plan
+from oddlamp.core.plan.model import Plan
+from oddlamp.core.rehearsal.events import InputEvent, WordEvent
+from oddlamp.core.rehearsal.simulate import rehearse
+from oddlamp.core.resolve.resolve import resolve
+from oddlamp.sheets.opening import CAUTIONS
+from oddlamp.sheets.review import review, sheet_of
+from tests.builders import EMPTY, codes, findings_of
+
+CATALOG = load_catalog()
+
+
+def fresh(**chosen: str) -> Plan:
+    """A red LED from an empty project, after choosing a board or a module."""
+    plan = load_plan(EMPTY)
+    for label, option in {"Driven by": chosen.get("board"), "Words come in through": chosen.get("module")}.items():
+        opening = review(plan, CATALOG).opening
+        assert opening is not None
+        for choice in opening.choices:
+            if choice.label == label and option is not None:
+                plan = edit_plan(plan, next(it.patch for it in choice.options if it.label == option))
+    opening = review(plan, CATALOG).opening
+    assert opening is not None
+    return edit_plan(plan, opening.lamps[0].patch)
+
+
+def pressed(plan: Plan, stage: str, label: str) -> Plan:
+    """Press what begins so on a sheet."""
+    design = resolve(plan, CATALOG)
+    return edit_plan(plan, next(it.patch for it in sheet_of(design, (), stage).moves if it.label.startswith(label)))
+
+
+def is_clear(plan: Plan) -> None:
+    assert codes(findings_of(plan)) <= {(it, "look") for it in CAUTIONS}, [it.message for it in findings_of(plan)]
+
+
+def lit(plan: Plan, event: Any) -> list[float]:
+    trace = rehearse(plan, CATALOG, [event])
+    assert not trace.lost, [it.lost_because for it in trace.events if it.lost_because]
+    return [points[-1].current_a for points in trace.lamps.values()]
+
+
+def says(plan: Plan, word: str) -> WordEvent:
+    return WordEvent(kind="word", t_s=0, talk=next(iter(plan.talks)), word=word)
+
+
+@pytest.mark.parametrize("board", ["board-wifi", "board-wifi-ble", "board-3v3-ble"])
+def test_the_boards_own_radio_and_a_module_again(board: str) -> None:
+    start = fresh(board=CATALOG.boards[board].label, module=CATALOG.modules["family-c"].label)
+    own = pressed(start, "nodes.radio", "Leave it out: the board speaks by its own radio")
+    assert {node.kind for node in own.nodes.values()} == {"phone", "board"}
+    assert own.talks["main"].via == ("air",)
+    is_clear(own)
+    assert lit(own, says(own, "on"))[0] > 0
+    back = pressed(own, "pins.board", "Put a module between the air and it")
+    assert back.talks["main"].via == ("air", "serial")
+    is_clear(back)
+    assert lit(back, says(back, "on"))[0] > 0
+
+
+@pytest.mark.parametrize("module", ["family-a", "family-b", "family-c", "family-d", "family-e"])
+def test_no_board_at_all_and_a_board_again(module: str) -> None:
+    """The phone then says the module's own commands, one for each lamp, and they light it."""
+    start = fresh(module=CATALOG.modules[module].label)
+    alone = pressed(start, "nodes.radio", "Leave the board out")
+    assert {node.kind for node in alone.nodes.values()} == {"phone", "module"}
+    is_clear(alone)
+    assert lit(alone, says(alone, "lamp_on"))[0] > 0.001
+    sent = alone.vocabularies["words"].words["lamp_on"].sent
+    assert sent == ("\\xE7\\xF1\\x01" if module == "family-d" else "AT+PIO21")
+    back = pressed(alone, "nodes.radio", "Put a board behind it")
+    assert (back.lamps["lamp"].host, back.vocabularies["words"].dialect) == ("board", None)
+    is_clear(back)
+    assert lit(back, says(back, "lamp_on"))[0] > 0.001
+
+
+def test_two_modules_bound_to_each_other_and_a_phone_again() -> None:
+    start = fresh()
+    pair = pressed(start, "nodes.radio", "Put a button with a module at a second place")
+    assert (len(pair.ends), pair.nodes["far_radio"].setup.bound_to) == (2, "radio")  # type: ignore[union-attr]
+    is_clear(pair)
+    assert lit(pair, InputEvent(kind="input", t_s=0, input="far_button", event="pressed"))[0] > 0.001
+    back = pressed(pair, "nodes.far_radio", "Let a phone call the module instead")
+    assert set(back.nodes) == {"phone", "board", "radio"}
+    assert (len(back.ends), len(back.sources), len(back.inputs)) == (1, 1, 0)
+    is_clear(back)
+    assert lit(back, says(back, "on"))[0] > 0.001
+
+
+def test_what_cannot_be_is_not_offered() -> None:
+    """A module that does not call over the air, more lamps than its pins, a board without a radio."""
+    labels = [
+        it.label for it in sheet_of(resolve(fresh(module=CATALOG.modules["family-c"].label), CATALOG), (), "nodes.radio").moves
+    ]
+    assert not [it for it in labels if it.startswith(("Put a button", "Leave it out"))]
+    many = fresh()
+    for _ in range(7):
+        many = edit_plan(
+            many, next(it.patch for it in sheet_of(resolve(many, CATALOG), (), "pins.board").moves if it.label == "Add a red LED")
+        )
+    labels = [it.label for it in sheet_of(resolve(many, CATALOG), (), "nodes.radio").moves]
+    assert not [it for it in labels if it.startswith("Leave the board out")]
