@@ -12,7 +12,7 @@ from oddlamp.core.rehearsal.simulate import rehearse
 from oddlamp.core.resolve.resolve import resolve
 from oddlamp.sheets.opening import CAUTIONS
 from oddlamp.sheets.review import review, sheet_of
-from tests.builders import EMPTY, codes, findings_of
+from tests.builders import EMPTY, codes, document, findings_of
 
 CATALOG = load_catalog()
 
@@ -107,3 +107,12 @@ def test_what_cannot_be_is_not_offered() -> None:
         )
     labels = [it.label for it in sheet_of(resolve(many, CATALOG), (), "nodes.radio").moves]
     assert not [it for it in labels if it.startswith("Leave the board out")]
+
+
+def test_a_command_nobody_obeys_is_let_do_what_it_does() -> None:
+    plan = load_plan(document("prompters-nudge"))
+    (found,) = [it for it in findings_of(plan) if it.code == "CMD-NO-RULE"]
+    assert [fix.label for fix in found.fixes] == ["Let Pio2 off switch Go off", "Take Pio2 off out"]
+    after = edit_plan(plan, found.fixes[0].patch)
+    assert not [it for it in findings_of(after) if it.code.startswith(("CMD", "MOD"))]
+    assert lit(after, WordEvent(kind="word", t_s=0, talk="radio", word="pio2_on"))[0] > 0.001

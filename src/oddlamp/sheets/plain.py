@@ -177,11 +177,17 @@ def module_sheet(design: Design, node: NodeDesign) -> Sheet:
                         because=None if setup and setup.route else "it needs nothing of the board",
                         options=routes,
                     ),
-                    Choice(
-                        label="Its key pin is held by",
-                        origin="own" if setup and setup.key_from else "proposed",
-                        because=None if setup and setup.key_from else "no wire more, and set-up is rare",
-                        options=keys,
+                    *(
+                        (
+                            Choice(
+                                label="Its key pin is held by",
+                                origin="own" if setup and setup.key_from else "proposed",
+                                because=None if setup and setup.key_from else "no wire more, and set-up is rare",
+                                options=keys,
+                            ),
+                        )
+                        if (isinstance(part, ModulePart) and part.has_key) or (setup and setup.key_from)
+                        else ()
                     ),
                 ),
                 moves=(own_move(design, "modules", part, (*path, "choice")),) if isinstance(part, ModulePart) else (),

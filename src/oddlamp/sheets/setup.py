@@ -156,10 +156,8 @@ def _proposed(goal: Goal, missing: tuple[str, ...], node_id: str) -> tuple[str, 
     values = {"name": goal.name, "pin_code": goal.pin}
     patch = join_patches(at_path(("nodes", node_id, "setup", field), values[field]) for field in missing)
     told = " and ".join("PIN" if field == "pin_code" else field for field in missing)
-    return (
-        f"{told[:1].upper()}{told[1:]} proposed from the project's title; the PIN is none that modules leave the factory with",
-        patch,
-    )
+    why = "; the PIN is none that modules leave the factory with" if "pin_code" in missing else ""
+    return f"{told[:1].upper()}{told[1:]} proposed from the project's title{why}", patch
 
 
 def _has_usb_chip(design: Design, node_id: str) -> bool:

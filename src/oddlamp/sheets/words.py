@@ -49,6 +49,8 @@ def words_sheet(design: Design, vocabulary: VocabularyDesign, findings: tuple[Fi
         if handset
         else f"{ending}."
     )
+    if vocabulary.is_whole and handset is not None:
+        detail = f"The module takes all that comes at once for one command; the phone adds {handset.appends.label}."
     return Sheet(
         stage=vocabulary.stage,
         kind="words",

@@ -3,7 +3,7 @@
 from collections.abc import Iterator
 from typing import Final, NamedTuple
 
-from oddlamp.core.base import Working
+from oddlamp.core.base import Working, first_free
 from oddlamp.core.checks.findings import Breach, Move, Rule
 from oddlamp.core.design.design import Design
 from oddlamp.core.design.supplies import NodeDesign
@@ -104,6 +104,20 @@ def nothing_is_added(design: Design) -> Iterator[Breach]:
                 fixes=(Move(label="Let it add nothing", patch=at_path(("nodes", talk.a, "appends"), "none")),),
                 numbers={"bytes": len(added)},
             )
+
+
+def as_commanded(design: Design, word: WordDesign, host: str) -> Iterator[Move]:
+    """Offer to let a word do what the command it sends does to the lamp on that pin."""
+    part = design.nodes[host].part
+    for pin in design.pins if isinstance(part, ModulePart) else ():
+        lamp = design.lamps.get(pin.line.owner_id) if pin.host == host and pin.line.owner[0] == "lamps" else None
+        said = said_to(part, pin.label or "") if lamp is not None and isinstance(part, ModulePart) else ()
+        verb = next((it.does for it in said if it.content == word.content), None)
+        if lamp is not None and verb in ("on", "off"):
+            rule = first_free(f"when_{word.id}"[:38], design.plan.rules.__contains__)
+            do = [{"verb": verb, "target": lamp.id}]
+            patch = at_path(("rules", rule), {"host": host, "when": {"heard": word.id}, "do": do})
+            yield Move(label=f"Let {word.label} switch {lamp.label} {verb}", patch=patch)
 
 
 RULES: Final = (

@@ -6,6 +6,7 @@ from typing import Final
 
 from oddlamp.core.base import Working, first_free
 from oddlamp.core.behaviour.lights import lit_after
+from oddlamp.core.checks.commands import as_commanded
 from oddlamp.core.checks.findings import Breach, Move, Rule
 from oddlamp.core.design.design import Design
 from oddlamp.core.design.talks import HandsetDesign, TalkDesign, VocabularyDesign, WordDesign
@@ -347,7 +348,11 @@ def words_are_obeyed(design: Design) -> Iterator[Breach]:
 
 
 def _obey(design: Design, vocabulary: VocabularyDesign, word: WordDesign, host: str) -> Iterator[Move]:
-    """Offer what the word's name says, a lamp to switch to and fro, or to take it out."""
+    """Offer what the word's name says, a lamp to switch to and fro, or to take it out; of a module's own command what it does."""
+    if vocabulary.is_whole:
+        yield from as_commanded(design, word, host)
+        yield Move(label=f"Take {word.label} out", patch=design.taking_out.without_word(vocabulary.id, word.id))
+        return
     lamps = [lamp for lamp in design.lamps.values() if lamp.host == host]
     rule_id = first_free(f"when_{word.id}"[:38], design.plan.rules.__contains__)
     if lamps and word.id in ("on", "off", "dark"):

@@ -121,7 +121,11 @@ def _steps(dialect: Dialect, route: Route, wanted: dict[str, FieldValue], goal: 
             (_way(dialect, version, wanted)._replace(answer=b"V", begins=True),),
             advice="A look-alike: it has other commands, and its numbers mean other speeds. Send it no speed command; find its own list first.",
         )
-    for name, told in (("role", "Say that it waits to be called, or calls."), ("name", "Name it."), ("pin", "Give it its PIN.")):
+    for name, told in (
+        ("role", "Say that it calls." if goal.role == "master" else "Say that it waits to be called."),
+        ("name", "Name it."),
+        ("pin", "Give it its PIN."),
+    ):
         yield from _set(dialect, name, told, wanted)
     if dialect.enters == "key":
         to_whom = "whoever knows the PIN" if goal.partner is None else "the one module it is bound to, and nobody else"

@@ -121,6 +121,7 @@ class ModulePart(LogicPart):
     """A family of wireless serial modules."""
 
     roles: tuple[Literal["slave", "master"], ...]
+    has_key: bool = Field(default=False, description="A pin that, held up while the power comes, brings its set-up mode")
     name_most_characters: Annotated[int, Field(ge=1)]
     data_speeds_bd: tuple[int, ...]
     default_speed_bd: Sourced

@@ -38,8 +38,9 @@ export function SetupWalk({ setup, label, children }: { setup: Setup; label: str
 								className={at < walked ? "text-soft" : ""}
 							>
 								<span className={at === walked ? "font-semibold" : ""}>{step.text}</span>
-								{step.ways.map((way) => (
+								{step.ways.map((way, other) => (
 									<span key={way.sent} className="block break-words font-number">
+										{other > 0 && <span className="text-soft">or </span>}
 										{way.sent} <span className="text-soft">answers</span> {way.answer}
 									</span>
 								))}
