@@ -135,3 +135,17 @@ def test_through_the_board_the_usb_chips_own_resistor_counts(pair: tuple[int, in
     found = run_rules(resolve(plan, CATALOG), codes=["MOD-ROUTE"])
     assert [it.severity for it in found] == (["look"] if told else [])
     assert not told or found[0].message.endswith(told), found[0].message
+
+
+@pytest.mark.parametrize(
+    ("family", "told"),
+    [
+        ("family-a", ["2 s lit, 2 s dark", "100 ms lit, 100 ms dark", "100 ms lit, 100 ms dark, 100 ms lit, 1.7 s dark"]),
+        ("family-c", ["500 ms lit, 500 ms dark", "steady"]),
+        ("family-e", []),
+    ],
+)
+def test_what_the_led_shows_is_told_where_it_tells_anything(family: str, told: list[str]) -> None:
+    """Slow in set-up mode, about 5 Hz unlinked, twice every two seconds linked; steady. From memory."""
+    found = shown(CLEAR, "radio", {"nodes": {"radio": {"choice": {"part": family}}}})
+    assert [it.text for it in found.blinks] == told

@@ -1,7 +1,7 @@
 """What sets a module up, for its sheet: one sentence, and the steps to walk."""
 
-from collections.abc import Mapping
-from typing import Literal
+from collections.abc import Iterator, Mapping
+from typing import Final, Literal
 
 from pydantic import Field
 
@@ -36,12 +36,21 @@ class SetupStep(Model):
     advice: str
 
 
+class BlinkShown(Model):
+    """How the module's LED goes in one state, to be drawn moving: lit and dark by turns, s; one alone is steady, none is dark."""
+
+    means: str
+    text: str
+    turns_s: tuple[float, ...]
+
+
 class SetupShown(Model):
     """A module's set-up: what it will be, step by step, or why not. ``keep`` settles the name and PIN that are proposed."""
 
     sentence: str
     steps: tuple[SetupStep, ...] = ()
     text: str = Field(default="", description="All of it as lines, to copy or to print")
+    blinks: tuple[BlinkShown, ...] = Field(default=(), description="What its LED shows in each state, as far as it shows any")
     proposed: str = ""
     keep: Document | None = None
     asks: tuple[Literal["network", "password"], ...] = Field(
@@ -122,10 +131,31 @@ def _one(
         sentence=sentence,
         steps=tuple(_step(step) for step in steps),
         text="\n".join([sentence, *(f"{at}. {as_text(step)}" for at, step in enumerate(steps, 1))]),
+        blinks=tuple(_blinks(dialect)),
         proposed=told,
         keep=patch,
         asks=() if goal.network is None else ("network", "password") if goal.network == "station" else ("password",),
     )
+
+
+STATES: Final = {"setup": "In set-up mode", "waiting": "Nobody is linked", "linked": "Somebody is linked"}
+
+
+def _blinks(dialect: Dialect) -> Iterator[BlinkShown]:
+    """Say what the LED does in each state; where all of them look alike there is nothing to read off it."""
+    shown_in = [state for state in STATES if state != "setup" or dialect.enters == "key"]
+    if len({dialect.blinks[state].turns_s for state in shown_in}) < 2:  # type: ignore[index]
+        return
+    for state in shown_in:
+        turns = dialect.blinks[state].turns_s  # type: ignore[index]
+        how = (
+            "dark"
+            if not turns
+            else "steady"
+            if len(turns) == 1
+            else ", ".join(f"{si(it, 's')} {('lit', 'dark')[at % 2]}" for at, it in enumerate(turns))
+        )
+        yield BlinkShown(means=STATES[state], text=how, turns_s=turns)
 
 
 def _secret(goal: Goal) -> str:

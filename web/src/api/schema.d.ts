@@ -837,6 +837,18 @@ export interface components {
             tone: "ink" | "soft" | "copper" | "cut" | "lamp" | "hatch" | "spread";
         };
         /**
+         * BlinkShown
+         * @description How the module's LED goes in one state, to be drawn moving: lit and dark by turns, s; one alone is steady, none is dark.
+         */
+        BlinkShown: {
+            /** Means */
+            means: string;
+            /** Text */
+            text: string;
+            /** Turns S */
+            turns_s: number[];
+        };
+        /**
          * BoardFile
          * @description A file of a board, for a revision.
          */
@@ -1903,6 +1915,12 @@ export interface components {
              * @default []
              */
             asks: ("network" | "password")[];
+            /**
+             * Blinks
+             * @description What its LED shows in each state, as far as it shows any
+             * @default []
+             */
+            blinks: components["schemas"]["BlinkShown"][];
             /** Keep */
             keep?: {
                 [key: string]: unknown;

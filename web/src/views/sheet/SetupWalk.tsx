@@ -2,6 +2,7 @@ import { type ReactNode, useState } from "react";
 import { useEdits } from "../../api/project";
 import type { components } from "../../api/schema";
 import { ActionButton } from "../../ui/ActionButton";
+import { Blinks } from "./Blinks";
 
 type Setup = components["schemas"]["SetupShown"];
 
@@ -27,6 +28,7 @@ export function SetupWalk({ setup, label, children }: { setup: Setup; label: str
 					</ActionButton>
 				</p>
 			)}
+			<Blinks blinks={setup.blinks} />
 			{children}
 			{steps.length > 0 && (
 				<>
