@@ -8,6 +8,7 @@ command -v node >/dev/null || want+=(nodejs)
 command -v npm >/dev/null || want+=(npm)
 if [ "${1:-}" = browser ]; then
 	command -v chromium-headless-shell >/dev/null || want+=(chromium-headless-shell)
+	command -v g++ >/dev/null || want+=(g++)
 	command -v ngspice >/dev/null || want+=(ngspice)
 fi
 if [ ${#want[@]} -gt 0 ]; then

@@ -120,7 +120,8 @@ def module_sheet(design: Design, node: NodeDesign) -> Sheet:
         )
         for key, label, detail in (
             ("adapter", "USB-serial adapter", "needs nothing of the board"),
-            ("board", "The board itself", "needs the wire from the board"),
+            ("board", "The board itself", "its chip held in reset; needs the wire from the board"),
+            ("pass-through", "A program on it", "passes on what is typed at its USB plug"),
         )
     )
     key_from = (setup.key_from if setup else None) or "hand"

@@ -13,12 +13,14 @@ from oddlamp.core.errors import OutOfRange
 from oddlamp.core.modules.dialect import Dialect
 from oddlamp.core.modules.driving import Hung, driving
 from oddlamp.core.modules.goals import partner_of, setup_of_node, wanted_of_module
+from oddlamp.core.modules.pass_through import Between, pass_through_program
 from oddlamp.core.modules.script import UNKNOWN, Goal, Route, Step, as_text, filled, is_on_a_wire, script, shown
 from oddlamp.core.modules.wifi import secrets_of, wifi_script
 from oddlamp.core.parts.models import BoardPart, ModulePart
+from oddlamp.core.pins.board import hears_in_software
 from oddlamp.core.plan.document import Document, at_path, join_patches
 
-ROUTES: Mapping[Route, str] = {"adapter": "the adapter", "board": "the board"}
+ROUTES: Mapping[Route, str] = {"adapter": "the adapter", "board": "the board", "pass-through": "a program on the board"}
 
 
 class SetupWay(Model):
@@ -50,6 +52,7 @@ class SetupShown(Model):
     sentence: str
     steps: tuple[SetupStep, ...] = ()
     text: str = Field(default="", description="All of it as lines, to copy or to print")
+    program: str = Field(default="", description="What makes the board the adapter, where the route is through one; to copy")
     blinks: tuple[BlinkShown, ...] = Field(default=(), description="What its LED shows in each state, as far as it shows any")
     proposed: str = ""
     keep: Document | None = None
@@ -111,6 +114,14 @@ def _one(
     route: Route = setup.route or "adapter"
     if route == "board" and not _has_usb_chip(design, node.id):
         return SetupShown(sentence="Its board has no USB chip of its own that could speak to the module: take an adapter.")
+    between = _between(design, node.id) if route == "pass-through" else None
+    if route == "pass-through" and (between is None or goal.network is not None):
+        why = (
+            "it arrives at 115200 Bd, too fast for that"
+            if goal.network is not None
+            else "it hangs on the pins of the USB plug, or on no board"
+        )
+        return SetupShown(sentence=f"No program of the board can pass on what it says: {why}. Take an adapter.")
     try:
         steps = wifi_script(goal, dialect, route) if goal.network is not None else script(goal, dialect, route)
         steps = tuple(filled(step, secrets or {}) for step in steps)
@@ -131,6 +142,7 @@ def _one(
         sentence=sentence,
         steps=tuple(_step(step) for step in steps),
         text="\n".join([sentence, *(f"{at}. {as_text(step)}" for at, step in enumerate(steps, 1))]),
+        program=pass_through_program(between, _first_speed(steps)) if between is not None else "",
         blinks=tuple(_blinks(dialect)),
         proposed=told,
         keep=patch,
@@ -170,6 +182,39 @@ def _whom(design: Design, node: NodeDesign, goal: Goal) -> str:
     return (
         f"the {label}, whose address its own steps ask for: set that one up first" if goal.partner == UNKNOWN else f"the {label}"
     )
+
+
+def _first_speed(steps: tuple[Step, ...]) -> int:
+    """Return the speed that the script begins with."""
+    return next((step.speeds_bd[0] for step in steps if step.speeds_bd), 9600)
+
+
+def _between(design: Design, node_id: str) -> Between | None:
+    """Return the pins of its board that a module hangs on, None where they are the USB plug's own or there are none."""
+    pins = {
+        pin.needs & {"digital-in", "digital-out"}: pin
+        for pin in design.pins
+        if pin.line.kind == "wire" and node_id in (pin.line.sender, pin.line.receiver) and pin.label is not None
+    }
+    heard, said = pins.get(frozenset({"digital-in"})), pins.get(frozenset({"digital-out"}))
+    part = design.nodes[heard.host].part if heard is not None else None
+    if heard is None or said is None or part is None:
+        return None
+    at = [part.pin(it.label or "") for it in (heard, said)]
+    if any(it is None or it.busy_with in ("upload", "usb") for it in at):
+        return None
+    ports = {it.port for it in at if it is not None}
+    port = ports.pop() if len(ports) == 1 else None
+    if not hears_in_software(part):  # packages of other chips name their ports each in its own way
+        return None
+    numbers = [
+        str(it.chip)
+        if it is not None and it.chip is not None and not it.label.isdigit() and not it.label.startswith("A")
+        else it.label
+        for it in at
+        if it is not None
+    ]
+    return Between(port, *numbers)
 
 
 def _step(step: Step) -> SetupStep:

@@ -1933,6 +1933,12 @@ export interface components {
              */
             other_label: string;
             /**
+             * Program
+             * @description What makes the board the adapter, where the route is through one; to copy
+             * @default
+             */
+            program: string;
+            /**
              * Proposed
              * @default
              */

@@ -6,12 +6,13 @@ from typing import Final, Literal, NamedTuple
 from oddlamp.core.base import si
 from oddlamp.core.errors import OutOfRange
 from oddlamp.core.modules.dialect import ENDINGS, Command, Dialect, answer_of
+from oddlamp.core.modules.pass_through import SOFTWARE_MOST_BD, SPEED_NAME, USB_BD
 from oddlamp.core.modules.stand_in import Said, StandIn
 from oddlamp.core.modules.uart import Port, garbage
 from oddlamp.core.plan.text import short_address
 from oddlamp.core.words.frames import FieldValue
 
-Route = Literal["adapter", "board"]
+Route = Literal["adapter", "board", "pass-through"]
 Deed = Literal["wire", "key up", "key down", "power on", "power off", "terminal", "find", "send", "link", "say", "control"]
 UNKNOWN: Final = "FFFF:FF:FFFFFF"  # stands where an address will stand that only the other module can tell
 UNKNOWN_SENT: Final = b"ffff,ff,ffffff"
@@ -25,6 +26,7 @@ FACTORY_PINS: Final = frozenset({"0000", "1111", "1234", "000000", "123456"})
 WIRING: Final[dict[Route, str]] = {
     "adapter": "Everything off. Set the adapter to 3.3 V, and take the board's wires off the module. Crossed: the adapter's TX to the module's RX, its RX to the module's TX; join the grounds.",
     "board": "Everything off. Hold the board's chip in reset (its reset pin to ground), so that only its USB chip speaks. Straight: the board's RX pin to the module's RX, its TX pin to the module's TX through the plan's level shift; join the grounds.",
+    "pass-through": "Leave the wires as the plan has them, crossed; only where they lie on the upload's pins they come off while you upload. Put the program below on the board.",
 }
 
 
@@ -100,6 +102,8 @@ def script(goal: Goal, dialect: Dialect, route: Route = "adapter") -> tuple[Step
     wanted["role"] = 1 if goal.role == "master" else 0
     if goal.role == "master" and _setting(dialect, "role") is None:
         raise OutOfRange(field="role", given="master", allowed="slave: this family waits to be called and never calls")
+    if route == "pass-through" and goal.speed_bd > SOFTWARE_MOST_BD and dialect.enters != "key":
+        raise OutOfRange(field="speed", given=goal.speed_bd, allowed=f"at most {SOFTWARE_MOST_BD} through the board's program")
     if goal.partner is not None and (goal.role == "slave" or _setting(dialect, "bound") is None):
         raise OutOfRange(field="bond", given=goal.role, allowed="a master, of a family that can be bound to an address")
     return tuple(_steps(dialect, route, wanted, goal)) if is_on_a_wire(dialect) else ()
@@ -112,7 +116,7 @@ def is_on_a_wire(dialect: Dialect) -> bool:
 
 def _steps(dialect: Dialect, route: Route, wanted: dict[str, FieldValue], goal: Goal) -> Iterator[Step]:
     yield Step("wire", WIRING[route])
-    yield from _entry(dialect)
+    yield from _entry(dialect, route)
     if any(it.send == "AT+VERR?" for it in dialect.commands):
         version = next(it for it in dialect.commands if it.send == "AT+VERR?")
         yield Step(
@@ -145,10 +149,17 @@ def _steps(dialect: Dialect, route: Route, wanted: dict[str, FieldValue], goal: 
         else ""
     )
     yield from _set(dialect, "speed", f"Last of all its speed.{beware}", wanted)
-    yield from _leaving(dialect, int(wanted["speed"]), goal)
+    yield from _leaving(dialect, int(wanted["speed"]), goal, route)
 
 
-def _entry(dialect: Dialect) -> Iterator[Step]:
+def _set_to(route: Route, speed_bd: int) -> str:
+    """Say how a speed is set: at the terminal, or in the board's program, to which the terminal speaks at a speed of its own."""
+    if route == "pass-through":
+        return f"Let the program say {SPEED_NAME} = {speed_bd}, and upload it; set the terminal to {si(USB_BD, 'Bd')}"
+    return f"Set the terminal to {si(speed_bd, 'Bd')}"
+
+
+def _entry(dialect: Dialect, route: Route) -> Iterator[Step]:
     ending = "a line ending of CR LF" if dialect.ending == "cr-lf" else "no line ending at all"
     at = next(it for it in dialect.commands if it.send == "AT")
     way = _way(dialect, at, {})
@@ -161,17 +172,19 @@ def _entry(dialect: Dialect) -> Iterator[Step]:
             "power on",
             f"Give it power: its LED goes on and off slowly, {turn} each. If it blinks quickly, the key was late: power off, and again.",
         )
-        yield Step("terminal", f"Set the terminal to {si(speed_bd, 'Bd')}, 8N1, {ending}.", speeds_bd=(speed_bd,))
+        yield Step("terminal", f"{_set_to(route, speed_bd)}, 8N1, {ending}.", speeds_bd=(speed_bd,))
         advice = "Nothing: TX and RX may be swapped, the ending missing, or the key was not held when the power came. Garbage: the speed."
         yield Step("send", "See whether it listens.", (way,), advice=advice)
         return
     speeds = [*LIKELY_BD, *(it for it in _speeds(dialect) if it not in LIKELY_BD)]
-    known = tuple(it for it in speeds if it in _speeds(dialect) and it <= ADAPTER_MOST_BD)
+    most_bd = SOFTWARE_MOST_BD if route == "pass-through" else ADAPTER_MOST_BD
+    known = tuple(it for it in speeds if it in _speeds(dialect) and it <= most_bd)
+    of_program = f" as the program's {SPEED_NAME}, uploading each time," if route == "pass-through" else ""
     yield Step("power off", "See that the module has no power, and that no phone is linked to it.")
     yield Step("power on", "Give it power: its LED blinks, nobody is linked.")
     yield Step(
         "find",
-        f"Set the terminal to 8N1 and {ending}; wait a second after each try. Try these speeds until it answers: {', '.join(si(it, 'Bd') for it in known)}.",
+        f"Set the terminal to 8N1 and {ending}; wait a second after each try. Try these speeds{of_program} until it answers: {', '.join(si(it, 'Bd') for it in known)}.",
         (way,),
         known,
         f"Silence at every speed: TX and RX may be swapped, a phone is linked, or the terminal adds a line ending. If it once was set to more than {si(ADAPTER_MOST_BD, 'Bd')}, only what reaches that can call it back."
@@ -183,7 +196,7 @@ def _entry(dialect: Dialect) -> Iterator[Step]:
     )
 
 
-def _leaving(dialect: Dialect, speed_bd: int, goal: Goal) -> Iterator[Step]:
+def _leaving(dialect: Dialect, speed_bd: int, goal: Goal, route: Route) -> Iterator[Step]:
     told = f"From now on it speaks at {si(speed_bd, 'Bd')}"
     if dialect.enters == "key":
         yield Step("key down", "Let the key go.")
@@ -207,7 +220,7 @@ def _leaving(dialect: Dialect, speed_bd: int, goal: Goal) -> Iterator[Step]:
                 advice="Take its power away and give it back: that does the same.",
             )
     at = next(it for it in dialect.commands if it.send == "AT")
-    yield Step("terminal", f"{told}: set the terminal to it.", speeds_bd=(speed_bd,))
+    yield Step("terminal", f"{told}. {_set_to(route, speed_bd)}.", speeds_bd=(speed_bd,))
     yield Step(
         "send",
         "See whether it listens there.",

@@ -64,6 +64,15 @@ export function SetupWalk({ setup, label, children }: { setup: Setup; label: str
 							</li>
 						))}
 					</ol>
+					{setup.program && (
+						<details>
+							<summary className="cursor-pointer text-note">The program for the board</summary>
+							<pre className="overflow-x-auto py-2 font-number text-note">{setup.program}</pre>
+							<ActionButton isQuiet onPress={() => navigator.clipboard.writeText(setup.program)}>
+								Copy the program
+							</ActionButton>
+						</details>
+					)}
 					<p className="flex flex-wrap items-baseline gap-x-4">
 						{walked === steps.length && <span>All done.</span>}
 						{walked > 0 && (

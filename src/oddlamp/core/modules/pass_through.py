@@ -1,0 +1,54 @@
+"""The program that makes a board the adapter of its module: it passes on everything between the USB plug and the module's pins."""
+
+from typing import Final, NamedTuple
+
+USB_BD: Final = 115_200
+SOFTWARE_MOST_BD: Final = 57_600  # what a program hears without a port of the chip's own; from memory
+SPEED_NAME: Final = "MODULE_SPEED"
+
+
+class Between(NamedTuple):
+    """Where the module hangs on the board: a serial port of the chip's own, or the pins the module speaks and hears on."""
+
+    port: int | None
+    speaks_on: str = ""
+    hears_on: str = ""
+
+
+def pass_through_program(between: Between, speed_bd: int) -> str:
+    """Print the program, C++11, for the board packages that hobbyists use.
+
+    Args:
+        between: where the module hangs.
+        speed_bd: what it is set to, Bd.
+    """
+    if between.port is not None:
+        name = f"Serial{between.port}"
+        head: list[str] = []
+    else:
+        name = "module"
+        head = [
+            "#include <SoftwareSerial.h>",
+            "",
+            f"const int MODULE_SPEAKS_ON = {between.speaks_on};  // the pin that the module's TX hangs on",
+            f"const int MODULE_HEARS_ON = {between.hears_on};  // the pin that its RX hangs on, through the plan's level shift",
+            "SoftwareSerial module(MODULE_SPEAKS_ON, MODULE_HEARS_ON);",
+            "",
+        ]
+    lines = [
+        "// The board as the module's adapter: what is typed at the USB plug goes to the module, its answers come back.",
+        "// Put the lamps' own program back afterwards.",
+        *head,
+        f"const long {SPEED_NAME} = {speed_bd};  // change it where a step says so, and upload again",
+        "",
+        "void setup() {",
+        f"  Serial.begin({USB_BD});",
+        f"  {name}.begin({SPEED_NAME});",
+        "}",
+        "",
+        "void loop() {",
+        f"  if ({name}.available()) Serial.write({name}.read());",
+        f"  if (Serial.available()) {name}.write(Serial.read());",
+        "}",
+    ]
+    return "\n".join(lines) + "\n"

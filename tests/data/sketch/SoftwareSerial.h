@@ -1,0 +1,5 @@
+#pragma once
+#include "Arduino.h"
+struct SoftwareSerial : Stream {
+  SoftwareSerial(int receive_pin, int transmit_pin);
+};
