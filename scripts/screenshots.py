@@ -55,8 +55,14 @@ def main() -> None:
         page.set_viewport_size({"width": 1280, "height": 800})
         for name, plan in (("two-ends", "two-wings"), ("no-board", "prompters-nudge"), ("strap-pin", "foyer-star")):
             document = json.loads((ROOT / "tests" / "data" / f"{plan}.json").read_text(encoding="utf-8"))
-            page.goto(f"/projects/{httpx.post(f'{address}/api/projects/import', json=document).json()['id']}")
+            stage = "?stage=nodes.nudge" if name == "no-board" else ""
+            page.goto(f"/projects/{httpx.post(f'{address}/api/projects/import', json=document).json()['id']}{stage}")
             settle(page)
+            if stage:
+                page.get_by_role("list", name="What its LED shows").scroll_into_view_if_needed()
+                page.mouse.move(400, 600)
+                page.mouse.wheel(0, 420)
+                page.get_by_role("button", name="Open the line").wait_for()
             page.screenshot(path=OUT / f"{name}.png")
         driven = json.loads(json.dumps(httpx.get(f"{address}/api/projects/{demo}/plan").json()))
         driven["lamps"]["foot1"]["drive"] = {"school": "mosfet"}

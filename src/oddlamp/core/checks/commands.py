@@ -1,5 +1,6 @@
 """Rules for words that are a module's own commands: each drives the pin its lamp hangs on, as the module takes it."""
 
+import string
 from collections.abc import Iterator
 from typing import Final, NamedTuple
 
@@ -12,6 +13,7 @@ from oddlamp.core.modules.driving import said_to
 from oddlamp.core.parts.models import ModulePart
 from oddlamp.core.plan.document import at_path
 from oddlamp.core.plan.text import ENDINGS, shown
+from oddlamp.core.words.framing import said_by
 
 DRIVEN: Final = {"on": 1, "off": 0}
 
@@ -106,6 +108,37 @@ def nothing_is_added(design: Design) -> Iterator[Breach]:
             )
 
 
+def fits_one_packet(design: Design) -> Iterator[Breach]:
+    """A word goes through the air in one piece: in two, its second half comes later, and a module may take each for a whole."""
+    for talk in design.talks.values():
+        airs = [design.airs[hop.link_id] for hop in talk.hops if hop.link_id in design.airs]
+        most = min((air.packet_most_bytes for air in airs), default=0)
+        handset = design.handsets.get(talk.a)
+        for word in talk.vocabulary.words if most and handset is not None else ():
+            size = len(said_by(handset, talk.vocabulary, word)) if handset is not None else 0
+            if word.direction == "out" and size > most:
+                letters = (it for it in (*word.id, *string.ascii_letters) if it.isalnum())
+                short = next(it for it in letters if all(it != other.text for other in talk.vocabulary.words))
+                yield Breach(
+                    severity="look",
+                    where=f"{talk.vocabulary.id}.{word.id}.packet",
+                    stage=talk.vocabulary.stage,
+                    message=f"{word.label} is {size} bytes with its ending; this radio carries {most} in a packet, so it comes in pieces.",
+                    working=(
+                        Working(
+                            formula="bytes of a word ≤ bytes of a packet", substituted=f"{size} > {most}", source="from-memory"
+                        ),
+                    ),
+                    fixes=(
+                        Move(
+                            label=f"Send {short} for {word.label}",
+                            patch=at_path(("vocabularies", talk.vocabulary.id, "words", word.id, "sent"), short),
+                        ),
+                    ),
+                    numbers={"bytes": size},
+                )
+
+
 def as_commanded(design: Design, word: WordDesign, host: str) -> Iterator[Move]:
     """Offer to let a word do what the command it sends does to the lamp on that pin."""
     part = design.nodes[host].part
@@ -121,6 +154,14 @@ def as_commanded(design: Design, word: WordDesign, host: str) -> Iterator[Move]:
 
 
 RULES: Final = (
+    Rule(
+        "MOD-PACKET",
+        "words",
+        fits_one_packet,
+        "",
+        "a word and what the phone adds are longer than one packet of a radio on the way",
+        "radio part, from memory; a BLE packet of 20 bytes, Bluetooth Core Specification, default ATT_MTU of 23",
+    ),
     Rule(
         "MOD-PIO",
         "words",
