@@ -57,6 +57,7 @@ def pair_speeds(left: int, right: int) -> Document:
 
 
 NUDGE = document("prompters-nudge")
+NO_END: Document = {"nodes": {"phone": {"appends": "none"}}}
 BLE: Document = {
     "nodes": {"radio": {"choice": {"part": "family-c"}}, "phone": {"speaks": ["ble"], "appends": "lf"}},
     "links": {"air": {"transport": "ble-serial"}},
@@ -316,6 +317,8 @@ ROWS: list[tuple[str, str, list[Document], list[Document], Document]] = [
     ("MOD-PAIR-PIN", "stop", [pair_pins("4711", "4712")], [pair_pins("4711", "4711")], WINGS),
     ("MOD-ADDR", "stop", [pair_told("1:2:3", "0001:02:000003")], [pair_told("1:2:3", "1:2:4")], WINGS),
     ("MOD-SPEEDS", "look", [pair_speeds(38_400, 9600)], [pair_speeds(38_400, 38_400)], WINGS),
+    ("CMD-CHATTER", "look", [BLE, words(LF, on="moon", off="dark")], [BLE, {"nodes": {"phone": {"appends": "none"}}}], CLEAR),
+    ("CMD-CHATTER", "stop", [BLE, NO_END, words(on="C", off="x")], [BLE, NO_END, words(on="c", off="x")], CLEAR),
     ("MOD-PACKET", "look", [BLE, words(LF, on="x" * 20)], [BLE, words(LF, on="x" * 19)], CLEAR),
     ("MOD-PIO", "stop", [command("AT+PIO31")], [command("AT+PIO21")], NUDGE),
     ("MOD-CASE", "stop", [command("at+pio21")], [command("AT+PIO21")], NUDGE),

@@ -286,3 +286,23 @@ def test_a_parser_hears_the_same_however_its_bytes_are_cut(pieces: list[bytes], 
     cut, single = Parser(words_, terminator), Parser(words_, terminator)
     assert [heard for piece in pieces for _, heard in cut.feed(piece)] == at_once
     assert [heard for at in range(len(stream)) for _, heard in single.feed(stream[at : at + 1])] == at_once
+
+
+@pytest.mark.parametrize(("ending", "arrive"), [("lf", [False, True]), (None, [True, True])])
+def test_what_a_module_says_when_somebody_links_comes_before_the_first_word(ending: str | None, arrive: list[bool]) -> None:
+    """OK+CONN has no ending: with words that end in LF the first one is taken for its rest. Single bytes pass over it. From memory."""
+    framing = {"framing": {"kind": "terminated", "terminator": ending}} if ending else {}
+    ble = {
+        "nodes": {"radio": {"choice": {"part": "family-c"}}, "phone": {"speaks": ["ble"], "appends": ending or "none"}},
+        "links": {"air": {"transport": "ble-serial"}},
+        "vocabularies": {"words": framing},
+    }
+    said = [{"kind": "word", "t_s": t_s, "talk": "main", "word": "on"} for t_s in (0, 1)]
+    trace = rehearse(plan_with(ble), load_catalog(), read_events(said))
+    assert len(trace.lost) == arrive.count(False)
+    lit = [any(it.stage == "lamps.lamp" and int(it.t_s) == second for it in trace.events) for second in (0, 1)]
+    assert lit == arrive
+    heard = "".join(it.bytes_hex for it in trace.events if it.stage == "links.serial" and it.t_s < 0.5)
+    assert bytes.fromhex(heard).startswith(b"OK+CONN")
+    later = "".join(it.bytes_hex for it in trace.events if it.stage == "links.serial" and it.t_s > 0.5)
+    assert b"CONN" not in bytes.fromhex(later), "once a link"

@@ -146,6 +146,8 @@ def test_a_part_and_its_dialect_say_the_same_of_name_pin_and_speeds(family: str)
     if part.pin_code_digits:
         assert (fields["pin"].least, fields["pin"].most) == (min(part.pin_code_digits), max(part.pin_code_digits))
     assert set(speeds(dialect)) == set(part.data_speeds_bd)
+    if "wifi" not in part.radios:
+        assert (dialect.on_link, dialect.on_unlink) == (part.says_on_link, part.says_on_unlink)
 
 
 def at(steps: tuple[Step, ...], sent: bytes) -> int:

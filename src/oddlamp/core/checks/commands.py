@@ -1,7 +1,7 @@
 """Rules for words that are a module's own commands: each drives the pin its lamp hangs on, as the module takes it."""
 
 import string
-from collections.abc import Iterator
+from collections.abc import Collection, Iterator
 from typing import Final, NamedTuple
 
 from oddlamp.core.base import Working, first_free
@@ -9,11 +9,12 @@ from oddlamp.core.checks.findings import Breach, Move, Rule
 from oddlamp.core.design.design import Design
 from oddlamp.core.design.supplies import NodeDesign
 from oddlamp.core.design.talks import TalkDesign, WordDesign
+from oddlamp.core.english import and_list, inner
 from oddlamp.core.modules.driving import said_to
 from oddlamp.core.parts.models import ModulePart
-from oddlamp.core.plan.document import at_path
+from oddlamp.core.plan.document import Document, at_path, join_patches
 from oddlamp.core.plan.text import ENDINGS, shown
-from oddlamp.core.words.framing import said_by
+from oddlamp.core.words.framing import parser_of, said_by
 
 DRIVEN: Final = {"on": 1, "off": 0}
 
@@ -139,6 +140,56 @@ def fits_one_packet(design: Design) -> Iterator[Breach]:
                 )
 
 
+def what_it_says_by_itself_is_no_word(design: Design) -> Iterator[Breach]:
+    """Some modules tell their board of every link, on the wire that words come by: the listener's own parser hears that too."""
+    for talk in design.talks.values():
+        for hop in talk.hops[1:]:
+            part = design.nodes[hop.from_node].part
+            says = [part.says_on_link, part.says_on_unlink] if isinstance(part, ModulePart) else []
+            if not any(says) or talk.vocabulary.open_because is not None or not talk.vocabulary.words:
+                continue
+            parser = parser_of(talk.vocabulary, "out")
+            heard = [it for text in says for _, it in parser.feed(text.encode("ascii"))]
+            taken = list(dict.fromkeys(it.word.label for it in heard if it.word is not None))
+            if taken or parser.pending:
+                yield _chatter(design, talk, hop.from_node, says, taken)
+
+
+def _chatter(design: Design, talk: TalkDesign, module: str, says: list[str], taken: list[str]) -> Breach:
+    texts, name = " and ".join(filter(None, says)), design.nodes[module].label
+    lost = "with no ending after it, the next word is taken for the rest of it and lost"
+    done = f"that is heard as {and_list(taken)}"
+    single = at_path(("vocabularies", talk.vocabulary.id, "framing"), {"kind": "single-byte", "terminator": None})
+    silent = at_path(("nodes", talk.a, "appends"), None) if talk.a in design.handsets else {}
+    fixes = [] if taken else [Move(label="Take single bytes for words", patch=join_patches([single, silent, _letters(talk)]))]
+    if taken:
+        fixes = [Move(label="Send other letters for them", patch=_letters(talk, but=set("".join(says))))]
+    return Breach(
+        severity="stop" if taken else "look",
+        where=f"{talk.id}.{module}.chatter",
+        stage=talk.vocabulary.stage,
+        message=f"The {inner(name)} says {texts} by itself when somebody links or leaves: {done if taken else lost}.",
+        working=(Working(formula="what a module says by itself is no word", substituted=texts, source="from-memory"),),
+        fixes=tuple(fixes),
+        numbers={"words": len(taken) or 1},
+    )
+
+
+def _letters(talk: TalkDesign, but: Collection[str] = ()) -> Document:
+    """Give every word a character of its own, and none of these; words that have one keep it."""
+    free = (
+        it
+        for it in (*string.ascii_lowercase, *string.digits)
+        if it not in but and all(it != word.text for word in talk.vocabulary.words)
+    )
+    words = {
+        word.id: {"sent": next(free)}
+        for word in talk.vocabulary.words
+        if word.direction == "out" and (len(word.content) > 1 or word.text in but)
+    }
+    return at_path(("vocabularies", talk.vocabulary.id, "words"), words)
+
+
 def as_commanded(design: Design, word: WordDesign, host: str) -> Iterator[Move]:
     """Offer to let a word do what the command it sends does to the lamp on that pin."""
     part = design.nodes[host].part
@@ -154,6 +205,14 @@ def as_commanded(design: Design, word: WordDesign, host: str) -> Iterator[Move]:
 
 
 RULES: Final = (
+    Rule(
+        "CMD-CHATTER",
+        "words",
+        what_it_says_by_itself_is_no_word,
+        "what a module says by itself when somebody links or leaves is heard as a word",
+        "it has no ending and the words have one, so that the first word after it is lost",
+        "module part, from memory",
+    ),
     Rule(
         "MOD-PACKET",
         "words",

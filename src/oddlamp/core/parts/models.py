@@ -121,6 +121,8 @@ class ModulePart(LogicPart):
     """A family of wireless serial modules."""
 
     roles: tuple[Literal["slave", "master"], ...]
+    says_on_link: str = Field(default="", max_length=40, description="What it says on its wire by itself when somebody links")
+    says_on_unlink: str = Field(default="", max_length=40, description="And when they leave")
     has_key: bool = Field(default=False, description="A pin that, held up while the power comes, brings its set-up mode")
     name_most_characters: Annotated[int, Field(ge=1)]
     data_speeds_bd: tuple[int, ...]

@@ -13,11 +13,10 @@ from oddlamp.core.design.lines import Way
 from oddlamp.core.design.supplies import NodeDesign
 from oddlamp.core.design.talks import ControlDesign, Hop, TalkDesign
 from oddlamp.core.design.values import NOT_YET
-from oddlamp.core.parts.models import Catalog
-from oddlamp.core.plan.fields import Saying
+from oddlamp.core.parts.models import Catalog, ModulePart
 from oddlamp.core.plan.model import Plan
-from oddlamp.core.plan.rules import Action
 from oddlamp.core.plan.text import ENDINGS, bytes_of, shown
+from oddlamp.core.rehearsal.deeds import Deed, deed_of, way_of
 from oddlamp.core.rehearsal.events import ControlEvent, Event, InputEvent, LineEvent, WordEvent
 from oddlamp.core.rehearsal.outlets import Effect, effect_of, lost_or_doubted, outlets_of
 from oddlamp.core.rehearsal.trace import LampPoint, Trace, TraceEvent
@@ -64,6 +63,8 @@ class _Run:
         self.states: dict[str, LampState] = {}
         self.parsers: dict[tuple[str, bool], Parser] = {}
         self.last_said: dict[tuple[str, bool], int] = {}
+        self.linked: set[str] = set()
+        self.greetings: set[int] = set()
         self.wire_free_s: dict[str, float] = {}
         self.queue: list[Arrival] = []
         self.order = count()
@@ -71,10 +72,10 @@ class _Run:
         self.message = 0
         self.controls = {control.id: control for handset in design.handsets.values() for control in handset.controls}
         self.outlets = {lamp.id: outlets_of(design, lamp) for lamp in design.lamps.values()}
-        self.deeds: dict[tuple[str, str | None, str | None, str | None], list[_Deed]] = {}
+        self.deeds: dict[tuple[str, str | None, str | None, str | None], list[Deed]] = {}
         for rule in design.plan.rules.values():
             mine = self.deeds.setdefault((rule.host, rule.when.heard, rule.when.input, rule.when.event), [])
-            mine += [_deed(design, rule.host, action) for action in rule.do]
+            mine += [deed_of(design, rule.host, action) for action in rule.do]
         # The same few links and words come up thousands of times in a run: each is looked up once.
         self.flight, self.passage, self.content = cache(self._flight), cache(self._passage), cache(self._content)
         self.effects: dict[tuple[str, LampState], list[Effect]] = {}
@@ -210,11 +211,13 @@ class _Run:
             self._wire(t_s, talk, hops_done, content, goes_out, hop)
 
     def _fly(self, t_s: float, talk: TalkDesign, hops_done: int, content: bytes, goes_out: bool, hop: Hop) -> None:
-        flight = self.flight(hop.link_id, _way(hop, goes_out), hop.to_node if goes_out else hop.from_node)
+        flight = self.flight(hop.link_id, way_of(hop, goes_out), hop.to_node if goes_out else hop.from_node)
         stage, ref, lost_because, may_not, most_bytes, latency_s, module = flight
         if lost_because is not None:
             self._lose(t_s, stage, ref, lost_because, content)
             return
+        if isinstance(module_part := module.part if module is not None else None, ModulePart) and module_part.says_on_link:
+            self._greet(t_s, talk, hops_done, goes_out, hop.link_id, module_part.says_on_link)
         lands_s, message = t_s, self.message
         for at in range(0, len(content), most_bytes):
             packet = content[at : at + most_bytes]
@@ -224,13 +227,23 @@ class _Run:
                 self.trace.append(_event((lands_s, module.stage, module.id, sent, None, None, "", None, None, message, None)))
             self._push(lands_s, talk, hops_done + 1, packet, goes_out)
 
+    def _greet(self, t_s: float, talk: TalkDesign, hops_done: int, goes_out: bool, link_id: str, text: str) -> None:
+        """Let a module say what it says by itself, the first time somebody links to it: it goes down its wire before any word."""
+        if link_id in self.linked or hops_done + 1 >= len(talk.hops):
+            return
+        self.linked.add(link_id)
+        asked, self.message = self.message, next(self.messages)
+        self.greetings.add(self.message)
+        self._push(t_s, talk, hops_done + 1, text.encode("ascii"), goes_out)
+        self.message = asked
+
     def _flight(self, link_id: str, way: Way, to_node: str) -> "_Flight":
         air, passage, to = self.design.airs[link_id], self.design.passages[f"{link_id}.{way}"], self.design.nodes[to_node]
         module = to if to.node.kind == "module" else None
         return _Flight(air.stage, link_id, *lost_or_doubted(passage), air.packet_most_bytes, air.latency.known, module)
 
     def _wire(self, t_s: float, talk: TalkDesign, hops_done: int, content: bytes, goes_out: bool, hop: Hop) -> None:
-        stage, ref, lost_because, may_not, volts, byte_s, module = self.passage(hop.link_id, _way(hop, goes_out))
+        stage, ref, lost_because, may_not, volts, byte_s, module = self.passage(hop.link_id, way_of(hop, goes_out))
         if lost_because is not None:
             self._lose(t_s, stage, ref, lost_because, content)
             return
@@ -295,6 +308,11 @@ class _Run:
         word = heard.word
         if word is None:
             names = " ".join(shown(it) for it in heard.taken) or "nothing"
+            if self.message in self.greetings:  # said by the module itself, and rightly no word
+                self.trace.append(
+                    TraceEvent(t_s, stage, talk.id, heard.taken.hex(), says=f"{names} passed over", message=self.message)
+                )
+                return
             self._lose(t_s, stage, talk.id, f"{names} is no word here", heard.taken)
             return
         self.trace.append(
@@ -302,7 +320,7 @@ class _Run:
         )
         self._do(t_s, self.deeds.get((listener, word.id, None, None), ()))
 
-    def _do(self, t_s: float, deeds: Sequence["_Deed"]) -> None:
+    def _do(self, t_s: float, deeds: Sequence[Deed]) -> None:
         for action, say, stage, says, lamps, lost_because in deeds:
             if say is not None:
                 self.trace.append(TraceEvent(t_s, stage, say.word, says=says, message=self.message))
@@ -371,30 +389,3 @@ class _Passage(NamedTuple):
     volts: float
     byte_s: float
     module: NodeDesign | None
-
-
-class _Deed(NamedTuple):
-    """What one action of a rule comes to."""
-
-    action: Action
-    say: Saying | None
-    stage: str
-    says: str
-    lamps: tuple[str, ...]
-    lost_because: str | None
-
-
-def _deed(design: Design, host: str, action: Action) -> _Deed:
-    lost_because = None
-    if action.verb == "cue" or (action.values is not None and action.values.level == "input"):
-        lost_because = f"{'cues' if action.verb == 'cue' else 'levels from an input'}: {NOT_YET}"
-    say = action.say if action.verb == "say" else None
-    says = f"says {say.word}" if say is not None else f"{action.verb} {action.target}"
-    return _Deed(action, say, f"rules.{host}", says, design.targets(action.target), lost_because)
-
-
-def _way(hop: Hop, goes_out: bool) -> Way:
-    """Return the direction of a link that a message takes over a hop."""
-    if goes_out:
-        return hop.way
-    return "b_to_a" if hop.way == "a_to_b" else "a_to_b"
