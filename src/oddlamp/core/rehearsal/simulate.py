@@ -310,7 +310,7 @@ class _Run:
             names = " ".join(shown(it) for it in heard.taken) or "nothing"
             if self.message in self.greetings:  # said by the module itself, and rightly no word
                 self.trace.append(
-                    TraceEvent(t_s, stage, talk.id, heard.taken.hex(), says=f"{names} passed over", message=self.message)
+                    TraceEvent(t_s, stage, talk.id, heard.taken.hex(), says="the module's own, passed over", message=self.message)
                 )
                 return
             self._lose(t_s, stage, talk.id, f"{names} is no word here", heard.taken)
