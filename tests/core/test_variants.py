@@ -5,14 +5,14 @@ from typing import Any
 import pytest
 
 from oddlamp.catalog.load import load_catalog
-from oddlamp.core.plan.document import edit_plan, load_plan
+from oddlamp.core.plan.document import edit_plan, load_plan, merge_patch
 from oddlamp.core.plan.model import Plan
 from oddlamp.core.rehearsal.events import InputEvent, WordEvent
 from oddlamp.core.rehearsal.simulate import rehearse
 from oddlamp.core.resolve.resolve import resolve
 from oddlamp.sheets.opening import CAUTIONS
 from oddlamp.sheets.review import review, sheet_of
-from tests.builders import EMPTY, codes, document, findings_of
+from tests.builders import EMPTY, codes, document, findings_of, plan_with
 
 CATALOG = load_catalog()
 
@@ -116,3 +116,40 @@ def test_a_command_nobody_obeys_is_let_do_what_it_does() -> None:
     after = edit_plan(plan, found.fixes[0].patch)
     assert not [it for it in findings_of(after) if it.code.startswith(("CMD", "MOD"))]
     assert lit(after, WordEvent(kind="word", t_s=0, talk="radio", word="pio2_on"))[0] > 0.001
+
+
+UNLIKE: Any = {
+    "nodes": {"ml": {"choice": {"part": "family-a"}}, "mr": {"choice": {"part": "family-c"}}},
+    "links": {"air": {"transport": None}},
+}
+
+
+@pytest.mark.parametrize(
+    ("patch", "code"),
+    [
+        (UNLIKE, "MOD-PHONE"),
+        ({"nodes": {"ml": {"setup": {"pin_code": "4711"}}, "mr": {"setup": {"pin_code": "471147"}}}}, "MOD-PAIR-PIN"),
+        (
+            merge_patch(UNLIKE, {"nodes": {"ml": {"setup": {"pin_code": "1234"}}, "mr": {"setup": {"pin_code": "471147"}}}}),
+            "MOD-PAIR-PIN",
+        ),
+    ],
+)
+def test_two_modules_that_cannot_meet_are_made_alike(patch: Any, code: str) -> None:
+    """Found by a walk over drawn plans: these verdicts had no way out."""
+    plan = plan_with(patch, base=document("two-wings"))
+    (found,) = [it for it in findings_of(plan) if it.code == code]
+    fixes = list(found.fixes)
+    assert fixes
+    for fix in fixes:
+        left = [it.severity for it in findings_of(edit_plan(plan, fix.patch)) if it.code == code]
+        assert not left, fix.label
+
+
+def test_a_phone_is_only_let_in_where_it_finds_somebody_to_talk_to() -> None:
+    """The called end of a pair that is set as the master has nobody behind it who obeys a phone."""
+    turned = plan_with(
+        {"nodes": {"ml": {"setup": {"role": "slave"}}, "mr": {"setup": {"role": "master"}}}}, base=document("two-wings")
+    )
+    labels = [it.label for it in sheet_of(resolve(turned, CATALOG), (), "nodes.mr").moves]
+    assert not [it for it in labels if it.startswith("Let a phone call")]

@@ -41,7 +41,10 @@ def module_variants(design: Design, module: NodeDesign) -> Iterator[Move]:
     if partner is None and phone is not None and talk is not None and talk.vocabulary.words and _is_classic(module):
         label = "Put a button with a module at a second place, and no phone"
         yield Move(label=label, patch=with_far_end(plan, module.id, phone.id, talk.id, talk.vocabulary.words[0].id))
-    if partner is not None and _calls(module):
+    says_only = any(it.a == board.id for it in design.talks.values()) and not any(
+        it.b == board.id for it in design.talks.values()
+    )
+    if partner is not None and _calls(module) and says_only:
         yield Move(
             label=f"Let a phone call the {inner(partner.label)} instead", patch=with_phone(plan, board.id, module.id, partner.id)
         )

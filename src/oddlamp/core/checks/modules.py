@@ -13,7 +13,7 @@ from oddlamp.core.english import inner, plural
 from oddlamp.core.modules.goals import pin_for
 from oddlamp.core.modules.script import FACTORY_PINS
 from oddlamp.core.parts.models import ModulePart
-from oddlamp.core.plan.document import at_path
+from oddlamp.core.plan.document import at_path, join_patches
 from oddlamp.core.resolve.passages import RADIO_NAMES, radios_of, role_of
 
 
@@ -50,6 +50,7 @@ def _found(design: Design, link_id: str, code: str) -> list[Obstacle]:
 def _ways_to_meet(design: Design, link_id: str, node: NodeDesign, other: NodeDesign) -> Iterator[Move]:
     handset, module = (node, other) if node.id in design.handsets else (other, node)
     if handset.id not in design.handsets:
+        yield from alike(design, link_id, node, other)
         return
     for module_id, part in design.catalog.modules.items():
         shared = [radio for radio in part.radios if radio in design.handsets[handset.id].speaks]
@@ -68,6 +69,15 @@ def _ways_to_meet(design: Design, link_id: str, node: NodeDesign, other: NodeDes
             yield Move(label=label, patch={**at_path(("nodes", handset.id, "speaks"), [*speaks, radio]), **patch})
         elif not is_theirs:
             yield Move(label=f"Carry it by {RADIO_NAMES[radio]}", patch=patch)
+
+
+def alike(design: Design, link_id: str, node: NodeDesign, other: NodeDesign) -> Iterator[Move]:
+    """Offer to let two modules of a link be of one family, that of either."""
+    for it, like in ((node, other), (other, node)):
+        if it.node.kind == "module" and like.picked is not None and isinstance(like.part, ModulePart):
+            choice = at_path(("nodes", it.id, "choice"), {"part": like.picked.id, "overrides": None})
+            again = join_patches([choice, at_path(("links", link_id, "transport"), None)])
+            yield Move(label=f"Let the {inner(it.label)} be a {inner(like.part.label)} too", patch=again)
 
 
 def setup_is_legal(design: Design) -> Iterator[Breach]:

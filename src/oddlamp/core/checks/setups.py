@@ -7,14 +7,15 @@ from typing import Final
 
 from oddlamp.core.base import Working, si
 from oddlamp.core.checks.findings import Breach, Move, Rule
+from oddlamp.core.checks.modules import alike
 from oddlamp.core.checks.ways import divider_patch
 from oddlamp.core.design.design import Design
 from oddlamp.core.design.lines import LevelDesign
 from oddlamp.core.design.supplies import NodeDesign
 from oddlamp.core.electrical.level import divide
 from oddlamp.core.english import inner
-from oddlamp.core.modules.goals import partner_of, pin_for, setup_of_node
-from oddlamp.core.modules.script import ADAPTER_MOST_BD, EASY_MOST_BD
+from oddlamp.core.modules.goals import air_of, partner_of, setup_of_node
+from oddlamp.core.modules.script import ADAPTER_MOST_BD, EASY_MOST_BD, proposed_pin
 from oddlamp.core.parts.models import ModulePart
 from oddlamp.core.plan.document import at_path, join_patches
 from oddlamp.core.resolve.carry import usual_pairs
@@ -48,7 +49,8 @@ def pair_has_one_pin(design: Design) -> Iterator[Breach]:
     """Two modules that are bound let each other in by one PIN."""
     for node, other in _pairs(design):
         mine, theirs = setup_of_node(node).pin_code, setup_of_node(other).pin_code
-        if mine and theirs and mine != theirs:
+        takes_pins = all(isinstance(it.part, ModulePart) and it.part.pin_code_digits for it in (node, other))
+        if mine and theirs and mine != theirs and takes_pins:
             yield Breach(
                 severity="stop",
                 where=f"nodes.{node.id}.pair",
@@ -63,7 +65,15 @@ def pair_has_one_pin(design: Design) -> Iterator[Breach]:
 def _one_pin(design: Design, node: NodeDesign, other: NodeDesign) -> Iterator[Move]:
     parts = [it.part for it in (node, other) if isinstance(it.part, ModulePart)]
     known = [pin for it in (node, other) if (pin := setup_of_node(it).pin_code)]
-    made = [pin_for(design, node, parts[0], is_anew=True)] if parts else []
+    shared = (
+        [digits for digits in parts[0].pin_code_digits if all(digits in part.pin_code_digits for part in parts)] if parts else []
+    )
+    made = [proposed_pin(f"{design.plan.title} {min(node.id, other.id)}", shared[0])] if shared else []
+    if not shared:  # of one family they take PINs of one length
+        for move, like in zip(alike(design, air_of(design, node.id) or "", node, other), reversed(parts), strict=False):
+            pin = proposed_pin(f"{design.plan.title} {min(node.id, other.id)}", like.pin_code_digits[0])
+            both = [at_path(("nodes", it.id, "setup", "pin_code"), pin) for it in (node, other)]
+            yield Move(label=f"{move.label}, and give both {pin}", patch=join_patches([move.patch, *both]))
     for pin in dict.fromkeys([*known, *made]):
         if all(len(pin) in part.pin_code_digits for part in parts):
             patch = join_patches(at_path(("nodes", it.id, "setup", "pin_code"), pin) for it in (node, other))
