@@ -24,7 +24,7 @@ EASY_MOST_BD: Final = 115_200  # every adapter and terminal, and most boards; fr
 WAIT_S: Final = 2.0
 FACTORY_PINS: Final = frozenset({"0000", "1111", "1234", "000000", "123456"})
 WIRING: Final[dict[Route, str]] = {
-    "adapter": "Everything off. Set the adapter to 3.3 V, and take the board's wires off the module. Crossed: the adapter's TX to the module's RX, its RX to the module's TX; join the grounds.",
+    "adapter": "Everything off. Set the adapter to 3.3 V, and take off whatever else hangs on the module's TX and RX. Crossed: the adapter's TX to the module's RX, its RX to the module's TX; join the grounds.",
     "board": "Everything off. Hold the board's chip in reset (its reset pin to ground), so that only its USB chip speaks. Straight: the board's RX pin to the module's RX, its TX pin to the module's TX through the plan's level shift; join the grounds.",
     "pass-through": "Leave the wires as the plan has them, crossed; only where they lie on the upload's pins they come off while you upload. Put the program below on the board.",
 }
