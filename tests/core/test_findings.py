@@ -319,6 +319,13 @@ ROWS: list[tuple[str, str, list[Document], list[Document], Document]] = [
     ("MOD-SPEEDS", "look", [pair_speeds(38_400, 9600)], [pair_speeds(38_400, 38_400)], WINGS),
     ("CMD-CHATTER", "look", [BLE, words(LF, on="moon", off="dark")], [BLE, {"nodes": {"phone": {"appends": "none"}}}], CLEAR),
     ("CMD-CHATTER", "stop", [BLE, NO_END, words(on="C", off="x")], [BLE, NO_END, words(on="c", off="x")], CLEAR),
+    (
+        "MOD-ROLE",
+        "stop",
+        [{"nodes": {"ml": {"choice": {"part": "family-b"}}}}],
+        [{"nodes": {"mr": {"choice": {"part": "family-b"}}}}],
+        WINGS,
+    ),
     ("MOD-PACKET", "look", [BLE, words(LF, on="x" * 20)], [BLE, words(LF, on="x" * 19)], CLEAR),
     ("MOD-PIO", "stop", [command("AT+PIO31")], [command("AT+PIO21")], NUDGE),
     ("MOD-CASE", "stop", [command("at+pio21")], [command("AT+PIO21")], NUDGE),

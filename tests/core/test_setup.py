@@ -149,3 +149,17 @@ def test_what_the_led_shows_is_told_where_it_tells_anything(family: str, told: l
     """Slow in set-up mode, about 5 Hz unlinked, twice every two seconds linked; steady. From memory."""
     found = shown(CLEAR, "radio", {"nodes": {"radio": {"choice": {"part": family}}}})
     assert [it.text for it in found.blinks] == told
+
+
+def test_families_are_held_against_each_other_for_this_plan() -> None:
+    """A phone with classic serial alone opens no BLE and no Wi-Fi: those come last, and say why."""
+    design = resolve(plan_with({"nodes": {"phone": {"speaks": ["classic"]}}}), CATALOG)
+    (family,) = [it for it in sheet_of(design, (), "nodes.radio").panels[0].choices if it.label == "Family"]
+    assert [it.detail for it in family.options] == [
+        "classic serial, the phone opens it, calls or waits",
+        "classic serial, the phone opens it, only waits",
+        "BLE, the phone does not open it, calls or waits, holds 6 lamps with no board",
+        "BLE, the phone does not open it, only waits, holds 8 lamps with no board",
+        "Wi-Fi, the phone does not open it, only waits, bare",
+        "Wi-Fi, the phone does not open it, only waits",
+    ]

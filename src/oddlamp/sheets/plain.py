@@ -14,6 +14,7 @@ from oddlamp.core.plan.text import short_address
 from oddlamp.core.resolve.passages import RADIO_NAMES
 from oddlamp.core.resolve.supplies import own_figures
 from oddlamp.sheets.entry import entry
+from oddlamp.sheets.families import families_compared
 from oddlamp.sheets.models import Choice, Entry, Option, Panel, Sheet
 from oddlamp.sheets.parts import figures_panel, own_move
 from oddlamp.sheets.variants import module_variants
@@ -100,11 +101,11 @@ def module_sheet(design: Design, node: NodeDesign) -> Sheet:
     families = tuple(
         Option(
             label=module.label,
-            detail=module.summary,
+            detail=detail,
             patch=at_path((*path, "choice"), {"part": name, "overrides": None}),
             is_chosen=part is not None and part.id == name,
         )
-        for name, module in design.catalog.modules.items()
+        for name, module, detail in families_compared(design, node)
     )
     role = (setup.role if setup else None) or "slave"
     roles = tuple(

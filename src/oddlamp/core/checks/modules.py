@@ -156,8 +156,11 @@ def role_can_answer(design: Design) -> Iterator[Breach]:
         for it in _found(design, link_id, "MOD-ROLE"):
             node, other = (a, b) if it.case == a.id else (b, a)
             role = role_of(node)
+            can_call = not isinstance(node.part, ModulePart) or "master" in node.part.roles
             message = (
-                f"The {inner(node.label)} is a master: it calls others and never answers the {inner(other.label)}."
+                f"The {inner(node.label)} is set to call, and its family only waits to be called."
+                if role == "master" and not can_call
+                else f"The {inner(node.label)} is a master: it calls others and never answers the {inner(other.label)}."
                 if other.id in design.handsets
                 else f"Both modules are {role}s: one must call and one must answer."
             )
@@ -168,9 +171,24 @@ def role_can_answer(design: Design) -> Iterator[Breach]:
                 stage=node.stage,
                 message=message,
                 working=(Working(formula="one end calls, the other answers", substituted=f"role {role}", source="from-memory"),),
-                fixes=(Move(label=f"Make it a {turned}", patch=at_path(("nodes", node.id, "setup", "role"), turned)),),
+                ways=partial(_other_role, design, node, other, turned),
                 numbers={"roles": 1},
             )
+
+
+def _other_role(design: Design, node: NodeDesign, other: NodeDesign, turned: str) -> Iterator[Move]:
+    """Offer the other role where the other end is called or calls then; and a family that can call where one has to."""
+    if other.id in design.handsets or role_of(other) != turned:
+        yield Move(label=f"Make it a {turned}", patch=at_path(("nodes", node.id, "setup", "role"), turned))
+    if other.id in design.handsets or node.part is None:
+        return
+    for part in design.catalog.modules.values():
+        if "master" in part.roles and set(part.radios) & set(node.part.radios) and part.id != node.part.id:
+            yield Move(
+                label=f"Take a {inner(part.label)}",
+                patch=at_path(("nodes", node.id, "choice"), {"part": part.id, "overrides": None}),
+            )
+            return
 
 
 def speed_is_legal(design: Design) -> Iterator[Breach]:

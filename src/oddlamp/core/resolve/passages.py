@@ -155,7 +155,9 @@ def _air(design: Design, link_id: str) -> Iterator[Obstacle]:
             yield Obstacle("MOD-PHONE", "stop", because, node.id)
     for node, other in ((a, b), (b, a)):
         role, theirs = role_of(node), role_of(other)
-        if role == "master" and other.id in design.handsets:
+        if role == "master" and isinstance(node.part, ModulePart) and "master" not in node.part.roles:
+            yield Obstacle("MOD-ROLE", "stop", f"the {inner(node.label)} only waits to be called", node.id)
+        elif role == "master" and other.id in design.handsets:
             because = f"the {inner(node.label)} is a master, which calls and never answers"
             yield Obstacle("MOD-ROLE", "stop", because, node.id)
         elif role is not None and role == theirs and node is a:
