@@ -26,7 +26,7 @@ from tests.builders import EMPTY, PLANS, codes, document, findings_of, plan_with
 CATALOG = load_catalog()
 RADIOS = [*CATALOG.modules, None]
 IS_PROOF = "ODDLAMP_PROOF" in os.environ
-NEXT_OF = 4  # of so many openings one is tried with each other radio, one followed by every second thing; make proof has all
+NEXT_OF = 6  # of so many openings one is tried with each other radio, one followed by every second thing; make proof has all
 
 
 def started(board: str, module: str | None, at: int) -> Plan | None:
