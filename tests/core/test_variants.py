@@ -153,3 +153,13 @@ def test_a_phone_is_only_let_in_where_it_finds_somebody_to_talk_to() -> None:
     )
     labels = [it.label for it in sheet_of(resolve(turned, CATALOG), (), "nodes.mr").moves]
     assert not [it for it in labels if it.startswith("Let a phone call")]
+
+
+@pytest.mark.parametrize("module", ["family-c", "family-d"])
+def test_one_more_lamp_on_a_module_brings_its_own_commands_until_no_pin_is_left(module: str) -> None:
+    plan = pressed(fresh(module=CATALOG.modules[module].label), "nodes.radio", "Leave the board out")
+    for _ in range(len(CATALOG.modules[module].outputs) - 1):
+        plan = pressed(plan, "pins.radio", "Add a red LED")
+        is_clear(plan)
+    assert lit(plan, says(plan, list(plan.vocabularies["words"].words)[-2]))[-1] > 0.001
+    assert not [it for it in sheet_of(resolve(plan, CATALOG), (), "pins.radio").moves if it.label == "Add a red LED"]

@@ -14,6 +14,7 @@ from oddlamp.core.plan.lights import CHIP_KINDS
 from oddlamp.core.plan.signals import told_by
 from oddlamp.core.resolve.resolve import resolve
 from oddlamp.sheets.models import Choice, Opening, Option
+from oddlamp.sheets.variants import commanded_lamps
 
 CAUTIONS: Final = frozenset({"EYE-CAUTION", "MAINS-CAUTION", "COIN-CAUTION"})  # what is said of a thing however it is built
 SMALL_PINS: Final = 12
@@ -188,6 +189,9 @@ def add_lamp_moves(design: Design, host: str) -> tuple[Move, ...]:
     teller = told_by(design.plan, host)
     talk = next((talk for talk in design.talks.values() if talk.b == teller and talk.vocabulary.open_because is None), None)
     vocabulary = talk.vocabulary.id if talk is not None else None
+    if talk is not None and talk.vocabulary.is_whole:
+        lamps = [(it.label, it.noun, it.lamp) for it in LEDS if it.lamp["kind"] == "led"]
+        return tuple(commanded_lamps(design, host, talk.vocabulary.id, lamps))
     is_chip = design.nodes[host].node.kind == "chip"
     return tuple(
         Move(

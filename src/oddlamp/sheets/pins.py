@@ -67,7 +67,7 @@ def pins_sheet(design: Design, node: NodeDesign, findings: tuple[Finding, ...]) 
         moves=(
             *_anew(design, node.id, mine),
             *add_lamp_moves(design, node.id),
-            *(add_input_moves(design, node.id) if node.node.kind != "chip" else ()),
+            *(add_input_moves(design, node.id) if node.node.kind == "board" else ()),
             *(chip_moves(design, node) if node.node.kind != "module" else ()),
             *(board_variants(design, node) if node.node.kind == "board" else ()),
         ),

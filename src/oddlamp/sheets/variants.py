@@ -1,7 +1,8 @@
 """Other ways to build the chain that a plan could take with one press, on the sheets of what would come or go."""
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 
+from oddlamp.core.base import first_free
 from oddlamp.core.checks.commands import escaped
 from oddlamp.core.checks.findings import Move
 from oddlamp.core.design.design import Design
@@ -10,6 +11,8 @@ from oddlamp.core.english import inner
 from oddlamp.core.modules.driving import said_to
 from oddlamp.core.modules.goals import partner_of
 from oddlamp.core.parts.models import ModulePart
+from oddlamp.core.plan.document import Document, join_patches
+from oddlamp.core.plan.edits import one_more_lamp
 from oddlamp.core.plan.variants import by_module, by_own_radio, with_board, with_far_end, with_phone, without_board
 
 BOARDLESS = "family-c"  # taken where the module there is drives nothing itself
@@ -78,3 +81,32 @@ def _boardless(design: Design, module: NodeDesign, board: NodeDesign) -> tuple[s
         said = said_to(own, pin)
         commands[lamp.id] = (pin, escaped(said[0].content), escaped(said[-1].content))
     return own.id, commands
+
+
+def commanded_lamps(design: Design, host: str, vocabulary: str, lamps: Sequence[tuple[str, str, Document]]) -> Iterator[Move]:
+    """Offer one more LED on a module that drives its own, with the commands for the next free pin; nothing where none is free."""
+    part = design.nodes[host].part
+    used = {pin.label for pin in design.pins if pin.host == host}
+    pin = next((it for it in part.outputs if it not in used), None) if isinstance(part, ModulePart) else None
+    if pin is None or not isinstance(part, ModulePart):
+        return
+    said = said_to(part, pin)
+    for label, noun, lamp in lamps:
+        patch = one_more_lamp(design.plan, lamp, noun, host, vocabulary=None)
+        (name,) = patch["lamps"]
+        commands = {f"{name}_on": escaped(said[0].content), f"{name}_off": escaped(said[-1].content)}
+        words = {word: {"sent": sent} for word, sent in commands.items()}
+        rules = {
+            first_free(f"when_{word}"[:38], design.plan.rules.__contains__): {
+                "host": host,
+                "when": {"heard": word},
+                "do": [{"verb": word.rpartition("_")[2], "target": name}],
+            }
+            for word in commands
+        }
+        more: Document = {
+            "signals": {f"{name}.main": {"pin": pin}},
+            "vocabularies": {vocabulary: {"words": words}},
+            "rules": rules,
+        }
+        yield Move(label=f"Add {inner(label)}", patch=join_patches([patch, more]))
