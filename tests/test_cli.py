@@ -183,3 +183,8 @@ def test_script_writes_the_steps_and_says_why_not(tmp_path: Path) -> None:
     master = written({"nodes": {"radio": {"setup": {"role": "master"}}}}, "--node", "radio")
     assert (master.exit_code, "there is none at the other end" in master.output) == (1, True)
     assert written({}, "--node", "board").exit_code == 2
+    assert "Straight: the board's RX pin" in written({}, "--node", "radio", "--route", "board").output
+    printed = written({}, "--node", "radio", "--route", "pass-through").output
+    assert "const long MODULE_SPEED = 38400;" in printed
+    assert written({}, "--node", "radio", "--route", "owl").exit_code == 2
+    assert written({}, "--node", "owl", "--route", "board").exit_code == 2

@@ -17,8 +17,9 @@ from oddlamp import __version__
 from oddlamp.catalog.load import DATA, load_catalog, load_dialects
 from oddlamp.core.checks.findings import Finding
 from oddlamp.core.errors import DomainError
+from oddlamp.core.modules.script import Route
 from oddlamp.core.parts.check import check_parts
-from oddlamp.core.plan.document import load_plan
+from oddlamp.core.plan.document import at_path, edit_plan, load_plan
 from oddlamp.core.plan.model import Plan
 from oddlamp.core.plan.upgrades import upgrade
 from oddlamp.core.rehearsal.events import read_events
@@ -203,18 +204,23 @@ def _told(finding: Finding) -> dict[str, Any]:
 
 @app.command()
 def script(
-    plan: PlanFile, node: Annotated[str, typer.Option(help="Which module of the plan, by its id")], as_json: AsJson = False
+    plan: PlanFile,
+    node: Annotated[str, typer.Option(help="Which module of the plan, by its id")],
+    route: Annotated[Route | None, typer.Option(help="What speaks to it; as the plan says where this is not given")] = None,
+    as_json: AsJson = False,
 ) -> None:
     """Lay out the steps that set a module up. Exit 0: there they are; 1: they cannot be written; 2: it cannot be read."""
     read = _plan(plan)
     try:
+        if route is not None:
+            read = edit_plan(read, at_path(("nodes", node, "setup", "route"), route)) if node in read.nodes else read
         found = setup_of(resolve(read, load_catalog()), load_dialects(), node)
     except DomainError as error:
         _refuse(error)
     if as_json:
         typer.echo(found.model_dump_json(exclude={"keep"}))
     else:
-        tell(found.text or found.sentence)
+        tell("\n\n".join(filter(None, (found.text or found.sentence, found.program))))
     raise typer.Exit(0 if found.steps else 1)
 
 

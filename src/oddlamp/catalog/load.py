@@ -56,6 +56,7 @@ def load_catalog(folder: Path = DATA) -> Catalog:
         "proposals": _read(folder / "proposals.toml"),
         "pin_costs": _read(folder / "pins.toml"),
         "takings": _read(folder / "takings.toml"),
+        "packages": _read(folder / "packages.toml"),
         "visiting": sorted(set(tables["boards"]) - {path.stem for path in (DATA / "boards").glob("*.toml")}),
         "changes": _read(folder / "changes.toml").get("change", []),
     }

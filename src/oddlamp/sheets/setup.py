@@ -142,7 +142,7 @@ def _one(
         sentence=sentence,
         steps=tuple(_step(step) for step in steps),
         text="\n".join([sentence, *(f"{at}. {as_text(step)}" for at, step in enumerate(steps, 1))]),
-        program=pass_through_program(between, _first_speed(steps)) if between is not None else "",
+        program=pass_through_program(between, _first_speed(steps), design.catalog.packages) if between is not None else "",
         blinks=tuple(_blinks(dialect)),
         proposed=told,
         keep=patch,

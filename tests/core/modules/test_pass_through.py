@@ -27,8 +27,10 @@ def on(board: str, *patches: Any, family: str = "family-a") -> SetupShown:
 
 @pytest.mark.parametrize("between", [Between(None, "8", "9"), Between(None, "A0", "A1"), Between(1)])
 def test_it_compiles(between: Between, tmp_path: Path) -> None:
-    text = pass_through_program(between, 38_400).replace("A0", "14").replace("A1", "15")  # the package's names for those pins
-    (tmp_path / "it.cpp").write_text(f'#include "Arduino.h"\n{text}', encoding="utf-8")
+    text = (
+        pass_through_program(between, 38_400, load_catalog().packages).replace("A0", "14").replace("A1", "15")
+    )  # the package's names for those pins
+    (tmp_path / "it.cpp").write_text(f'#include "package.h"\n{text}', encoding="utf-8")
     command = ["g++", "-std=c++11", "-Wall", "-Wextra", "-Werror", "-fsyntax-only", f"-I{SKETCH}", str(tmp_path / "it.cpp")]
     done = subprocess.run(command, capture_output=True, text=True, check=False)
     assert (done.returncode, done.stderr) == (0, "")

@@ -1,5 +1,5 @@
 #pragma once
-#include "Arduino.h"
+#include "package.h"
 struct SoftwareSerial : Stream {
   SoftwareSerial(int receive_pin, int transmit_pin);
 };

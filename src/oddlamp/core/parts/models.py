@@ -282,6 +282,15 @@ class Proposal(Model):
     source: SourceKey
 
 
+class PackageNames(Model):
+    """What the packages of boards call things that a printed program needs; in one place, for others may call them otherwise."""
+
+    usb: str
+    port: str = Field(description="With its number in braces")
+    software_serial_header: str
+    software_serial: str
+
+
 class CatalogChange(Model):
     """One figure of a shipped part that a version of the catalogue changed, and what it was before."""
 
@@ -312,6 +321,7 @@ class Catalog(Model):
     proposals: dict[str, Proposal]
     pin_costs: PinCosts
     takings: Takings
+    packages: PackageNames
     visiting: tuple[PartId, ...] = Field(
         default=(), description="Boards of a folder of the user's own, which may be gone one day"
     )
