@@ -179,3 +179,19 @@ def test_a_code_sender_is_a_request_of_its_own_and_is_not_called_clear() -> None
         edit_plan(design.plan, gives.options[0].patch).lamps["lamp"]
         == plan_with({"lamps": {"lamp": {"channels": led["lamps"]["lamp"]["channels"]}}}).lamps["lamp"]
     )
+
+
+def test_a_lamp_of_three_colours_goes_onto_a_chip_as_one() -> None:
+    """Three dimmed RGB LEDs want nine PWM pins of six: with one of them on a dimmer chip the rest fit."""
+    names = [f"l{n}" for n in range(3)]
+    do = [{"verb": "colour", "target": it, "values": {"red": 0.5, "green": 0.2, "blue": 0.1}} for it in names]
+    lamps = {it: {"kind": "rgb", "host": "board", "channels": {"red": {}, "green": {}, "blue": {}}} for it in names}
+    design = on(
+        "board-5v-20io",
+        {"lamps": {"lamp": None, **lamps}, "rules": {"r1": {"host": "board", "when": {"heard": "on"}, "do": do}, "r2": None}},
+    )
+    fixes = [fix for it in run_rules(design, codes=["PIN-NO-FIT"]) for fix in it.fixes if "over two wires" in fix.label]
+    assert [fix.label for fix in fixes] == ["Put 1 lamp on a dimmer chip over two wires"]
+    after = resolve(edit_plan(design.plan, fixes[0].patch), CATALOG)
+    assert [lamp.host for lamp in after.lamps.values()].count("dimmer") == 1
+    assert all(pin.label for pin in after.pins)
