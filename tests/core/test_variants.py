@@ -163,3 +163,26 @@ def test_one_more_lamp_on_a_module_brings_its_own_commands_until_no_pin_is_left(
         is_clear(plan)
     assert lit(plan, says(plan, list(plan.vocabularies["words"].words)[-2]))[-1] > 0.001
     assert not [it for it in sheet_of(resolve(plan, CATALOG), (), "pins.radio").moves if it.label == "Add a red LED"]
+
+
+@pytest.mark.parametrize("plan", ["prompters-nudge", "two-wings", "smallest"])
+def test_a_plan_whose_lamps_were_taken_out_begins_again_whatever_it_was(plan: str) -> None:
+    """Found by a random walk: with a board put beside a module that had none, the first lamp rewired a talk that stood."""
+    start = load_plan(document(plan))
+    empty = edit_plan(start, resolve(start, CATALOG).taking_out.without_lamps(list(start.lamps)))
+    for board in (None, *CATALOG.boards):
+        opening = review(empty, CATALOG).opening
+        assert opening is not None
+        chosen = empty
+        if board is not None:
+            driven = next(it for it in opening.choices if it.label == "Driven by")
+            chosen = edit_plan(empty, next(it.patch for it in driven.options if it.label == CATALOG.boards[board].label))
+        again = review(chosen, CATALOG).opening
+        assert again is not None
+        for option in (*again.lamps, *again.others):
+            if option.state != "stop":
+                lamp = edit_plan(chosen, option.patch)
+                assert lamp.nodes[lamp.lamps["lamp"].host].kind == "board"
+    behind = pressed(start, "nodes.nudge", "Put a board behind it") if plan == "prompters-nudge" else start
+    gone = edit_plan(behind, resolve(behind, CATALOG).taking_out.without_lamps(list(behind.lamps)))
+    assert edit_plan(gone, review(gone, CATALOG).opening.lamps[0].patch).lamps  # type: ignore[union-attr]

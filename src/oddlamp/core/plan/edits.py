@@ -183,26 +183,44 @@ def first_lamp(plan: Plan, lamp: Document, noun: str, *, has_own_radio: bool, wo
     end, rail = next(iter(plan.ends), "table"), next(iter(plan.rails), "five")
     source = next(iter(plan.sources), "supply")
     phone = next((name for name, it in plan.nodes.items() if it.kind in ("phone", "computer", "remote")), "phone")
-    board = next((name for name, it in plan.nodes.items() if it.kind == "board"), "")
+    talk = next((name for name, it in plan.talks.items() if plan.nodes[it.b].kind == "board"), None)
+    board = next((name for name, it in plan.nodes.items() if it.kind == "board"), "") if talk is None else plan.talks[talk].b
     module = next((name for name, it in plan.nodes.items() if it.kind == "module"), "")
     board = board or first_free("board", plan.nodes.__contains__)
     module = module or first_free("radio", plan.nodes.__contains__)
     nodes: dict[str, object] = {phone: {"kind": "phone"}, board: {"kind": "board", "end": end, "rail": rail}}
+
+    def link(stem: str, a: str, b: str) -> str:
+        """Name the link between two nodes: as the plan does, where it has one."""
+        there = (name for name, it in plan.links.items() if {it.a, it.b} == {a, b})
+        return next(there, first_free(stem, plan.links.__contains__))
+
     if has_own_radio:
-        links: dict[str, object] = {"air": {"kind": "air", "a": phone, "b": board}}
-        via = ["air"]
+        air = link("air", phone, board)
+        links: dict[str, object] = {air: {"kind": "air", "a": phone, "b": board}}
+        via = [air]
     else:
         nodes[module] = {"kind": "module", "end": end, "rail": rail}
-        links = {"air": {"kind": "air", "a": phone, "b": module}, "serial": {"kind": "wire", "a": module, "b": board}}
-        via = ["air", "serial"]
+        air, wire = link("air", phone, module), link("serial", module, board)
+        links = {air: {"kind": "air", "a": phone, "b": module}, wire: {"kind": "wire", "a": module, "b": board}}
+        via = [air, wire]
+    own = [
+        name for name, it in plan.vocabularies.items() if it.dialect is not None
+    ]  # a module's commands are no words of a program
+    vocabulary = first_free("words", own.__contains__)
+    chain: Document = {
+        "nodes": nodes,
+        "links": links,
+        "talks": {first_free("main", plan.talks.__contains__): {"a": phone, "b": board, "via": via, "vocabulary": vocabulary}},
+    }
+    if talk is not None:  # somebody talks to this board already
+        chain, vocabulary = {"nodes": {board: nodes[board]}}, plan.talks[talk].vocabulary
     return {
         "ends": {end: {}},
         "sources": {source: {"end": end}},
         "rails": {rail: {"end": end, "fed_by": source}},
-        "nodes": nodes,
-        "links": links,
-        "talks": {"main": {"a": phone, "b": board, "via": via, "vocabulary": "words"}},
-        "vocabularies": {"words": {"words": {word: {} for word in words}}},
+        **chain,
+        "vocabularies": {vocabulary: {"words": {word: {} for word in words}}},
         "lamps": {"lamp": {**lamp, "label": noun, "host": board}},
         "rules": {f"when_{word}": _obeys(board, word, "lamp", deed) for word, deed in words.items()},
     }

@@ -141,7 +141,10 @@ def with_far_end(plan: Plan, module: str, phone: str, talk: str, word: str) -> D
 
 def with_board(plan: Plan, module: str) -> Document:
     """Build the patch that puts a board behind a module that drove its lamps itself: the phone says words again, and the board obeys."""
-    board, wire = first_free("board", plan.nodes.__contains__), first_free("serial", plan.links.__contains__)
+    wire = first_free("serial", plan.links.__contains__)
+    linked = {end for it in plan.links.values() for end in (it.a, it.b)}
+    idle = (name for name, it in plan.nodes.items() if it.kind == "board" and name not in linked)
+    board = next(idle, first_free("board", plan.nodes.__contains__))
     at = {key: value for key in ("end", "rail") if (value := getattr(plan.nodes[module], key, None)) is not None}
     mine = [name for name, lamp in plan.lamps.items() if lamp.host == module]
     pins: Document = {name: None for name, it in plan.signals.items() if name.partition(".")[0] in mine and it.pin is not None}
