@@ -15,8 +15,6 @@ from oddlamp.core.plan.document import Document, join_patches
 from oddlamp.core.plan.edits import one_more_lamp
 from oddlamp.core.plan.variants import by_module, by_own_radio, with_board, with_far_end, with_phone, without_board
 
-BOARDLESS = "family-c"  # taken where the module there is drives nothing itself
-
 
 def module_variants(design: Design, module: NodeDesign) -> Iterator[Move]:
     """Offer what can be made of a module: no board behind it, no module at all, another module instead of a phone; and back."""
@@ -70,7 +68,11 @@ def _calls(module: NodeDesign) -> bool:
 
 def _boardless(design: Design, module: NodeDesign, board: NodeDesign) -> tuple[str, dict[str, tuple[str, str, str]]] | None:
     """Give every lamp a pin of a family that drives its own, and the commands for it; None where they do not fit."""
-    own = module.part if isinstance(module.part, ModulePart) and module.part.outputs else design.catalog.modules[BOARDLESS]
+    own = (
+        module.part
+        if isinstance(module.part, ModulePart) and module.part.outputs
+        else design.catalog.module(design.catalog.proposals["module-boardless"].part or "")
+    )
     lamps = [lamp for lamp in design.lamps.values() if lamp.host == board.id]
     if len(lamps) != len(design.lamps) or not 0 < len(lamps) <= len(own.outputs) or any(lamp.kind != "led" for lamp in lamps):
         return None

@@ -195,3 +195,27 @@ def test_a_lamp_of_three_colours_goes_onto_a_chip_as_one() -> None:
     after = resolve(edit_plan(design.plan, fixes[0].patch), CATALOG)
     assert [lamp.host for lamp in after.lamps.values()].count("dimmer") == 1
     assert all(pin.label for pin in after.pins)
+
+
+def test_chips_at_another_place_come_together_and_one_that_cannot_be_reached_is_fed_as_the_board() -> None:
+    """Found by a walk over drawn chips: of several on one bus only one was moved, and a long bus behind a shifter had no way out."""
+    two = {
+        "ends": {"far": {}},
+        "nodes": {"expander": {"end": "far"}, "e2": {**CHIP["nodes"]["expander"], "end": "far"}},
+        "links": {"bus2": {**BUS, "b": "e2"}},
+    }
+    design = on("board-5v-20io", CHIP, two)
+    (found,) = run_rules(design, codes=["LVL-GROUND"])
+    assert [fix.label for fix in found.fixes] == ["Put the 2 chips at the same end"]
+    assert not run_rules(resolve(edit_plan(design.plan, found.fixes[0].patch), CATALOG), codes=["LVL-GROUND"])
+    far = {
+        "rails": {"three": {"end": "table", "fed_by": "board.supply_3v3"}},
+        "signals": {f"bus.{lead}": {"wire": {"length_m": 20}, "shift": {"school": "direct"}} for lead in ("sda", "scl")},
+    }
+    design = on("board-wifi", CHIP, far)
+    unheard = [it for it in run_rules(design, codes=["LVL-UNDER"]) if it.stage == "links.bus"]
+    assert len(unheard) == 2
+    for it in unheard:
+        assert [fix.label for fix in it.fixes] == ["Feed the chip from Board's 3.3\u00a0V pin"]
+        left = run_rules(resolve(edit_plan(design.plan, it.fixes[0].patch), CATALOG), codes=["LVL-UNDER"])
+        assert it.key not in {other.key for other in left}

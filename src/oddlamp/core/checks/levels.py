@@ -10,8 +10,9 @@ from oddlamp.core.checks.ways import one_supply, ways_down, ways_faster, ways_lo
 from oddlamp.core.design.design import Design
 from oddlamp.core.design.lines import LevelDesign
 from oddlamp.core.design.passages import Obstacle
-from oddlamp.core.english import inner
+from oddlamp.core.english import inner, plural
 from oddlamp.core.plan.document import Document, at_path, join_patches
+from oddlamp.core.plan.signals import is_bus_link, shared_link
 from oddlamp.core.resolve.carry import CLAMP_V
 from oddlamp.core.resolve.judge_levels import fed_back_a, in_the_way_ohm, slowest_s
 from oddlamp.core.resolve.supplies import supply_behind
@@ -248,7 +249,13 @@ def _join_grounds(design: Design, owner: tuple[str, str]) -> Iterator[Move]:
     if collection == "links":
         link = design.plan.links[name]
         a, b = design.nodes[link.a], design.nodes[link.b]
-        yield Move(label=f"Put the {inner(b.label)} at the same end", patch=at_path(("nodes", b.id, "end"), a.end))
+        apart = [b.id]
+        if is_bus_link(design.plan, name):  # all that hang on it share one ground
+            chips = [it for it, links in design.buses.items() if any(shared_link(design.plan, link) == name for link in links)]
+            apart = [it for it in chips if design.nodes[it].end != a.end] or apart
+        who = inner(b.label) if len(apart) == 1 else plural(len(apart), "chip")
+        patch = join_patches(at_path(("nodes", it, "end"), a.end) for it in apart)
+        yield Move(label=f"Put the {who} at the same end", patch=patch)
         return
     thing = design.plan.lamps[name] if collection == "lamps" else design.plan.inputs[name]
     host = design.nodes[thing.host]

@@ -10,7 +10,7 @@ from oddlamp.core.design.design import Design
 from oddlamp.core.design.passages import Obstacle
 from oddlamp.core.design.supplies import NodeDesign
 from oddlamp.core.english import inner, plural
-from oddlamp.core.modules.goals import pin_for
+from oddlamp.core.modules.goals import pin_for, setup_of_node
 from oddlamp.core.modules.script import FACTORY_PINS
 from oddlamp.core.parts.models import ModulePart
 from oddlamp.core.plan.document import at_path, join_patches
@@ -110,7 +110,7 @@ def setup_is_legal(design: Design) -> Iterator[Breach]:
 def pin_is_legal(design: Design) -> Iterator[Breach]:
     """A module's PIN has as many digits as its family takes."""
     for node, part in _modules(design):
-        pin = node.node.setup.pin_code if node.node.kind == "module" and node.node.setup is not None else None
+        pin = setup_of_node(node).pin_code
         if pin is None or len(pin) in part.pin_code_digits or not part.pin_code_digits:
             continue
         least, most = min(part.pin_code_digits), max(part.pin_code_digits)
@@ -129,7 +129,7 @@ def pin_is_legal(design: Design) -> Iterator[Breach]:
 def pin_is_ones_own(design: Design) -> Iterator[Breach]:
     """A PIN is none that modules leave the factory with: everybody in range knows those."""
     for node, part in _modules(design):
-        pin = node.node.setup.pin_code if node.node.kind == "module" and node.node.setup is not None else None
+        pin = setup_of_node(node).pin_code
         if pin is None or pin not in FACTORY_PINS or len(pin) not in part.pin_code_digits:
             continue
         yield Breach(
@@ -249,11 +249,12 @@ def _pulled_up(node: NodeDesign, lead: str) -> Iterator[Move]:
     if node.rail_id is not None:
         pulled = {"is_omitted": True, "pull_ohm": PULL_UP_OHM, "pull_to": node.rail_id}
         yield Move(label=f"Pull it up with {si(PULL_UP_OHM, 'ohm')}", patch=at_path(("signals", f"{node.id}.{lead}"), pulled))
-    yield Move(label="Take it on a carrier", patch=at_path(("nodes", node.id, "choice"), {"part": CARRIED, "overrides": None}))
+    if isinstance(node.part, ModulePart) and node.part.on_carrier is not None:
+        carried = {"part": node.part.on_carrier, "overrides": None}
+        yield Move(label="Take it on a carrier", patch=at_path(("nodes", node.id, "choice"), carried))
 
 
 PULL_UP_OHM: Final = 10_000.0
-CARRIED: Final = "family-e"
 
 RULES: Final = (
     Rule(

@@ -137,7 +137,19 @@ def _other_pulls(design: Design, level: LevelDesign) -> Iterator[Move]:
 def ways_up(design: Design, level: LevelDesign, severity: Severity) -> Iterator[Move]:
     """Offer what makes a high heard; where none of the usual does, whatever other school would."""
     offered = list(_ways_up(design, level, severity))
-    yield from offered or _other_schools(design, level, UNHEARD, severity)
+    offered = offered or list(_other_schools(design, level, UNHEARD, severity))
+    yield from offered or _fed_alike(design, level)
+
+
+def _fed_alike(design: Design, level: LevelDesign) -> Iterator[Move]:
+    """Offer to feed a chip from a rail at the board's own volts, where nothing brings the board's highs to it."""
+    node, sent = level.receiver, level.sent.value
+    for rail in design.rails.values() if level.line.kind == "bus" else ():
+        if rail.voltage.value == sent and rail.end == level.sender.end and rail.id != node.rail_id:
+            yield Move(
+                label=f"Feed the {inner(node.label)} from {rail.label}", patch=at_path(("nodes", node.id, "rail"), rail.id)
+            )
+            return
 
 
 def _ways_up(design: Design, level: LevelDesign, severity: Severity) -> Iterator[Move]:

@@ -131,6 +131,7 @@ class ModulePart(LogicPart):
     outputs: dict[PinLabel, Output] = Field(default_factory=dict, description="How each of its own pins is driven")
     is_driven_by_bytes: bool = Field(default=False, description="By raw bytes to a control of its own, not by text")
     talks: PartId | None = Field(default=None, description="Whose commands it knows, where another part has the same")
+    on_carrier: PartId | None = Field(default=None, description="The same family on a carrier, where this is the bare one")
     wants_pulled: tuple[Literal["enable", "reset"], ...] = Field(default=(), description="Its pins that must not be left open")
 
 
