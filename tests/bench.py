@@ -13,7 +13,7 @@ from pathlib import Path
 import httpx
 from playwright.sync_api import sync_playwright
 
-from oddlamp.catalog.load import demo_plan, load_catalog, load_dialects
+from oddlamp.catalog.load import demo_plan, load_catalog
 from oddlamp.core.electrical.chance import many_builds
 from oddlamp.core.electrical.designers import design_divider
 from oddlamp.core.electrical.led import Spread
@@ -76,7 +76,7 @@ def rehearsal_ratio() -> float:
 
 def module_s(*, is_idle: bool) -> float:
     """Median minute of a linked module that nobody talks to, looked in on every second; or a second with its wire full at 9600 Bd, s."""
-    module = StandIn(load_dialects()["family-a"])
+    module = StandIn(load_catalog().dialects["family-a"])
     module.power(0.0, is_on=True)
     module.link(0.0, is_there=True)
     begins = itertools.count(1)
@@ -97,7 +97,7 @@ def module_s(*, is_idle: bool) -> float:
 
 def script_s() -> float:
     """Median writing of a module's script, s."""
-    dialects = load_dialects()
+    dialects = load_catalog().dialects
     return statistics.median(timed(lambda: script(Goal("LANTERN", "4711", 9600), dialects["family-a"]), 20))
 
 

@@ -14,7 +14,7 @@ import platformdirs
 import typer
 
 from oddlamp import __version__
-from oddlamp.catalog.load import DATA, load_catalog, load_dialects
+from oddlamp.catalog.load import DATA, load_catalog
 from oddlamp.core.checks.findings import Finding
 from oddlamp.core.errors import DomainError
 from oddlamp.core.modules.script import Route
@@ -90,7 +90,7 @@ def stand_in(
     from oddlamp import standing_in
     from oddlamp.core.modules.stand_in import StandIn
 
-    dialects = load_dialects()
+    dialects = load_catalog().dialects
     try:
         dialect = dialects[family].version(version)
         modules = [StandIn(dialect)]
@@ -214,7 +214,7 @@ def script(
     try:
         if route is not None:
             read = edit_plan(read, at_path(("nodes", node, "setup", "route"), route)) if node in read.nodes else read
-        found = setup_of(resolve(read, load_catalog()), load_dialects(), node)
+        found = setup_of(resolve(read, load_catalog()), node)
     except DomainError as error:
         _refuse(error)
     if as_json:

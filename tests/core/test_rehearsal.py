@@ -8,6 +8,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from oddlamp.catalog.load import demo_plan, load_catalog
+from oddlamp.core.behaviour.framing import Parser, byte_time_s
 from oddlamp.core.behaviour.lights import seen_light, step_duty
 from oddlamp.core.design.talks import WordDesign
 from oddlamp.core.errors import EventsInvalid
@@ -16,7 +17,6 @@ from oddlamp.core.rehearsal.events import read_events
 from oddlamp.core.rehearsal.simulate import rehearse
 from oddlamp.core.rehearsal.trace import Trace
 from oddlamp.core.resolve.resolve import resolve
-from oddlamp.core.words.framing import Parser, byte_time_s
 from oddlamp.sheets.journeys import show_run
 from oddlamp.sheets.models import BytesPicture
 from oddlamp.sheets.review import review

@@ -4,7 +4,7 @@ import json
 
 import pytest
 
-from oddlamp.catalog.load import load_catalog, load_dialects
+from oddlamp.catalog.load import load_catalog
 from oddlamp.core.checks.registry import run_rules
 from oddlamp.core.errors import OutOfRange, PlanInvalid
 from oddlamp.core.modules.script import FACTORY_PINS
@@ -14,11 +14,11 @@ from oddlamp.sheets.review import sheet_of
 from oddlamp.sheets.setup import SetupShown, setup_of
 from tests.builders import CLEAR, divider, document, plan_with
 
-CATALOG, DIALECTS = load_catalog(), load_dialects()
+CATALOG = load_catalog()
 
 
 def shown(plan: Document, node: str = "radio", *patches: Document) -> SetupShown:
-    return setup_of(resolve(plan_with(*patches, base=plan), CATALOG), DIALECTS, node)
+    return setup_of(resolve(plan_with(*patches, base=plan), CATALOG), node)
 
 
 def setup(**told: str | None) -> Document:
@@ -39,12 +39,12 @@ def test_a_module_with_all_told_is_set_up_as_told() -> None:
 
 def test_name_and_pin_are_proposed_from_the_project_and_kept_with_a_press() -> None:
     plan = load_plan({**CLEAR, "title": "Paper moon, no. 2"})
-    found = setup_of(resolve(plan, CATALOG), DIALECTS, "radio")
+    found = setup_of(resolve(plan, CATALOG), "radio")
     assert "PAPER-MOON-NO-2" in found.sentence
     assert found.proposed.startswith("Name and PIN proposed")
     assert found.keep is not None
     kept = edit_plan(plan, found.keep)
-    after = setup_of(resolve(kept, CATALOG), DIALECTS, "radio")
+    after = setup_of(resolve(kept, CATALOG), "radio")
     assert (after.sentence, after.keep) == (found.sentence, None)
     assert json.loads(kept.model_dump_json())["nodes"]["radio"]["setup"]["pin_code"] not in FACTORY_PINS
 
@@ -72,7 +72,7 @@ def test_every_module_of_the_plans_there_are_says_something(name: str) -> None:
     modules = [it for it, found in plan.nodes.items() if found.kind == "module"]
     assert modules
     for it in modules:
-        assert setup_of(resolve(plan, CATALOG), DIALECTS, it).sentence.endswith(".")
+        assert setup_of(resolve(plan, CATALOG), it).sentence.endswith(".")
 
 
 def test_what_is_no_module_is_refused() -> None:

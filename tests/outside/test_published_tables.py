@@ -2,11 +2,11 @@
 
 import pytest
 
+from oddlamp.core.behaviour.framing import byte_time_s
 from oddlamp.core.behaviour.lights import seen_light
 from oddlamp.core.electrical.bands import COLOURS, MULTIPLIERS, TOLERANCES
 from oddlamp.core.electrical.preferred import SERIES, Series
 from oddlamp.core.plan.text import bytes_of, shown
-from oddlamp.core.words.framing import byte_time_s
 
 E24 = "10 11 12 13 15 16 18 20 22 24 27 30 33 36 39 43 47 51 56 62 68 75 82 91"
 E48 = (

@@ -29,7 +29,7 @@ from oddlamp.api.models import (
 )
 from oddlamp.api.workshop import Workshop, with_stage
 from oddlamp.catalog.board_file import Form, read_board, write_board
-from oddlamp.catalog.load import demo_plan, load_dialects
+from oddlamp.catalog.load import demo_plan
 from oddlamp.core.checks.findings import Move
 from oddlamp.core.parts.own import with_own_parts
 from oddlamp.core.plan.document import dump_plan, load_plan
@@ -127,7 +127,7 @@ def boards_compared(shop: Shop, project_id: str, attempt: Attempt) -> tuple[Boar
 def module_setup(shop: Shop, project_id: str, asked: AskedSetup) -> SetupShown:
     """Lay out the steps that set a module up."""
     made = shop.looked_at(project_id, asked.base_revision, asked.patch)
-    return setup_of(made.design, load_dialects(), asked.node, network=asked.network, password=asked.password)
+    return setup_of(made.design, asked.node, network=asked.network, password=asked.password)
 
 
 @router.post("/{project_id}/board-file")

@@ -10,7 +10,6 @@ from typing import Any, Final
 from pydantic import BaseModel, ValidationError
 
 from oddlamp.core.base import Model
-from oddlamp.core.modules.dialect import Dialect
 from oddlamp.core.parts.models import Catalog
 from oddlamp.core.parts.own import figures_of
 
@@ -20,6 +19,7 @@ FOLDERS: Final = {
     "boards": "boards",
     "modules": "modules",
     "chips": "chips",
+    "dialects": "dialects",
     "leds": "leds",
     "sources": "supplies",
     "airs": "airs",
@@ -78,25 +78,6 @@ def load_catalog(folder: Path = DATA) -> Catalog:
         if changed is None or change.figure not in figures_of(type(changed)):
             raise CatalogBroken(f"changes.toml: {change.table}.{change.part}.{change.figure} is no figure of a part")
     return catalog
-
-
-@cache
-def load_dialects(folder: Path = DATA) -> dict[str, Dialect]:
-    """Read how every family of modules talks, once.
-
-    Raises:
-        CatalogBroken: an unknown key, or an id that is not the file's name.
-    """
-    found = {}
-    for path in sorted((folder / "dialects").glob("*.toml")):
-        try:
-            found[path.stem] = Dialect.model_validate(_read(path))
-        except ValidationError as error:
-            first = error.errors(include_url=False)[0]
-            raise CatalogBroken(f"{path.name}: {'.'.join(map(str, first['loc']))}: {first['msg']}") from error
-        if found[path.stem].id != path.stem:
-            raise CatalogBroken(f"{path.name}: id is {found[path.stem].id!r}, not the file's name")
-    return found
 
 
 def demo_plan(name: str = "paper-moon", folder: Path = DATA) -> dict[str, Any]:

@@ -3,7 +3,7 @@
 from oddlamp.core.design.design import Design
 from oddlamp.core.design.supplies import NodeDesign
 from oddlamp.core.english import inner, plural
-from oddlamp.core.modules.goals import setup_of_node
+from oddlamp.core.modules.goals import role_of
 from oddlamp.core.parts.models import ModulePart
 from oddlamp.core.resolve.passages import RADIO_NAMES, radios_of
 
@@ -21,7 +21,7 @@ def _in_short(design: Design, node: NodeDesign, part: ModulePart) -> tuple[str, 
     other = design.nodes[air.b if air.a == node.id else air.a] if air is not None else None
     speaks = radios_of(design, other) if other is not None else None
     meets = speaks is None or any(it in speaks for it in part.radios)
-    must_call = setup_of_node(node).role == "master"
+    must_call = role_of(design, node) == "master"
     calls = "master" in part.roles
     hung = [pin for pin in design.pins if pin.host == node.id]
     holds = len(hung) <= len(part.outputs) or not hung

@@ -14,6 +14,7 @@ from oddlamp.core.design.lamps import LampDesign
 from oddlamp.core.design.lines import LevelDesign
 from oddlamp.core.design.values import NOT_YET
 from oddlamp.core.english import plural
+from oddlamp.core.modules.goals import role_of
 from oddlamp.core.plan.signals import is_bus_link, shared_link, told_by
 
 Marks = Mapping[str, Collection[str]]
@@ -232,13 +233,12 @@ Drawn = tuple[StageKind, str, str]
 def _draw_node(design: Design, name: str) -> Drawn:
     node = design.nodes[name]
     if node.node.kind == "module":
-        setup = node.node.setup
         wires = [
             wire.baud.text
             for link_id, wire in design.wires.items()
             if name in (design.plan.links[link_id].a, design.plan.links[link_id].b)
         ]
-        role = (setup.role if setup else None) or "slave"
+        role = role_of(design, node)
         return "module", node.label, ", ".join([*wires[:1], role])
     if name in design.handsets:
         handset = design.handsets[name]

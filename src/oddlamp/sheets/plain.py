@@ -6,7 +6,7 @@ from oddlamp.core.design.design import Design
 from oddlamp.core.design.supplies import NodeDesign, RailDesign
 from oddlamp.core.design.values import NOT_YET
 from oddlamp.core.english import and_list, inner, plural
-from oddlamp.core.modules.goals import air_of
+from oddlamp.core.modules.goals import air_of, partner_of, role_of
 from oddlamp.core.parts.models import ModulePart
 from oddlamp.core.parts.own import as_used
 from oddlamp.core.plan.document import at_path
@@ -107,7 +107,7 @@ def module_sheet(design: Design, node: NodeDesign) -> Sheet:
         )
         for name, module, detail in families_compared(design, node)
     )
-    role = (setup.role if setup else None) or "slave"
+    role = role_of(design, node)
     roles = tuple(
         Option(label=label, detail=detail, patch=at_path((*path, "setup", "role"), key), is_chosen=role == key)
         for key, label, detail in (("slave", "Slave", "waits to be called"), ("master", "Master", "calls another module"))
@@ -168,7 +168,11 @@ def module_sheet(design: Design, node: NodeDesign) -> Sheet:
                             Choice(
                                 label="Role",
                                 origin="own" if setup and setup.role else "proposed",
-                                because=None if setup and setup.role else "a phone calls, the module answers",
+                                because=None
+                                if setup and setup.role
+                                else "a phone calls, the module answers"
+                                if partner_of(design, node.id) is None
+                                else "of two that are bound one calls",
                                 options=roles,
                             ),
                         )

@@ -10,12 +10,12 @@ from oddlamp.core.design.design import Design
 from oddlamp.core.design.supplies import NodeDesign
 from oddlamp.core.english import inner, plural
 from oddlamp.core.errors import OutOfRange
-from oddlamp.core.modules.dialect import Dialect
 from oddlamp.core.modules.driving import Hung, driving
-from oddlamp.core.modules.goals import partner_of, setup_of_node, wanted_of_module
+from oddlamp.core.modules.goals import dialect_of, partner_of, setup_of_node, wanted_of_module
 from oddlamp.core.modules.pass_through import Between, pass_through_program
 from oddlamp.core.modules.script import UNKNOWN, Goal, Route, Step, as_text, filled, is_on_a_wire, script, shown
 from oddlamp.core.modules.wifi import secrets_of, wifi_script
+from oddlamp.core.parts.dialect import Dialect
 from oddlamp.core.parts.models import BoardPart, ModulePart
 from oddlamp.core.pins.board import hears_in_software
 from oddlamp.core.plan.document import Document, at_path, join_patches
@@ -64,14 +64,11 @@ class SetupShown(Model):
     other_label: str = ""
 
 
-def setup_of(
-    design: Design, dialects: Mapping[str, Dialect], node_id: str, *, network: str = "", password: str = ""
-) -> SetupShown:
+def setup_of(design: Design, node_id: str, *, network: str = "", password: str = "") -> SetupShown:
     """Lay out the set-up of a module of a plan; what cannot be is told in the sentence. A bound pair shows both.
 
     Args:
         design: the plan, worked out.
-        dialects: how families talk.
         node_id: the module.
         network: the house's network, where one is joined, put into the steps and kept nowhere.
         password: of that, or of the module's own network, likewise.
@@ -87,25 +84,16 @@ def setup_of(
         secrets = secrets_of(network, password)
     except OutOfRange as error:
         refused = f"The {error.field} wants {error.allowed}."
-    mine, partner = _one(design, dialects, node, secrets), partner_of(design, node_id)
+    mine, partner = _one(design, node, secrets), partner_of(design, node_id)
     mine = mine.model_copy(update={"refused": refused})
     if partner is None:
         return mine
-    return mine.model_copy(update={"other": _one(design, dialects, partner), "other_label": partner.label})
+    return mine.model_copy(update={"other": _one(design, partner), "other_label": partner.label})
 
 
-def _one(
-    design: Design, dialects: Mapping[str, Dialect], node: NodeDesign, secrets: Mapping[bytes, bytes] | None = None
-) -> SetupShown:
+def _one(design: Design, node: NodeDesign, secrets: Mapping[bytes, bytes] | None = None) -> SetupShown:
     setup, part = setup_of_node(node), node.part
-    like = (
-        design.plan.parts[part.id].like
-        if part is not None and part.id in design.plan.parts
-        else part.id
-        if part is not None
-        else ""
-    )
-    dialect = dialects.get(design.catalog.modules[like].talks or like) if like in design.catalog.modules else None
+    dialect = dialect_of(design, node)
     if dialect is None or not isinstance(part, ModulePart):
         return SetupShown(sentence="How this family is set up is not worked out yet.")
     goal, missing = wanted_of_module(design, node, part)

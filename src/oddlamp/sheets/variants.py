@@ -9,7 +9,7 @@ from oddlamp.core.design.design import Design
 from oddlamp.core.design.supplies import NodeDesign
 from oddlamp.core.english import inner
 from oddlamp.core.modules.driving import said_to
-from oddlamp.core.modules.goals import partner_of
+from oddlamp.core.modules.goals import partner_of, role_of
 from oddlamp.core.parts.models import ModulePart
 from oddlamp.core.plan.document import Document, join_patches
 from oddlamp.core.plan.edits import one_more_lamp
@@ -45,7 +45,7 @@ def module_variants(design: Design, module: NodeDesign) -> Iterator[Move]:
     says_only = any(it.a == board.id for it in design.talks.values()) and not any(
         it.b == board.id for it in design.talks.values()
     )
-    if partner is not None and _calls(module) and says_only:
+    if partner is not None and role_of(design, module) == "master" and says_only:
         yield Move(
             label=f"Let a phone call the {inner(partner.label)} instead", patch=with_phone(plan, board.id, module.id, partner.id)
         )
@@ -59,11 +59,6 @@ def board_variants(design: Design, board: NodeDesign) -> Iterator[Move]:
 
 def _is_classic(module: NodeDesign) -> bool:
     return module.part is not None and "classic" in module.part.radios
-
-
-def _calls(module: NodeDesign) -> bool:
-    setup = module.node.setup if module.node.kind == "module" else None
-    return setup is not None and setup.role == "master"
 
 
 def _boardless(design: Design, module: NodeDesign, board: NodeDesign) -> tuple[str, dict[str, tuple[str, str, str]]] | None:

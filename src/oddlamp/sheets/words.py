@@ -1,6 +1,7 @@
 """The sheet of a vocabulary: words as characters, decimal and hex, on the wire's own time."""
 
 from oddlamp.core.base import first_free, si
+from oddlamp.core.behaviour.framing import byte_time_s, sent_bytes
 from oddlamp.core.checks.findings import Finding, Move
 from oddlamp.core.design.design import Design
 from oddlamp.core.design.talks import TalkDesign, VocabularyDesign, WordDesign
@@ -8,7 +9,6 @@ from oddlamp.core.english import plural
 from oddlamp.core.plan.document import Document, at_path, join_patches
 from oddlamp.core.plan.text import ENDINGS, shown
 from oddlamp.core.resolve.words import ENDING_NAMES
-from oddlamp.core.words.framing import byte_time_s, sent_bytes
 from oddlamp.sheets.charts import ticks
 from oddlamp.sheets.models import ByteRow, BytesPicture, Choice, Entry, Option, Panel, Sheet, TimedByte, WordRow
 

@@ -4,11 +4,11 @@ from typing import Any
 
 import pytest
 
-from oddlamp.catalog.load import load_dialects
+from oddlamp.catalog.load import load_catalog
 from oddlamp.core.modules.air import FIND_S, Air
 from oddlamp.core.modules.stand_in import StandIn
 
-A = load_dialects()["family-a"]
+A = load_catalog().dialects["family-a"]
 THEIRS = "0019:5D:24B7A1"
 
 

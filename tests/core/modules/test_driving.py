@@ -4,7 +4,7 @@ from typing import Any
 
 import pytest
 
-from oddlamp.catalog.load import load_catalog, load_dialects
+from oddlamp.catalog.load import load_catalog
 from oddlamp.core.modules.driving import Hung, driving, in_decimal, obeys, said_to
 from oddlamp.core.modules.script import Goal, as_text, run, script
 from oddlamp.core.modules.stand_in import StandIn
@@ -12,7 +12,7 @@ from oddlamp.core.resolve.resolve import resolve
 from oddlamp.sheets.setup import setup_of
 from tests.builders import document, plan_with
 
-DIALECTS = load_dialects()
+DIALECTS = load_catalog().dialects
 C, D = DIALECTS["family-c"], DIALECTS["family-d"]
 PARTS = load_catalog().modules
 OF_C, OF_D = PARTS["family-c"], PARTS["family-d"]
@@ -107,6 +107,6 @@ def test_the_sheet_of_a_module_without_a_board_ends_in_what_the_phone_says(part:
         },
         base=document("prompters-nudge"),
     )
-    shown = setup_of(resolve(plan, load_catalog()), DIALECTS, "nudge")
+    shown = setup_of(resolve(plan, load_catalog()), "nudge")
     assert shown.sentence.startswith(sentence), shown.sentence
     assert told in [way.sent for step in shown.steps for way in step.ways]

@@ -7,7 +7,7 @@ from typing import Any
 
 import pytest
 
-from oddlamp.catalog.load import load_catalog, load_dialects
+from oddlamp.catalog.load import load_catalog
 from oddlamp.core.modules.pass_through import Between, pass_through_program
 from oddlamp.core.modules.script import Goal, run, script
 from oddlamp.core.modules.stand_in import StandIn
@@ -16,13 +16,13 @@ from oddlamp.sheets.setup import SetupShown, setup_of
 from tests.builders import CLEAR, plan_with
 
 SKETCH = Path(__file__).parents[2] / "data" / "sketch"
-DIALECTS = load_dialects()
+DIALECTS = load_catalog().dialects
 
 
 def on(board: str, *patches: Any, family: str = "family-a") -> SetupShown:
     radio = {"choice": {"part": family}, "setup": {"route": "pass-through", "name": None, "pin_code": None}}
     whole = plan_with({"nodes": {"board": {"choice": {"part": board}}, "radio": radio}}, *patches, base=CLEAR)
-    return setup_of(resolve(whole, load_catalog()), DIALECTS, "radio")
+    return setup_of(resolve(whole, load_catalog()), "radio")
 
 
 @pytest.mark.parametrize("between", [Between(None, "8", "9"), Between(None, "A0", "A1"), Between(1)])

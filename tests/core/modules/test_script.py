@@ -6,14 +6,14 @@ from typing import NamedTuple
 
 import pytest
 
-from oddlamp.catalog.load import load_catalog, load_dialects
+from oddlamp.catalog.load import load_catalog
 from oddlamp.core.errors import OutOfRange
 from oddlamp.core.modules.air import Air
-from oddlamp.core.modules.dialect import Dialect
 from oddlamp.core.modules.script import FACTORY_PINS, UNKNOWN, Fault, Goal, Step, as_text, is_on_a_wire, proposed_pin, run, script
 from oddlamp.core.modules.stand_in import StandIn
+from oddlamp.core.parts.dialect import Dialect
 
-DIALECTS = load_dialects()
+DIALECTS = load_catalog().dialects
 IS_PROOF = "ODDLAMP_PROOF" in os.environ
 NAMES = ("SERIAL", "LANTERN", "x" * 12)
 ANY = "*"
@@ -146,8 +146,6 @@ def test_a_part_and_its_dialect_say_the_same_of_name_pin_and_speeds(family: str)
     if part.pin_code_digits:
         assert (fields["pin"].least, fields["pin"].most) == (min(part.pin_code_digits), max(part.pin_code_digits))
     assert set(speeds(dialect)) == set(part.data_speeds_bd)
-    if "wifi" not in part.radios:
-        assert (dialect.on_link, dialect.on_unlink) == (part.says_on_link, part.says_on_unlink)
 
 
 def at(steps: tuple[Step, ...], sent: bytes) -> int:

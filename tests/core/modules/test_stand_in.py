@@ -4,12 +4,12 @@ import random
 
 import pytest
 
-from oddlamp.catalog.load import load_dialects
-from oddlamp.core.modules.dialect import Dialect
+from oddlamp.catalog.load import load_catalog
 from oddlamp.core.modules.stand_in import BUFFER_MOST, StandIn, transcript
 from oddlamp.core.modules.uart import Port, garbage
+from oddlamp.core.parts.dialect import Dialect
 
-DIALECTS = load_dialects()
+DIALECTS = load_catalog().dialects
 A, B = DIALECTS["family-a"], DIALECTS["family-b"]
 NEWER = A.version("family-a-newer")
 Events = list[tuple[float, str]]

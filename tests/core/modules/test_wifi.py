@@ -4,7 +4,7 @@ from itertools import product
 
 import pytest
 
-from oddlamp.catalog.load import load_catalog, load_dialects
+from oddlamp.catalog.load import load_catalog
 from oddlamp.core.errors import OutOfRange
 from oddlamp.core.modules.script import Goal, as_text, run
 from oddlamp.core.modules.stand_in import StandIn, transcript
@@ -13,7 +13,7 @@ from oddlamp.core.resolve.resolve import resolve
 from oddlamp.sheets.setup import setup_of
 from tests.builders import CLEAR, plan_with
 
-E = load_dialects()["family-e"]
+E = load_catalog().dialects["family-e"]
 HOUSE = {"Backstage": "curtain call"}
 SPEEDS = next(tuple(it.fields["speed"].choices.values()) for it in E.commands if "speed" in it.keeps)
 
@@ -138,21 +138,20 @@ def test_its_sheet_asks_for_the_secret_and_keeps_none() -> None:
         base=CLEAR,
     )
     design = resolve(plan, load_catalog())
-    found = setup_of(design, {"family-e": E}, "radio")
+    found = setup_of(design, "radio")
     assert found.sentence == "13 steps through the adapter make the module ONE-LAMP, 9600\u00a0Bd, with a network of its own."
     assert (found.asks, found.proposed.partition(" proposed")[0]) == (("password",), "Name")
     sent = [way.sent for step in found.steps for way in step.ways]
     assert 'AT+CWSAP="ONE-LAMP","<password>",6,3' in sent
-    filled = setup_of(design, {"family-e": E}, "radio", password="curtain call")
+    filled = setup_of(design, "radio", password="curtain call")
     assert 'AT+CWSAP="ONE-LAMP","curtain call",6,3' in filled.text
-    short = setup_of(design, {"family-e": E}, "radio", password="short")
+    short = setup_of(design, "radio", password="short")
     assert (short.refused, "<password>" in short.text) == ("The password wants 8 to 63 plain characters.", True)
     guest = setup_of(
         resolve(
             plan_with({"links": {"air": {"join": "station"}}}, base=plan.model_dump(mode="json", exclude_unset=True)),
             load_catalog(),
         ),
-        {"family-e": E},
         "radio",
     )
     assert (guest.asks, "2.4 GHz" in guest.text) == (("network", "password"), True)

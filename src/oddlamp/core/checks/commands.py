@@ -5,16 +5,17 @@ from collections.abc import Collection, Iterator
 from typing import Final, NamedTuple
 
 from oddlamp.core.base import Working, first_free
+from oddlamp.core.behaviour.framing import parser_of, said_by
 from oddlamp.core.checks.findings import Breach, Move, Rule
 from oddlamp.core.design.design import Design
 from oddlamp.core.design.supplies import NodeDesign
 from oddlamp.core.design.talks import TalkDesign, WordDesign
 from oddlamp.core.english import and_list, inner
 from oddlamp.core.modules.driving import said_to
+from oddlamp.core.modules.goals import dialect_of
 from oddlamp.core.parts.models import ModulePart
 from oddlamp.core.plan.document import Document, at_path, join_patches
 from oddlamp.core.plan.text import ENDINGS, shown
-from oddlamp.core.words.framing import parser_of, said_by
 
 DRIVEN: Final = {"on": 1, "off": 0}
 
@@ -144,8 +145,11 @@ def what_it_says_by_itself_is_no_word(design: Design) -> Iterator[Breach]:
     """Some modules tell their board of every link, on the wire that words come by: the listener's own parser hears that too."""
     for talk in design.talks.values():
         for hop in talk.hops[1:]:
-            part = design.nodes[hop.from_node].part
-            says = [part.says_on_link, part.says_on_unlink] if isinstance(part, ModulePart) else []
+            dialect = dialect_of(design, design.nodes[hop.from_node])
+            is_plain = (
+                dialect is not None and dialect.enters != "always"
+            )  # a program that speaks commands knows what is none of them
+            says = [dialect.on_link, dialect.on_unlink] if dialect is not None and is_plain else []
             if not any(says) or talk.vocabulary.open_because is not None or not talk.vocabulary.words:
                 continue
             parser = parser_of(talk.vocabulary, "out")

@@ -10,11 +10,11 @@ from oddlamp.core.design.design import Design
 from oddlamp.core.design.passages import Obstacle
 from oddlamp.core.design.supplies import NodeDesign
 from oddlamp.core.english import inner, plural
-from oddlamp.core.modules.goals import pin_for, setup_of_node
+from oddlamp.core.modules.goals import pin_for, role_of, setup_of_node
 from oddlamp.core.modules.script import FACTORY_PINS
 from oddlamp.core.parts.models import ModulePart
 from oddlamp.core.plan.document import at_path, join_patches
-from oddlamp.core.resolve.passages import RADIO_NAMES, radios_of, role_of
+from oddlamp.core.resolve.passages import RADIO_NAMES, radios_of
 
 
 def phone_can_reach(design: Design) -> Iterator[Breach]:
@@ -155,7 +155,7 @@ def role_can_answer(design: Design) -> Iterator[Breach]:
         a, b = design.nodes[link.a], design.nodes[link.b]
         for it in _found(design, link_id, "MOD-ROLE"):
             node, other = (a, b) if it.case == a.id else (b, a)
-            role = role_of(node)
+            role = role_of(design, node)
             can_call = not isinstance(node.part, ModulePart) or "master" in node.part.roles
             message = (
                 f"The {inner(node.label)} is set to call, and its family only waits to be called."
@@ -178,7 +178,7 @@ def role_can_answer(design: Design) -> Iterator[Breach]:
 
 def _other_role(design: Design, node: NodeDesign, other: NodeDesign, turned: str) -> Iterator[Move]:
     """Offer the other role where the other end is called or calls then; and a family that can call where one has to."""
-    if other.id in design.handsets or role_of(other) != turned:
+    if other.id in design.handsets or role_of(design, other) != turned:
         yield Move(label=f"Make it a {turned}", patch=at_path(("nodes", node.id, "setup", "role"), turned))
     if other.id in design.handsets or node.part is None:
         return

@@ -5,6 +5,7 @@ from collections.abc import Iterator
 from typing import Final
 
 from oddlamp.core.base import Working, first_free
+from oddlamp.core.behaviour.framing import parser_of, said_by, sent_bytes
 from oddlamp.core.behaviour.lights import lit_after
 from oddlamp.core.checks.commands import as_commanded
 from oddlamp.core.checks.findings import Breach, Move, Rule
@@ -14,7 +15,6 @@ from oddlamp.core.english import plural
 from oddlamp.core.plan.document import at_path
 from oddlamp.core.plan.rules import Action
 from oddlamp.core.plan.text import ENDINGS, shown
-from oddlamp.core.words.framing import parser_of, said_by, sent_bytes
 
 
 def hex_names(content: bytes) -> str:

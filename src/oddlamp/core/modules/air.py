@@ -62,7 +62,7 @@ class Air:
             return False
         for caller, called in (self.sides, self.sides[::-1]):
             theirs, mine = called.kept, caller.kept
-            is_bound = mine.get("mode", ANYBODY) == ANYBODY or mine.get("bound") == theirs.get("address")
+            is_bound = "bound" not in mine or mine.get("mode") == ANYBODY or mine["bound"] == theirs.get("address")
             if (
                 mine.get("role") == MASTER
                 and theirs.get("role", 0) != MASTER

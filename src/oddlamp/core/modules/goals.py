@@ -6,6 +6,7 @@ from typing import Literal, NamedTuple
 from oddlamp.core.design.design import Design
 from oddlamp.core.design.supplies import NodeDesign
 from oddlamp.core.modules.script import UNKNOWN, Goal, proposed_pin
+from oddlamp.core.parts.dialect import Dialect
 from oddlamp.core.parts.models import ModulePart
 from oddlamp.core.plan.model import Setup
 
@@ -20,6 +21,14 @@ class Wanted(NamedTuple):
 def setup_of_node(node: NodeDesign) -> Setup:
     """Return what the plan says is set in a module, nothing where it says nothing."""
     return (node.node.setup if node.node.kind == "module" else None) or Setup()
+
+
+def dialect_of(design: Design, node: NodeDesign) -> Dialect | None:
+    """Return how a node talks where it is a module of a known family: as the version that it was found to be."""
+    if node.node.kind != "module" or not isinstance(node.part, ModulePart):
+        return None
+    dialect, version = design.catalog.dialect(node.part), setup_of_node(node).version
+    return dialect.version(version) if dialect is not None and any(it.id == version for it in dialect.versions) else dialect
 
 
 def partner_of(design: Design, node_id: str) -> NodeDesign | None:
@@ -38,7 +47,7 @@ def wanted_of_module(design: Design, node: NodeDesign, part: ModulePart) -> Want
     wires = [it for it in design.wires.values() if node.id in (design.plan.links[it.id].a, design.plan.links[it.id].b)]
     speed = next((it.baud.known for it in wires if it.baud.value is not None), part.default_speed_bd.value)
     name = setup.name or _name(design.plan.title, node.id if partner is not None else "", part.name_most_characters)
-    role = setup.role or "slave"
+    role = role_of(design, node)
     goal = Goal(
         name,
         pin_for(design, node, part),
@@ -51,6 +60,19 @@ def wanted_of_module(design: Design, node: NodeDesign, part: ModulePart) -> Want
     )
     silent = [("name", setup.name), *([("pin_code", setup.pin_code)] if part.pin_code_digits else [])]
     return Wanted(goal, tuple(field for field, settled in silent if not settled))
+
+
+def role_of(design: Design, node: NodeDesign) -> Literal["slave", "master"]:
+    """Return a module's role: the settled one. Of two that are bound the other one's opposite; where both say nothing, the first that can calls."""
+    own, partner = setup_of_node(node).role, partner_of(design, node.id)
+    if own is not None or partner is None:
+        return own or "slave"
+    theirs = setup_of_node(partner).role
+    if theirs is not None:
+        return "slave" if theirs == "master" else "master"
+    is_first = design.plan.links[air_of(design, node.id) or ""].a == node.id
+    mine, other = (isinstance(it.part, ModulePart) and "master" in it.part.roles for it in (node, partner))
+    return "master" if (is_first and (mine or not other)) or (not is_first and mine and not other) else "slave"
 
 
 def air_of(design: Design, node_id: str) -> str | None:

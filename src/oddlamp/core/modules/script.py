@@ -5,10 +5,10 @@ from typing import Final, Literal, NamedTuple
 
 from oddlamp.core.base import si
 from oddlamp.core.errors import OutOfRange
-from oddlamp.core.modules.dialect import ENDINGS, Command, Dialect, answer_of
 from oddlamp.core.modules.pass_through import SOFTWARE_MOST_BD, SPEED_NAME, USB_BD
 from oddlamp.core.modules.stand_in import Said, StandIn
 from oddlamp.core.modules.uart import Port, garbage
+from oddlamp.core.parts.dialect import ENDINGS, Command, Dialect, answer_of
 from oddlamp.core.plan.text import short_address
 from oddlamp.core.words.frames import FieldValue
 
@@ -90,23 +90,27 @@ def script(goal: Goal, dialect: Dialect, route: Route = "adapter") -> tuple[Step
     Raises:
         OutOfRange: the family cannot be that: a slave-only module asked to call, a name too long, a speed it does not know.
     """
-    wanted: dict[str, FieldValue] = {
-        "name": goal.name,
-        "pin": goal.pin,
-        "speed": goal.speed_bd,
-        "stop": 0,
-        "parity": 0,
-        "mode": dialect.remote.value if dialect.remote is not None else 1 if goal.partner is None else 0,
-        "bound": goal.partner or UNKNOWN,
-    }
-    wanted["role"] = 1 if goal.role == "master" else 0
+    wanted: dict[str, FieldValue] = {**settings_of(goal, dialect), "bound": goal.partner or UNKNOWN}
     if goal.role == "master" and _setting(dialect, "role") is None:
         raise OutOfRange(field="role", given="master", allowed="slave: this family waits to be called and never calls")
     if route == "pass-through" and goal.speed_bd > SOFTWARE_MOST_BD and dialect.enters != "key":
         raise OutOfRange(field="speed", given=goal.speed_bd, allowed=f"at most {SOFTWARE_MOST_BD} through the board's program")
-    if goal.partner is not None and (goal.role == "slave" or _setting(dialect, "bound") is None):
-        raise OutOfRange(field="bond", given=goal.role, allowed="a master, of a family that can be bound to an address")
+    if goal.partner is not None and goal.role == "slave":
+        raise OutOfRange(field="bond", given=goal.role, allowed="a master: it is the one that calls")
     return tuple(_steps(dialect, route, wanted, goal)) if is_on_a_wire(dialect) else ()
+
+
+def settings_of(goal: Goal, dialect: Dialect) -> dict[str, FieldValue]:
+    """Return what is set in a module once it is what it shall be, by the names its family has for that."""
+    remote, mode = dialect.remote, dialect.settings.get("mode", 0)
+    if goal.network is not None:
+        mode = 2 if goal.network == "access-point" else 1
+    elif remote is not None:
+        mode = remote.value if goal.is_driven else mode
+    elif dialect.enters == "key":
+        mode = 1 if goal.partner is None else 0
+    role = 1 if goal.role == "master" else 0
+    return {"name": goal.name, "pin": goal.pin, "speed": goal.speed_bd, "stop": 0, "parity": 0, "mode": mode, "role": role}
 
 
 def is_on_a_wire(dialect: Dialect) -> bool:

@@ -8,8 +8,8 @@ from dataclasses import dataclass, field
 from typing import Final, Literal, NamedTuple
 
 from oddlamp.core.errors import OutOfRange
-from oddlamp.core.modules.dialect import ENDINGS, Blink, Command, Deed, Dialect, Kept, put_in
 from oddlamp.core.modules.uart import Parity, Port, garbage
+from oddlamp.core.parts.dialect import ENDINGS, Blink, Command, Deed, Dialect, Kept, put_in
 from oddlamp.core.words.frames import FieldValue
 
 BUFFER_MOST: Final = 256
@@ -19,12 +19,17 @@ Mode = Literal["off", "setup", "waiting", "linked"]
 
 
 class Said(NamedTuple):
-    """Bytes that leave the module: on its wire at a speed, or into the air to whoever is linked."""
+    """What leaves the module: bytes on its wire at a speed or into the air to whoever is linked, or the level of a pin.
+
+    The last ``carried`` bytes came from its other side; all before them are its own. A pin's level is one byte.
+    """
 
     at_s: float
     content: bytes
-    to: Literal["wire", "air"] = "wire"
+    to: Literal["wire", "air", "pin"] = "wire"
     speed_bd: int = 0
+    carried: int = 0
+    pin: str = ""
 
 
 @dataclass
@@ -84,6 +89,16 @@ class StandIn:
             return self.is_powered
         return self.mode == "setup" or (self.mode == "waiting" and self.dialect.enters == "unlinked")
 
+    def carries(self, content: bytes) -> bool:
+        """Tell whether what comes on one side leaves at once on the other as it is, so that it need not be fed."""
+        is_clear = self.mode == "linked" and self.dialect.enters != "always" and not self._obeys_from_afar
+        return is_clear and content != (self.dialect.drops_on or "").encode("ascii")
+
+    @property
+    def _obeys_from_afar(self) -> bool:
+        remote = self.dialect.remote
+        return remote is not None and self.kept.get(remote.setting) == remote.value
+
     def power(self, at_s: float, *, is_on: bool) -> list[Said]:
         """Switch its supply; with the key up at power-on it comes up in set-up mode, at that mode's own speed."""
         said = self.until(at_s)
@@ -132,7 +147,7 @@ class StandIn:
         if not self.takes_commands:
             if self.mode == "linked" and content.decode("latin-1") == self.dialect.drops_on:
                 return [*said, *self.link(at_s, is_there=False)]
-            return [*said, Said(at_s, content, "air")] if self.mode == "linked" else said
+            return [*said, Said(at_s, content, "air", carried=len(content))] if self.mode == "linked" else said
         ending = ENDINGS[self.dialect.ending]
         self.quiet_from_s = at_s
         if self.taking:
@@ -140,7 +155,7 @@ class StandIn:
             self.taking -= len(taken)
             said = [
                 *said,
-                Said(at_s, taken, "air"),
+                Said(at_s, taken, "air", carried=len(taken)),
                 *([] if self.taking else self._says(at_s + self.dialect.answer_s, "SEND OK")),
             ]
         for byte in content:
@@ -168,15 +183,15 @@ class StandIn:
 
     def hear_air(self, at_s: float, content: bytes) -> list[Said]:
         """Let bytes arrive over the air from whoever is linked."""
-        said, remote = self.until(at_s), self.dialect.remote
+        said = self.until(at_s)
         if self.mode != "linked":
             return said
-        if remote is not None and self.kept.get(remote.setting) == remote.value:
+        if self._obeys_from_afar:
             message = content.removesuffix(ENDINGS[self.dialect.ending])
             if any(command.frame.cut(message) is not None for command in self.dialect.commands):
-                return [*said, *(it._replace(to="air") for it in self._obey(at_s, message))]
+                return [*said, *(it._replace(to="air") if it.to == "wire" else it for it in self._obey(at_s, message))]
         before = self.dialect.arrives.format(count=len(content)).encode("ascii")
-        return [*said, Said(at_s, before + content, "wire", self.speed_bd)]
+        return [*said, Said(at_s, before + content, "wire", self.speed_bd, carried=len(content))]
 
     def control(self, at_s: float, content: bytes) -> list[Said]:
         """Let whoever is linked write raw bytes to its control; what is none of its commands changes nothing."""
@@ -257,12 +272,14 @@ class StandIn:
 
     def _do(self, at_s: float, command: Command, values: dict[str, FieldValue]) -> list[Said]:
         self.kept |= {name: values[name] for name in command.keeps}
+        said: list[Said] = []
         if command.sets is not None:
-            level = list(command.fields)[-1]
-            self.pins[command.sets.format_map(values)] = int(values[level])
+            pin, level = command.sets.format_map(values), int(values[list(command.fields)[-1]])
+            self.pins[pin] = level
+            said = [Said(at_s, bytes((level,)), "pin", pin=pin)]
         if self.dialect.speed_from == "at-once":
             self.speed_bd, self.parity = self._data_speed(), self._data_parity()
-        return self._does(at_s, command.does, values) if command.does is not None else []
+        return [*said, *self._does(at_s, command.does, values)] if command.does is not None else said
 
     def _does(self, at_s: float, deed: Deed, values: dict[str, FieldValue]) -> list[Said]:
         match deed:

@@ -1,12 +1,12 @@
 """The script of a Wi-Fi serial module: its own access point or a guest of the house's, and what the program says at every start."""
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Mapping
 from typing import Final
 
 from oddlamp.core.base import si
 from oddlamp.core.errors import OutOfRange
-from oddlamp.core.modules.dialect import ENDINGS, Dialect, answer_of
 from oddlamp.core.modules.script import LIKELY_BD, WIRING, Goal, Route, Step, Way
+from oddlamp.core.parts.dialect import ENDINGS, Dialect, answer_of
 from oddlamp.core.words.frames import Field, FieldValue
 
 SECRET: Final = "<password>"
@@ -15,6 +15,12 @@ CHANNEL: Final = 6
 CIPHER: Final = 3  # WPA2
 PORT: Final = 333
 IDLE_MOST_S: Final = 7200
+AT_EVERY_START: Final[Mapping[str, Mapping[str, int]]] = {
+    "ATE": {"echo": 0},
+    "AT+CIPMUX": {"mux": 1},
+    "AT+CIPSERVER": {"server": 1, "port": PORT},
+    "AT+CIPSTO": {"timeout": IDLE_MOST_S},
+}
 QUOTES: Final = (Field(kind="quoted", least=1, most=32), Field(kind="quoted", least=8, most=63))
 
 
@@ -40,15 +46,27 @@ def secrets_of(network: str, password: str) -> dict[bytes, bytes]:
     }
 
 
+def said_at_every_start(dialect: Dialect) -> tuple[bytes, ...]:
+    """Return what a board's program says whenever the module has started, since that forgets it: each with its ending."""
+    return (
+        tuple(_way(dialect, send, **values).sent for send, values in AT_EVERY_START.items()) if dialect.enters == "always" else ()
+    )
+
+
+def _way(dialect: Dialect, send: str, **values: FieldValue) -> Way:
+    command = next((it for it in dialect.commands if it.send.startswith(send)), None)
+    if command is None:
+        raise OutOfRange(field="family", given=dialect.label, allowed=f"one that knows {send}")
+    return Way(
+        command.frame.build(**values) + ENDINGS[dialect.ending], answer_of(dialect, command, {**dialect.settings, **values})
+    )
+
+
 def _steps(goal: Goal, dialect: Dialect, route: Route) -> Iterator[Step]:
     def way(send: str, **values: FieldValue) -> Way:
-        command = next((it for it in dialect.commands if it.send.startswith(send)), None)
-        if command is None:
-            raise OutOfRange(field="family", given=dialect.label, allowed=f"one that knows {send}")
-        return Way(
-            command.frame.build(**values) + ENDINGS[dialect.ending], answer_of(dialect, command, {**dialect.settings, **values})
-        )
+        return _way(dialect, send, **values)
 
+    again = {send: way(send, **values) for send, values in AT_EVERY_START.items()}
     yield Step("wire", f"{WIRING[route]} Feed it from a supply that gives 400 mA: the 3.3 V pin of an adapter does not.")
     yield Step("power off", "See that it has no power.")
     started = ""
@@ -70,7 +88,7 @@ def _steps(goal: Goal, dialect: Dialect, route: Route) -> Iterator[Step]:
     yield Step(
         "send",
         "Let it not repeat what is typed.",
-        (way("ATE", echo=0)._replace(ends=True),),
+        (again["ATE"]._replace(ends=True),),
         advice="Nothing: it was switched off already.",
     )
     if goal.network == "station":
@@ -105,15 +123,11 @@ def _steps(goal: Goal, dialect: Dialect, route: Route) -> Iterator[Step]:
         advice="Silence: try the old speed; it may not have taken the new one.",
     )
     told = "What follows it forgets at every start: the program says it each time. Try it now."
-    yield Step(
-        "send", f"{told} Several may link at once.", (way("AT+CIPMUX", mux=1),), advice="ERROR: restart it and say this first."
-    )
-    yield Step(
-        "send", "It lets phones in.", (way("AT+CIPSERVER", server=1, port=PORT),), advice="ERROR: the line before was not taken."
-    )
+    yield Step("send", f"{told} Several may link at once.", (again["AT+CIPMUX"],), advice="ERROR: restart it and say this first.")
+    yield Step("send", "It lets phones in.", (again["AT+CIPSERVER"],), advice="ERROR: the line before was not taken.")
     yield Step(
         "send",
         f"It keeps idle phones for {si(IDLE_MOST_S, 's')}, and not only for three minutes.",
-        (way("AT+CIPSTO", timeout=IDLE_MOST_S),),
+        (again["AT+CIPSTO"],),
         advice="ERROR: it lets nobody in yet.",
     )

@@ -8,6 +8,7 @@ from pydantic import Field, model_validator
 
 from oddlamp.core.base import Model
 from oddlamp.core.errors import UnknownPart
+from oddlamp.core.parts.dialect import Dialect
 from oddlamp.core.parts.pins import PINS_MOST, Pin, PinCosts, PinLabel, Takings
 from oddlamp.core.parts.sourced import Sourced, SourceKey
 from oddlamp.core.plan.fields import PartId
@@ -121,8 +122,6 @@ class ModulePart(LogicPart):
     """A family of wireless serial modules."""
 
     roles: tuple[Literal["slave", "master"], ...]
-    says_on_link: str = Field(default="", max_length=40, description="What it says on its wire by itself when somebody links")
-    says_on_unlink: str = Field(default="", max_length=40, description="And when they leave")
     has_key: bool = Field(default=False, description="A pin that, held up while the power comes, brings its set-up mode")
     name_most_characters: Annotated[int, Field(ge=1)]
     data_speeds_bd: tuple[int, ...]
@@ -310,6 +309,7 @@ class Catalog(Model):
     boards: dict[str, BoardPart]
     modules: dict[str, ModulePart]
     chips: dict[str, ChipPart]
+    dialects: dict[str, Dialect]
     leds: dict[str, LedPart]
     sources: dict[str, SourcePart]
     airs: dict[str, AirPart]
@@ -335,6 +335,10 @@ class Catalog(Model):
     def module(self, part: str) -> ModulePart:
         """Return a module family; raises UnknownPart."""
         return _found(self.modules, part, "module")
+
+    def dialect(self, part: ModulePart) -> Dialect | None:
+        """Return how a family talks, one of the user's own like the shipped one it was copied from; None where it has no commands."""
+        return self.dialects.get(part.talks or part.id)
 
     def chip(self, part: str) -> ChipPart:
         """Return a chip beside the board; raises UnknownPart."""

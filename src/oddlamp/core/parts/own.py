@@ -5,7 +5,7 @@ from functools import cache, lru_cache
 from typing import Any, Final, TypeVar
 
 from oddlamp.core.base import Model, Same, first_free
-from oddlamp.core.parts.models import BoardPart, Catalog
+from oddlamp.core.parts.models import BoardPart, Catalog, ModulePart
 from oddlamp.core.parts.own_board import board_of, columns_of
 from oddlamp.core.parts.sourced import Sourced
 from oddlamp.core.plan.fields import OwnValue, PartChoice
@@ -62,7 +62,8 @@ def _made(like: Same[Any], part_id: str, told: str) -> Any:
     own = OwnPart.model_validate_json(told)
     if own.board is not None and isinstance(like.it, BoardPart):
         return own_board(part_id, own, own.board, like.it)
-    return as_used(like.it, own.figures).model_copy(update={"id": part_id, "label": own.label})
+    talks = {"talks": like.it.talks or like.it.id} if isinstance(like.it, ModulePart) else {}
+    return as_used(like.it, own.figures).model_copy(update={"id": part_id, "label": own.label, **talks})
 
 
 def whole_copy(part: Model) -> dict[str, Any]:

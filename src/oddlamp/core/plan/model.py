@@ -99,6 +99,7 @@ class Setup(Model):
     address: RadioAddress | None = Field(
         default=None, description="Its radio's own address as it told it: NAP:UAP:LAP; any notation is read"
     )
+    version: PartId | None = Field(default=None, description="Which version or look-alike of its family it turned out to be")
     route: Literal["adapter", "board", "pass-through"] | None = None
     key_from: Literal["hand", "board"] | None = Field(
         default=None, description="What holds its key pin up for set-up: a hand, or a pin of the board on the line <module>.key"

@@ -1,4 +1,4 @@
-"""What happens in a rehearsal: presses, typed lines, and inputs, each at its time."""
+"""What happens in a rehearsal: presses, typed lines, inputs, and what befalls a module, each at its time."""
 
 from typing import Annotated, Any, Literal
 
@@ -48,7 +48,16 @@ class InputEvent(Model):
     event: Literal["pressed", "released", "on", "off", "moved"]
 
 
-Event = Annotated[ControlEvent | WordEvent | LineEvent | InputEvent, Field(discriminator="kind")]
+class ModuleEvent(Model):
+    """Something happens to a module: its power or its key, whoever is linked leaves, or all that was set in it is taken back or set again."""
+
+    kind: Literal["module"]
+    t_s: AtTime
+    node: Id
+    does: Literal["power-on", "power-off", "key-up", "key-down", "leave", "as-bought", "set-up"]
+
+
+Event = Annotated[ControlEvent | WordEvent | LineEvent | InputEvent | ModuleEvent, Field(discriminator="kind")]
 _EVENTS: TypeAdapter[tuple[Event, ...]] = TypeAdapter(Annotated[tuple[Event, ...], Field(max_length=20_000)])
 
 

@@ -12,6 +12,7 @@ from oddlamp.core.design.passages import Obstacle, Passage
 from oddlamp.core.design.supplies import NodeDesign
 from oddlamp.core.design.values import NOT_YET
 from oddlamp.core.english import inner
+from oddlamp.core.modules.goals import role_of
 from oddlamp.core.parts.models import ChipPart, ModulePart
 from oddlamp.core.plan.signals import WIRE_WAYS, bus_lines, told_by
 from oddlamp.core.resolve.judge_lamps import judge_channel, judge_load, judge_pin_load
@@ -154,7 +155,7 @@ def _air(design: Design, link_id: str) -> Iterator[Obstacle]:
             because = f"the {inner(node.label)} does not speak {RADIO_NAMES[air.radio]}"
             yield Obstacle("MOD-PHONE", "stop", because, node.id)
     for node, other in ((a, b), (b, a)):
-        role, theirs = role_of(node), role_of(other)
+        role, theirs = (role_of(design, it) if it.node.kind == "module" else None for it in (node, other))
         if role == "master" and isinstance(node.part, ModulePart) and "master" not in node.part.roles:
             yield Obstacle("MOD-ROLE", "stop", f"the {inner(node.label)} only waits to be called", node.id)
         elif role == "master" and other.id in design.handsets:
@@ -169,8 +170,3 @@ def radios_of(design: Design, node: NodeDesign) -> tuple[str, ...] | None:
     if node.id in design.handsets:
         return tuple(design.handsets[node.id].speaks)
     return node.part.radios if node.part else None
-
-
-def role_of(node: NodeDesign) -> str | None:
-    """Return the role a module is set to, or None where it is none or not set."""
-    return node.node.setup.role if node.node.kind == "module" and node.node.setup is not None else None

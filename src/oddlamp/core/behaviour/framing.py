@@ -40,6 +40,9 @@ class Parser:
         if self._is_whole:
             return [(len(content), Heard(self._words.get(content), content))] if content else []
         pending, terminator, passed_over = self.pending, self._terminator, self._ignored
+        size = len(content) - len(terminator)
+        if terminator and not pending and 0 <= content.find(terminator) == size < BUFFER_MOST and passed_over.isdisjoint(content):
+            return [(len(content), Heard(self._words.get(content[:size]), content[:size]))]  # most come whole
         for at, byte in enumerate(content, 1):
             if byte in passed_over:
                 continue

@@ -1,0 +1,74 @@
+"""The lamps of a run: their states, what their pins do, and the light that comes of it."""
+
+from collections.abc import Callable
+from functools import partial
+from typing import Final
+
+from oddlamp.core.behaviour.lights import LampState, act
+from oddlamp.core.design.design import Design
+from oddlamp.core.design.values import NOT_YET
+from oddlamp.core.plan.rules import Action
+from oddlamp.core.rehearsal.course import Course, event_of
+from oddlamp.core.rehearsal.outlets import Effect, effect_of, outlets_of
+from oddlamp.core.rehearsal.trace import LampPoint
+
+DARK: Final = LampState()
+_point: Final[Callable[[tuple[float, float, float]], LampPoint]] = partial(tuple.__new__, LampPoint)
+
+
+class Lights:
+    """What every lamp is told, and the course of current and light in every line that has numbers."""
+
+    def __init__(self, design: Design, course: Course) -> None:
+        self.design, self.course = design, course
+        self.states: dict[str, LampState] = {}
+        self.outlets = {lamp.id: outlets_of(design, lamp) for lamp in design.lamps.values()}
+        self.effects: dict[tuple[str, LampState], list[Effect]] = {}
+        dark = LampPoint(0.0, 0.0, 0.0)
+        self.points = {it.signal_id: [dark] for mine in self.outlets.values() for it in mine if it.current_a is not None}
+        self.on_pins = {(pin.host, pin.label): pin.line.owner_id for pin in design.pins if pin.line.owner_id in design.lamps}
+
+    def act(self, t_s: float, lamp_id: str, action: Action) -> None:
+        """Let an action of a rule change a lamp."""
+        self.set(t_s, lamp_id, act(self.states.get(lamp_id, DARK), action))
+
+    def drive(self, t_s: float, host: str, pin: str, level_ratio: float) -> None:
+        """Let a module set a pin of its own; nothing shows where nothing hangs on it."""
+        lamp_id = self.on_pins.get((host, pin))
+        if lamp_id is not None:
+            self.set(t_s, lamp_id, LampState(is_on=level_ratio > 0, level=level_ratio or 1.0))
+
+    def all_dark(self, t_s: float, host: str) -> None:
+        """Let everything on a host's pins go dark, as when its power goes."""
+        for lamp_id, lamp in self.design.lamps.items():
+            if lamp.host == host and self.states.get(lamp_id, DARK).is_on:
+                self.set(t_s, lamp_id, DARK)
+
+    def set(self, t_s: float, lamp_id: str, state: LampState) -> None:
+        """Set the pins of a lamp, and note current and light of every channel that has numbers."""
+        self.states[lamp_id] = state
+        append, message = self.course.trace.append, self.course.message
+        effects = self.effects.get((lamp_id, state))
+        if effects is None:
+            effects = self.effects[(lamp_id, state)] = [effect_of(outlet, state) for outlet in self.outlets[lamp_id]]
+        for outlet, volts, pin_duty, duty, current_a, seen, flow in effects:
+            is_lost_before = False
+            for stage, says in outlet.bus:
+                is_lost_before = outlet.lost_at == stage
+                if not is_lost_before:
+                    append(event_of((t_s, stage, outlet.signal_id, "", None, None, says, None, None, message, None)))
+            if outlet.lost_at != outlet.pin_stage and not is_lost_before:
+                at_pin = (t_s, outlet.pin_stage, outlet.signal_id, "", volts, None, outlet.pin, None, pin_duty, message, None)
+                append(event_of(at_pin))
+            if current_a is None:
+                # What never lights is told where it should; putting it out needs no telling.
+                if duty:
+                    self.course.lose(t_s, outlet.lost_at or outlet.stage, outlet.signal_id, outlet.because)
+                continue
+            self.points[outlet.signal_id].append(_point((t_s, current_a, seen)))
+            may_not = outlet.may_not if duty else None
+            append(event_of((t_s, outlet.stage, outlet.signal_id, "", None, None, flow, None, duty, message, may_not)))
+        if not effects:
+            lamp = self.design.lamps[lamp_id]
+            blocked = next((it.because for it in self.design.passages_of(lamp) if it.verdict == "does not"), None)
+            self.course.lose(t_s, lamp.stage, lamp_id, blocked or lamp.open_because or NOT_YET)
