@@ -16,6 +16,9 @@ from oddlamp.core.plan.model import Plan
 from oddlamp.core.rehearsal.events import read_events
 from oddlamp.core.rehearsal.simulate import rehearse
 from oddlamp.core.rehearsal.trace import Trace
+from oddlamp.core.resolve.resolve import resolve
+from oddlamp.sheets.journeys import show_run
+from oddlamp.sheets.review import review
 from tests.builders import document, findings_of, plan_with
 from tests.reference.uart import common_ticks, listen, ticks_of
 
@@ -33,7 +36,7 @@ LATER_S = 2 * FIND_S
 
 
 def does(t_s: float, *deeds: str, node: str = "radio") -> list[Document]:
-    return [{"kind": "module", "t_s": t_s, "node": node, "does": it} for it in deeds]
+    return [{"kind": "module", "t_s": t_s, "node": node, "does": list(deeds)}]
 
 
 def played(plan: Plan, *events: Document) -> Trace:
@@ -190,3 +193,26 @@ def test_a_phone_reaches_a_module_where_no_verdict_stops_it_and_nowhere_else(
     stops = {it.code for it in findings_of(plan) if it.severity == "stop"}
     arrived = bool(lit_at(played(plan, {**ON, "t_s": 1})))
     assert arrived == (not stops - {"MOD-PIN", "MOD-ENABLE"}), stops  # a pin left open is no matter of the stand-in
+
+
+def test_the_sentence_of_a_press_tells_what_became_of_what_it_set_off() -> None:
+    plan = plan_with(base=document("two-wings"))
+    design = resolve(plan, load_catalog())
+
+    def told(*events: Document) -> tuple[str, bool]:
+        first = show_run(design, played(plan, *events), since_s=events[-1]["t_s"]).journeys[0]
+        return first.sentence.replace("\u00a0", " "), first.is_lost
+
+    assert told({**SWITCH, "t_s": 0}) == ("Reached Lamp after 37.1 ms: 35 ms in the air, 2.08 ms on the wire.", False)
+    off = does(0, "power-off", node="mr")
+    assert told(*off) == ("Module: no power.", False)
+    assert told(*off, {**SWITCH, "t_s": 1}) == ("Lost at the module: it has not found the other module.", True)
+    held = does(0, "power-off", "key-up", "power-on", node="mr")
+    assert told(*held) == ("Module: set-up mode, LED 2 s lit, 2 s dark.", False)
+
+
+def test_what_may_befall_a_module_is_what_events_may_be() -> None:
+    for name in ("two-wings", "prompters-nudge", "paper-moon"):
+        for it in review(plan_with(base=document(name)), load_catalog()).befalls:
+            events = [{"kind": "module", "t_s": 0, "node": it.node, "does": list(what.does)} for what in it.what_ifs]
+            assert len(read_events(events)) == len(it.what_ifs) >= 3

@@ -13,6 +13,7 @@ from oddlamp.sheets.line import GLOW
 JOURNEYS_MOST: Final = 20
 DARK: Final = "#000000"
 SCREEN_GAMMA: Final = 2.2
+SAYS: Final = "says "  # how a deed that says a word is told
 
 
 def show_run(design: Design, trace: Trace, *, since_s: float) -> Run:
@@ -33,7 +34,17 @@ def journeys(design: Design, events: Sequence[TraceEvent]) -> tuple[Journey, ...
     for event in events:
         if event.message > last - JOURNEYS_MOST:
             by_message.setdefault(event.message, []).append(event)
-    return tuple(_journey(design, message, mine) for message, mine in sorted(by_message.items()))
+    told = [_journey(design, message, mine) for message, mine in sorted(by_message.items())]
+    for at in range(len(told) - 2, -1, -1):
+        events = by_message[told[at].message]
+        if events[-1].says.startswith(SAYS) and events[-1].stage.startswith("rules.") and not told[at].is_lost:
+            # What it set off is a message of its own: that is what became of it.
+            became = told[at + 1]
+            if not any(it.stage.startswith("lamps.") for it in events):
+                told[at] = told[at].model_copy(
+                    update={"is_lost": became.is_lost, "is_doubted": became.is_doubted, "sentence": became.sentence}
+                )
+    return tuple(told)
 
 
 def _journey(design: Design, message: int, events: list[TraceEvent]) -> Journey:
@@ -45,8 +56,8 @@ def _journey(design: Design, message: int, events: list[TraceEvent]) -> Journey:
     before: str | None = None
     for stage, mine in stages.items():
         fans_out = stage in lamps
-        kept = [event for event in mine if event.lost_because is None]
-        lost = None if kept else mine[0].lost_because
+        kept = _kept(design, stage, mine)
+        lost = None if kept else mine[-1].lost_because
         legs.append(
             Leg(
                 stage=stage,
@@ -67,6 +78,14 @@ def _journey(design: Design, message: int, events: list[TraceEvent]) -> Journey:
         is_doubted=any(leg.may_not_because is not None for leg in legs),
         sentence=_sentence(design, events, stages, is_lost),
     )
+
+
+def _kept(design: Design, stage: str, events: list[TraceEvent]) -> list[TraceEvent]:
+    """Return what came to a stage and went on; nothing where a module kept it to itself."""
+    node = design.nodes.get(stage.removeprefix("nodes."))
+    if node is not None and node.node.kind == "module" and events[-1].lost_because is not None:
+        return []
+    return [event for event in events if event.lost_because is None]
 
 
 def _reading(stage: str, events: list[TraceEvent]) -> str:
@@ -95,9 +114,13 @@ def _sentence(design: Design, events: list[TraceEvent], stages: Mapping[str, lis
         first = next(
             event
             for event in events
-            if event.stage == next(stage for stage, mine in stages.items() if all(it.lost_because for it in mine))
+            if event.lost_because
+            and event.stage == next(stage for stage, mine in stages.items() if not _kept(design, stage, mine))
         )
         return f"Lost at {_place(design, first.stage)}: {first.lost_because}."
+    befell = design.nodes.get(events[-1].ref)
+    if befell is not None and events[-1].stage == befell.stage and events[-1].says and not events[0].bytes_hex:
+        return f"{befell.label}: {events[-1].says}."
     last_s = max((event.until_s or event.t_s for event in events), default=0.0)
     reached = _lamps(design, lit) if lit else (heard[-1].says if heard else _place(design, events[-1].stage))
     arrived_s = max((event.t_s for event in events if event.stage in lit), default=last_s)

@@ -244,10 +244,26 @@ class Opening(Model):
 
 
 class PhoneButton(Model):
-    """Something to press on the phone tongue, for each gesture it knows."""
+    """Something to press below the line, for each gesture it knows: a control of the phone, or a button or switch of the plan."""
 
+    kind: Literal["control", "input"] = "control"
     control: str
     label: str
     gestures: tuple[str, ...]
-    says: str = Field(description="The bytes as people read them")
+    says: str = Field(description="The bytes as people read them; for what is no phone's, what it does")
     is_proposed: bool
+
+
+class WhatIf(Model):
+    """Something that may befall a module in a rehearsal, as the events it is made of, one after the other."""
+
+    label: str
+    does: tuple[str, ...]
+
+
+class Befalls(Model):
+    """What may befall a module."""
+
+    node: str
+    label: str
+    what_ifs: tuple[WhatIf, ...]

@@ -12,19 +12,19 @@ from oddlamp.core.english import plural
 from oddlamp.core.parts.models import Catalog
 from oddlamp.core.parts.past import catalog_at
 from oddlamp.core.plan.model import Plan
-from oddlamp.core.plan.text import shown
 from oddlamp.core.resolve.resolve import resolve
 from oddlamp.sheets.hookup import hookup_sheet, input_sheet
 from oddlamp.sheets.keep import keep_all, keep_sheet
 from oddlamp.sheets.lamp import lamp_sheet
 from oddlamp.sheets.line import Line, draw_line
-from oddlamp.sheets.models import Opening, PhoneButton, Sheet
+from oddlamp.sheets.models import Befalls, Opening, PhoneButton, Sheet
 from oddlamp.sheets.news import CatalogNews, catalog_news, moved_values
 from oddlamp.sheets.opening import opening
 from oddlamp.sheets.own_board import own_board_sheet
 from oddlamp.sheets.parts import PARTS, TITLE, parts_sheet
 from oddlamp.sheets.pins import pins_sheet
 from oddlamp.sheets.plain import air_sheet, behaviour_sheet, module_sheet, open_sheet, phone_sheet, rail_sheet
+from oddlamp.sheets.tongue import befalls_of, buttons_of
 from oddlamp.sheets.words import words_sheet
 
 
@@ -48,6 +48,7 @@ class Review:
     sheets: dict[str, Sheet]
     keep: Move | None
     phone: tuple[PhoneButton, ...]
+    befalls: tuple[Befalls, ...]
     opening: Opening | None
     sources: dict[str, str]
     news: CatalogNews | None
@@ -94,7 +95,8 @@ def review_design(design: Design, *, stages: Collection[str] | None = None) -> R
         titles=titles,
         sheets=sheets,
         keep=keep_all(design, sheets.values()) if stages is None else None,
-        phone=_phone(design),
+        phone=buttons_of(design),
+        befalls=befalls_of(design),
         opening=opening(design),
         sources={key: reference.title for key, reference in design.catalog.references.items()},
         news=_news(design, values, titles),
@@ -192,21 +194,3 @@ def not_worked_out(design: Design) -> dict[str, str]:
         elif node.part is not None and (node.logic is None or node.logic.value is None):
             opens[node.stage] = (node.logic.because if node.logic else None) or NOT_YET
     return opens
-
-
-def _phone(design: Design) -> tuple[PhoneButton, ...]:
-    buttons = []
-    for handset in design.handsets.values():
-        for control in handset.controls:
-            pairs = [(design.talks[talk_id].vocabulary.word(word_id)) for talk_id, word_id in control.says.values()]
-            says = " or ".join(" ".join(shown(byte) for byte in word.content) for word in pairs)
-            buttons.append(
-                PhoneButton(
-                    control=control.id,
-                    label=control.label,
-                    gestures=tuple(control.says),
-                    says=says,
-                    is_proposed=control.origin == "proposed",
-                )
-            )
-    return tuple(buttons)

@@ -147,15 +147,8 @@ def _blinks(dialect: Dialect) -> Iterator[BlinkShown]:
     if len({dialect.blinks[state].turns_s for state in shown_in}) < 2:  # type: ignore[index]
         return
     for state in shown_in:
-        turns = dialect.blinks[state].turns_s  # type: ignore[index]
-        how = (
-            "dark"
-            if not turns
-            else "steady"
-            if len(turns) == 1
-            else ", ".join(f"{si(it, 's')} {('lit', 'dark')[at % 2]}" for at, it in enumerate(turns))
-        )
-        yield BlinkShown(means=STATES[state], text=how, turns_s=turns)
+        blink = dialect.blinks[state]  # type: ignore[index]
+        yield BlinkShown(means=STATES[state], text=blink.text, turns_s=blink.turns_s)
 
 
 def _secret(goal: Goal) -> str:

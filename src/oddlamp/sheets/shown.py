@@ -10,7 +10,7 @@ from oddlamp.core.checks.findings import Finding, Move
 from oddlamp.core.design.passages import Severity
 from oddlamp.core.design.values import Value
 from oddlamp.sheets.line import Line
-from oddlamp.sheets.models import Choice, Opening, PhoneButton, Sheet
+from oddlamp.sheets.models import Befalls, Choice, Opening, PhoneButton, Sheet
 from oddlamp.sheets.news import CatalogNews
 from oddlamp.sheets.review import Review
 
@@ -50,6 +50,7 @@ class ShownReview(Model):
     titles: dict[str, str] = Field(description="What has a sheet, by its name: the stages, and the parts of one's own")
     sheets: dict[str, Sheet] = Field(description="The sheet that was asked for")
     phone: tuple[PhoneButton, ...]
+    befalls: tuple[Befalls, ...]
     opening: Opening | None
     sources: dict[str, str] = Field(description="Source key to title, for every working shown")
     news: CatalogNews | None = Field(description="Numbers that moved because shipped figures changed since the plan's version")
@@ -78,6 +79,7 @@ def shown(review: Review, stage: str | None, sheet: Sheet | None) -> ShownReview
         titles=review.titles,
         sheets={stage: closed_sheet(sheet)} if stage is not None and sheet is not None else {},
         phone=review.phone,
+        befalls=review.befalls,
         opening=review.opening,
         sources=review.sources,
         news=review.news,

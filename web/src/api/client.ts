@@ -21,6 +21,7 @@ export type Move = Schemas["Move"];
 export type Working = Schemas["Working"];
 export type Opening = Schemas["Opening"];
 export type PhoneButton = Schemas["PhoneButton"];
+export type Befalls = Schemas["Befalls"];
 export type Run = Schemas["Run"];
 export type Journey = Schemas["Journey"];
 export type ShelfItem = Schemas["ShelfItem"];

@@ -1,9 +1,9 @@
 import { createContext, type ReactNode, useContext, useEffect, useMemo, useReducer, useRef } from "react";
-import { answered, api, type PhoneButton } from "./client";
+import { answered, api } from "./client";
 import { useAttempt, useKept } from "./project";
-import { type Leg, type PlayedEvent, reduceTake, stepsOf, type Take, UNPLAYED } from "./take";
+import { type Doing, type Leg, type PlayedEvent, reduceTake, stepsOf, type Take, UNPLAYED } from "./take";
 
-type Hands = { press: (button: PhoneButton, gesture: string) => void; startOver: () => void };
+type Hands = { play: (doing: Doing) => void; startOver: () => void };
 
 const LEG_MS = 300;
 const TakeContext = createContext<Take | null>(null);
@@ -53,10 +53,10 @@ export function RehearsalProvider({ children }: { children: ReactNode }) {
 		// Presses quicker than their answers are put together here, so that none is forgotten.
 		let pressed: { events: readonly PlayedEvent[]; begun_ms: number } = UNPLAYED;
 		return {
-			press: async (button, gesture) => {
+			play: async (doing) => {
 				const begun_ms = pressed.events.length ? pressed.begun_ms : performance.now();
 				const since_s = (performance.now() - begun_ms) / 1000;
-				const event: PlayedEvent = { kind: "control", t_s: since_s, control: button.control, gesture };
+				const event: PlayedEvent = { ...doing, t_s: since_s };
 				const mine = { events: [...pressed.events, event], begun_ms };
 				pressed = mine;
 				try {

@@ -837,6 +837,18 @@ export interface components {
             tone: "ink" | "soft" | "copper" | "cut" | "lamp" | "hatch" | "spread";
         };
         /**
+         * Befalls
+         * @description What may befall a module.
+         */
+        Befalls: {
+            /** Label */
+            label: string;
+            /** Node */
+            node: string;
+            /** What Ifs */
+            what_ifs: components["schemas"]["WhatIf"][];
+        };
+        /**
          * BlinkShown
          * @description How the module's LED goes in one state, to be drawn moving: lit and dark by turns, s; one alone is steady, none is dark.
          */
@@ -1656,7 +1668,7 @@ export interface components {
         };
         /**
          * PhoneButton
-         * @description Something to press on the phone tongue, for each gesture it knows.
+         * @description Something to press below the line, for each gesture it knows: a control of the phone, or a button or switch of the plan.
          */
         PhoneButton: {
             /** Control */
@@ -1665,11 +1677,17 @@ export interface components {
             gestures: string[];
             /** Is Proposed */
             is_proposed: boolean;
+            /**
+             * Kind
+             * @default control
+             * @enum {string}
+             */
+            kind: "control" | "input";
             /** Label */
             label: string;
             /**
              * Says
-             * @description The bytes as people read them
+             * @description The bytes as people read them; for what is no phone's, what it does
              */
             says: string;
         };
@@ -2112,6 +2130,8 @@ export interface components {
          * @description A review as a screen that looks at one stage needs it.
          */
         ShownReview: {
+            /** Befalls */
+            befalls: components["schemas"]["Befalls"][];
             /**
              * Findings
              * @description The first of them, and the first of the stage that was asked for
@@ -2446,6 +2466,16 @@ export interface components {
             fixes: components["schemas"]["Move"][];
             /** Working */
             working: components["schemas"]["Working"][];
+        };
+        /**
+         * WhatIf
+         * @description Something that may befall a module in a rehearsal, as the events it is made of, one after the other.
+         */
+        WhatIf: {
+            /** Does */
+            does: string[];
+            /** Label */
+            label: string;
         };
         /**
          * WordRow

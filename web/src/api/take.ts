@@ -1,6 +1,16 @@
-import type { Journey, Run } from "./client";
+import type { Journey, PhoneButton, Run } from "./client";
 
-export type PlayedEvent = { kind: "control"; t_s: number; control: string; gesture: string };
+/** What can be done from below the line: a button is pressed, or something befalls a module. */
+export type Doing =
+	| { kind: "control"; control: string; gesture: string }
+	| { kind: "input"; input: string; event: string }
+	| { kind: "module"; node: string; does: string[] };
+
+export const doingOf = (button: PhoneButton, gesture: string): Doing =>
+	button.kind === "input"
+		? { kind: "input", input: button.control, event: gesture }
+		: { kind: "control", control: button.control, gesture };
+export type PlayedEvent = Doing & { t_s: number };
 export type Leg = Journey["legs"][number];
 export type Look = { colour: string; light: number };
 

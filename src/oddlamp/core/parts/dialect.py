@@ -7,7 +7,7 @@ from typing import Annotated, Final, Literal
 from pydantic import Field as Described
 from pydantic import model_validator
 
-from oddlamp.core.base import Model
+from oddlamp.core.base import Model, si
 from oddlamp.core.parts.sourced import SourceKey
 from oddlamp.core.plan.fields import PartId
 from oddlamp.core.plan.text import short_address
@@ -74,6 +74,13 @@ class Blink(Model):
     """How the status LED blinks in a state: lit and dark by turns, s; none of them is dark, one alone is steady."""
 
     turns_s: tuple[Annotated[float, Described(gt=0, le=10)], ...] = ()
+
+    @property
+    def text(self) -> str:
+        """Say how it goes: dark, steady, or each turn."""
+        if len(self.turns_s) < 2:
+            return "steady" if self.turns_s else "dark"
+        return ", ".join(f"{si(it, 's')} {('lit', 'dark')[at % 2]}" for at, it in enumerate(self.turns_s))
 
 
 class Remote(Model):

@@ -108,7 +108,4 @@ def _address(node: NodeDesign, dialect: Dialect, place: int) -> str:
 def told(module: StandIn) -> str:
     """Say what a module does now, by what its LED shows."""
     what = {"off": "no power", "setup": "set-up mode", "waiting": "waits for somebody to link", "linked": "linked"}[module.mode]
-    turns = module.blink.turns_s
-    if module.mode == "off" or not turns:
-        return what
-    return f"{what}, LED {'steady' if len(turns) == 1 else ' '.join(si(it, 's') for it in turns[:2])}"
+    return what if module.mode == "off" else f"{what}, LED {module.blink.text}"

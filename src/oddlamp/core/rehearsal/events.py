@@ -54,7 +54,10 @@ class ModuleEvent(Model):
     kind: Literal["module"]
     t_s: AtTime
     node: Id
-    does: Literal["power-on", "power-off", "key-up", "key-down", "leave", "as-bought", "set-up"]
+    does: Annotated[
+        tuple[Literal["power-on", "power-off", "key-up", "key-down", "leave", "as-bought", "set-up"], ...],
+        Field(min_length=1, max_length=8, description="One after the other, at once"),
+    ]
 
 
 Event = Annotated[ControlEvent | WordEvent | LineEvent | InputEvent | ModuleEvent, Field(discriminator="kind")]

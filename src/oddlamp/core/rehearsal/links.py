@@ -1,7 +1,7 @@
 """How messages run over links in a rehearsal: through the air, along wires, and through the modules between them."""
 
 from collections import deque
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass
 from functools import cache
 from typing import Final, NamedTuple
@@ -313,21 +313,22 @@ class Links:
                 because = self.garbled.get(self.course.message) or f"{ending} never came"
                 self.course.lose(t_s, stage, talk_id, f"{names} is not whole: {because}", bytes(parser.pending))
 
-    def happen(self, t_s: float, node_id: str, does: str) -> None:
-        """Let something happen to a module: its power, its key, its settings, or whoever is linked leaves."""
+    def happen(self, t_s: float, node_id: str, deeds: Sequence[str]) -> None:
+        """Let things happen to a module: to its power, its key, its settings, or whoever is linked leaves."""
         module, stage = self.actors.modules[node_id], self.design.nodes[node_id].stage
         said: list[Said] = []
-        match does:
-            case "power-on" | "power-off":
-                said = module.power(t_s, is_on=does == "power-on")
-            case "key-up" | "key-down":
-                said = module.key(t_s, is_up=does == "key-up")
-            case "leave":
-                said = module.link(t_s, is_there=False)
-            case _:
-                (self.actors.undo if does == "as-bought" else self.actors.redo)(node_id)
-                said = [*module.power(t_s, is_on=False), *module.power(t_s, is_on=True)]
-        if module.mode == "off" or does in ("as-bought", "set-up"):
+        for does in deeds:
+            match does:
+                case "power-on" | "power-off":
+                    said += module.power(t_s, is_on=does == "power-on")
+                case "key-up" | "key-down":
+                    said += module.key(t_s, is_up=does == "key-up")
+                case "leave":
+                    said += module.link(t_s, is_there=False)
+                case _:
+                    (self.actors.undo if does == "as-bought" else self.actors.redo)(node_id)
+                    said += [*module.power(t_s, is_on=False), *module.power(t_s, is_on=True)]
+        if not {"power-off", "as-bought", "set-up"}.isdisjoint(deeds):
             self.lights.all_dark(t_s, node_id)
         self.course.note(t_s, stage, node_id, says=told(module))
         self._took(t_s, node_id, said, None)

@@ -1,29 +1,38 @@
 import { type RefObject, useEffect, useState } from "react";
-import type { PhoneButton } from "../../api/client";
+import type { Befalls, PhoneButton } from "../../api/client";
 import { usePhone, useRehearsal } from "../../api/rehearsal";
+import { doingOf } from "../../api/take";
 
-type Props = { buttons: readonly PhoneButton[]; isOut: boolean; onTurn: () => void; row: RefObject<HTMLDivElement | null> };
+type Props = {
+	buttons: readonly PhoneButton[];
+	befalls: readonly Befalls[];
+	isOut: boolean;
+	onTurn: () => void;
+	row: RefObject<HTMLDivElement | null>;
+};
 
 /** The phone, put out like a tongue from the lower edge: a row of its buttons; press, and the message runs along the line. */
-export function PhoneTongue({ buttons, isOut, onTurn, row }: Props) {
+export function PhoneTongue({ buttons, befalls, isOut, onTurn, row }: Props) {
 	const { sentence, isLost, isDoubted, error, hasPlayed } = useRehearsal();
 	const { startOver } = usePhone();
-	if (!buttons.length) return null;
+	if (!buttons.length && !befalls.length) return null;
+	const name = buttons.some((it) => it.kind === "control") ? "Phone" : "By hand";
 	return (
-		<section aria-label="Phone" className="tongue shrink-0 rounded-t-3xl bg-tongue px-5 pt-2.5 pb-3 text-tongueink print:hidden">
+		<section aria-label={name} className="tongue shrink-0 rounded-t-3xl bg-tongue px-5 pt-2.5 pb-3 text-tongueink print:hidden">
 			<div className="flex items-center gap-3">
 				<button type="button" aria-expanded={isOut} onClick={onTurn} className="shrink-0 text-note text-tonguesoft">
-					Phone <span aria-hidden="true">{isOut ? "▾" : "▴"}</span>
+					{name} <span aria-hidden="true">{isOut ? "▾" : "▴"}</span>
 				</button>
 				<div
 					ref={row}
 					className={`flex min-w-0 flex-1 gap-2.5 p-1 ${isOut ? "max-h-36 flex-wrap overflow-y-auto" : "overflow-x-auto [scrollbar-width:thin]"}`}
 				>
 					{buttons.map((button) => (
-						<Press key={button.control} button={button} />
+						<Press key={`${button.kind} ${button.control}`} button={button} />
 					))}
 				</div>
 			</div>
+			{isOut && befalls.map((it) => <WhatIfs key={it.node} befalls={it} />)}
 			<div className="flex items-baseline justify-between gap-3">
 				<p role="status" className={`text-note ${isLost || isDoubted || error ? "font-semibold" : ""}`}>
 					{error || sentence}
@@ -43,7 +52,7 @@ export function PhoneTongue({ buttons, isOut, onTurn, row }: Props) {
 }
 
 function Press({ button }: { button: PhoneButton }) {
-	const { press } = usePhone();
+	const { play } = usePhone();
 	const { hasPlayed } = useRehearsal();
 	const [isOn, setOn] = useState(false);
 	useEffect(() => {
@@ -56,14 +65,34 @@ function Press({ button }: { button: PhoneButton }) {
 		<button
 			type="button"
 			aria-pressed={isToggle ? isOn : undefined}
-			title={`${button.is_proposed ? "Proposed. " : ""}Sends ${button.says}`}
+			title={`${button.is_proposed ? "Proposed. " : ""}${button.says}`}
 			onClick={() => {
-				press(button, gesture);
+				play(doingOf(button, gesture));
 				if (isToggle) setOn(!isOn);
 			}}
 			className={`shrink-0 whitespace-nowrap rounded-full border px-4 py-1.5 font-semibold text-note ${look} ${button.is_proposed ? "border-dashed" : ""}`}
 		>
 			{button.label}
 		</button>
+	);
+}
+
+/** What may befall a module, to see what becomes of the next message: a word says what, and the line shows it. */
+function WhatIfs({ befalls }: { befalls: Befalls }) {
+	const { play } = usePhone();
+	return (
+		<div className="mt-1 flex flex-wrap items-baseline gap-x-4 gap-y-1 text-note">
+			<span className="text-tonguesoft">What if the {befalls.label} …</span>
+			{befalls.what_ifs.map((it) => (
+				<button
+					key={it.label}
+					type="button"
+					onClick={() => play({ kind: "module", node: befalls.node, does: [...it.does] })}
+					className="underline decoration-dotted underline-offset-2"
+				>
+					{it.label}
+				</button>
+			))}
+		</div>
 	);
 }

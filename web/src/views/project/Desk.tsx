@@ -77,7 +77,15 @@ export function Desk({ view }: { view: string }) {
 	useActionKeys([...actions, ...found.filter((it) => it.key)]);
 	const { desk, isRibbon, onScroll, open } = useRibbon(`${view} ${chosen}`, isWide);
 	if (view && !isWide) return <Redirect to={`/projects/${id}`} replace />;
-	const phone = <PhoneTongue buttons={review.phone} isOut={isPhoneOut} onTurn={() => setPhoneOut(!isPhoneOut)} row={phoneRow} />;
+	const phone = (
+		<PhoneTongue
+			buttons={review.phone}
+			befalls={review.befalls}
+			isOut={isPhoneOut}
+			onTurn={() => setPhoneOut(!isPhoneOut)}
+			row={phoneRow}
+		/>
+	);
 	return (
 		<Sources value={review.sources}>
 			<div className="flex flex-col sheeted:h-dvh sheeted:overflow-hidden">

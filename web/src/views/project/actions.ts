@@ -3,6 +3,7 @@ import { useLocation } from "wouter";
 import { answered, api, type Review, type Sheet } from "../../api/client";
 import { useAttempt, useEdits, useKept } from "../../api/project";
 import { usePhone } from "../../api/rehearsal";
+import { doingOf } from "../../api/take";
 import type { Action } from "../../keys";
 import { turnTheme } from "../../theme";
 
@@ -106,7 +107,7 @@ export function useFound(
 	isFinding: boolean,
 ): (Action & { group: string })[] {
 	const { change } = useEdits();
-	const { press } = usePhone();
+	const { play } = usePhone();
 	const { id, revision } = useKept();
 	const numbers = useQuery({
 		queryKey: ["numbers", id, revision],
@@ -139,11 +140,20 @@ export function useFound(
 	for (const button of review.phone)
 		for (const gesture of button.gestures)
 			found.push({
-				group: "Press on the phone",
-				id: `${button.control} ${gesture}`,
+				group: "Press",
+				id: `${button.kind} ${button.control} ${gesture}`,
 				label: button.gestures.length > 1 ? `${button.label}, ${gesture}` : button.label,
-				hint: `sends ${button.says}`,
-				run: () => press(button, gesture),
+				hint: button.says,
+				run: () => play(doingOf(button, gesture)),
+			});
+	for (const { node, label, what_ifs } of review.befalls)
+		for (const it of what_ifs)
+			found.push({
+				group: "What if",
+				id: `${node} ${it.label}`,
+				label: `The ${label} ${it.label}`,
+				hint: "in the rehearsal",
+				run: () => play({ kind: "module", node, does: [...it.does] }),
 			});
 	for (const move of sheet
 		? [...sheet.moves, ...sheet.panels.flatMap((panel) => panel.moves), ...(sheet.keep ? [sheet.keep] : [])]

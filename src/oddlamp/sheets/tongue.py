@@ -1,0 +1,71 @@
+"""What can be done in a rehearsal from below the line: the phone's buttons, the plan's own, and what may befall a module."""
+
+from collections.abc import Iterator
+from typing import Final
+
+from oddlamp.core.design.design import Design
+from oddlamp.core.english import inner
+from oddlamp.core.modules.goals import dialect_of
+from oddlamp.core.plan.signals import label_of
+from oddlamp.core.plan.text import shown
+from oddlamp.sheets.models import Befalls, PhoneButton, WhatIf
+
+GESTURES: Final = {"button": ("pressed", "released"), "switch": ("on", "off")}
+RESTART: Final = ("power-off", "power-on")
+
+
+def buttons_of(design: Design) -> tuple[PhoneButton, ...]:
+    """List the controls of every phone, then the buttons and switches of the plan."""
+    return (*_controls(design), *_inputs(design))
+
+
+def _controls(design: Design) -> Iterator[PhoneButton]:
+    for handset in design.handsets.values():
+        for control in handset.controls:
+            pairs = [(design.talks[talk_id].vocabulary.word(word_id)) for talk_id, word_id in control.says.values()]
+            yield PhoneButton(
+                control=control.id,
+                label=control.label,
+                gestures=tuple(control.says),
+                says=f"Sends {' or '.join(' '.join(shown(byte) for byte in word.content) for word in pairs)}",
+                is_proposed=control.origin == "proposed",
+            )
+
+
+def _inputs(design: Design) -> Iterator[PhoneButton]:
+    for name, it in design.plan.inputs.items():
+        if it.kind in GESTURES:
+            label = label_of(it.label, name)
+            yield PhoneButton(
+                kind="input",
+                control=name,
+                label=label,
+                gestures=GESTURES[it.kind],
+                says=f"The {it.kind} itself",
+                is_proposed=False,
+            )
+
+
+def befalls_of(design: Design) -> tuple[Befalls, ...]:
+    """List what may befall each module whose ways are known."""
+    found = [(node, dialect) for node in design.nodes.values() if (dialect := dialect_of(design, node)) is not None]
+    return tuple(
+        Befalls(
+            node=node.id,
+            label=inner(node.label) + (f" at {_place(design, node.end)}" if len(found) > 1 and node.end else ""),
+            what_ifs=tuple(_what_ifs(dialect.enters == "key")),
+        )
+        for node, dialect in found
+    )
+
+
+def _place(design: Design, end: str) -> str:
+    return label_of(design.plan.ends[end].label, end)
+
+
+def _what_ifs(has_key: bool) -> Iterator[WhatIf]:
+    yield WhatIf(label="loses its power", does=("power-off",))
+    yield WhatIf(label="was never set up", does=("as-bought",))
+    if has_key:
+        yield WhatIf(label="starts with its key held", does=("power-off", "key-up", "power-on"))
+    yield WhatIf(label="starts again, set up", does=("key-down", "set-up"))
