@@ -218,6 +218,20 @@ SECOND_MODULE: Document = {
 }
 KNOB = {"inputs": {"knob": {"kind": "knob", "host": "board"}}}
 
+KEYED: Document = {"nodes": {"radio": {"setup": {"key_from": "board"}}}}
+PULLED_DOWN: Document = {"signals": {"radio.key": {"pull_ohm": 10_000, "pull_to": "ground"}}}
+ALIKE: Document = {"nodes": {"nudge": {"setup": {"version": "family-c-alike"}}}}
+GUEST: Document = {
+    "nodes": {"radio": {"choice": {"part": "family-e"}, "setup": None}, "phone": {"speaks": ["wifi"]}},
+    "links": {"air": {"transport": None, "join": "station"}},
+}
+BY_3V3: Document = {"rails": {"three": {"end": "table", "fed_by": "board.supply_3v3"}}, "nodes": {"radio": {"rail": "three"}}}
+
+
+def peak(value: float, **spread: float) -> Document:
+    return {"nodes": {"radio": {"choice": {"overrides": {"peak_a": {"value": value, **spread}}}}}}
+
+
 # code, severity, the patches that break it, the patches that stand just inside, the plan they change
 ROWS: list[tuple[str, str, list[Document], list[Document], Document]] = [
     ("LED-OVER", "look", [lamp(resistor_ohm=69)], [lamp(resistor_ohm=70.1)], CLEAR),
@@ -313,6 +327,16 @@ ROWS: list[tuple[str, str, list[Document], list[Document], Document]] = [
     ("PIN-CANT", "stop", [KNOB, moved("4", "knob.in")], [KNOB, moved("A1", "knob.in")], CLEAR),
     ("PIN-CANT", "stop", [moved("D99")], [moved("A5")], CLEAR),
     ("PIN-TWICE", "stop", [moved("8"), moved("8", "serial.a_to_b")], [moved("8"), moved("9", "serial.a_to_b")], CLEAR),
+    ("MOD-CLONE", "stop", [ALIKE], [{"nodes": {"nudge": {"setup": {"version": None}}}}], NUDGE),
+    ("MOD-MODE", "stop", [WIFI, KEYED, moved("D0", "radio.key")], [WIFI, KEYED, PULLED_DOWN, moved("D5", "radio.key")], CLEAR),
+    ("MOD-MODE", "look", [WIFI, KEYED, moved("D5", "radio.key")], [KEYED], CLEAR),
+    ("MOD-CONNECTED", "look", [words(LF, on="AT+NAME=MOON")], [words(LF, on="NAME=MOON")], CLEAR),
+    ("MOD-SUPPLY", "stop", [BY_3V3, GUEST], [GUEST], CLEAR),
+    ("MOD-SUPPLY", "look", [BY_3V3, peak(0.05, most=0.051)], [BY_3V3, peak(0.04, most=0.05)], CLEAR),
+    ("MOD-2G4", "stop", [GUEST, {"links": {"air": {"band": "5g"}}}], [GUEST, {"links": {"air": {"band": "both"}}}], CLEAR),
+    ("MOD-2G4", "look", [GUEST], [GUEST, {"links": {"air": {"join": "access-point"}}}], CLEAR),
+    ("MOD-SECRET", "look", [{"notes": "House Wi-Fi password: curtain-call-7, as on the box"}], [{"notes": "the password is asked for when the steps are copied"}], CLEAR),
+    ("MOD-SECRET", "look", [words(LF, on='AT+CWJAP="house","curtain call"')], [words(LF, on='AT+CWJAP="house","<password>"')], CLEAR),
     ("MOD-WIRING", "stop", [{"links": {"serial": {"is_crossed": False}}}], [{"links": {"serial": {"is_crossed": True}}}], CLEAR),
     ("MOD-PAIR-PIN", "stop", [pair_pins("4711", "4712")], [pair_pins("4711", "4711")], WINGS),
     ("MOD-ADDR", "stop", [pair_told("1:2:3", "0001:02:000003")], [pair_told("1:2:3", "1:2:4")], WINGS),

@@ -1,5 +1,6 @@
 """Families of modules held against each other for one plan: who can reach them, who calls, what they do without a board."""
 
+from oddlamp.core.base import si
 from oddlamp.core.design.design import Design
 from oddlamp.core.design.supplies import NodeDesign
 from oddlamp.core.english import inner, plural
@@ -29,6 +30,10 @@ def _in_short(design: Design, node: NodeDesign, part: ModulePart) -> tuple[str, 
     if other is not None:
         told.append(f"the {inner(other.label)} {'opens' if meets else 'does not open'} it")
     told.append("calls or waits" if calls else "only waits")
+    if part.range_m is not None:
+        told.append(f"about {si(part.range_m.value, 'm')}")
+    if part.usual_a is not None and part.peak_a is not None:
+        told.append(f"{si(part.usual_a.value, 'A')}, peaks of {si(part.peak_a.value, 'A')}")
     if part.outputs:
         told.append(f"holds {plural(len(part.outputs), 'lamp')} with no board")
     if part.wants_pulled:

@@ -54,13 +54,17 @@ NAMES = {
     "input_ohm": "Resistor of its input",
     "on_ohm": "On-resistance",
     "optocoupler_v": "Opto-coupler drops",
+    "peak_a": "Takes for moments",
     "pwm_frequency_hz": "Dims at",
+    "range_m": "Reaches",
     "resistance_ohm": "Resistance inside",
     "second_current_a": "Second point, at",
     "second_voltage_v": "Second point, drops",
     "saturation_v": "V_CE when on",
     "series_ohm": "Rs of its curve",
+    "supply_3v3_a": "3.3 V pin gives at most",
     "tone_hz": "Loudest at",
+    "usual_a": "Takes while linked",
     "voltage_v": "Made for",
 }
 DRAWER_TOLD = 6

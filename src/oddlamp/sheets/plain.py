@@ -2,11 +2,13 @@
 
 from oddlamp.core.base import si
 from oddlamp.core.checks.findings import Move
+from oddlamp.core.checks.radios import key_by_board
 from oddlamp.core.design.design import Design
 from oddlamp.core.design.supplies import NodeDesign, RailDesign
 from oddlamp.core.design.values import NOT_YET
 from oddlamp.core.english import and_list, inner, plural
-from oddlamp.core.modules.goals import air_of, partner_of, role_of
+from oddlamp.core.modules.goals import air_of, partner_of, role_of, setup_of_node
+from oddlamp.core.parts.dialect import Dialect
 from oddlamp.core.parts.models import ModulePart
 from oddlamp.core.parts.own import as_used
 from oddlamp.core.plan.document import at_path
@@ -20,6 +22,7 @@ from oddlamp.sheets.parts import figures_panel, own_move
 from oddlamp.sheets.variants import module_variants
 from oddlamp.sheets.words import appends_choice, describe
 
+VERSION_QUERIES = ("AT+VERSION?", "AT+VERSION", "AT+VERR?", "AT+GMR")
 SPEAKS = (
     (("classic", "ble", "wifi"), "All three radios"),
     (("ble", "wifi"), "BLE and Wi-Fi only"),
@@ -86,7 +89,10 @@ def air_sheet(design: Design, link_id: str) -> Sheet:
         panels=(
             Panel(
                 title="",
-                choices=(Choice(label="Carried by", origin=air.transport.origin, because=air.transport.why, options=options),),
+                choices=(
+                    Choice(label="Carried by", origin=air.transport.origin, because=air.transport.why, options=options),
+                    *(_network(design, link_id) if air.radio == "wifi" else ()),
+                ),
                 facts=(air.latency,),
             ),
         ),
@@ -127,10 +133,10 @@ def module_sheet(design: Design, node: NodeDesign) -> Sheet:
     )
     key_from = (setup.key_from if setup else None) or "hand"
     keys = tuple(
-        Option(label=label, detail=detail, patch=at_path((*path, "setup", "key_from"), key), is_chosen=key_from == key)
-        for key, label, detail in (
-            ("hand", "A hand", "the button on the carrier, while power comes on"),
-            ("board", "A pin of the board", "its level is judged at the hook-up"),
+        Option(label=label, detail=detail, patch=patch, is_chosen=key_from == key)
+        for key, label, detail, patch in (
+            ("hand", "A hand", "the button on the carrier, while power comes on", at_path((*path, "setup", "key_from"), "hand")),
+            ("board", "A pin of the board", "its level is judged at the hook-up", key_by_board(design, node)),
         )
     )
     is_wifi, air = part is not None and "wifi" in part.radios, air_of(design, node.id)
@@ -162,7 +168,7 @@ def module_sheet(design: Design, node: NodeDesign) -> Sheet:
                         options=families,
                     ),
                     *(
-                        (_network(design, air),)
+                        _network(design, air)
                         if is_wifi and air is not None
                         else (
                             Choice(
@@ -177,6 +183,7 @@ def module_sheet(design: Design, node: NodeDesign) -> Sheet:
                             ),
                         )
                     ),
+                    *_versions(design, node),
                     Choice(
                         label="Set up through",
                         origin="own" if setup and setup.route else "proposed",
@@ -203,10 +210,10 @@ def module_sheet(design: Design, node: NodeDesign) -> Sheet:
     )
 
 
-def _network(design: Design, air: str) -> Choice:
-    """Hold both schools of a Wi-Fi module against each other: a network of its own, or a guest in the house's."""
+def _network(design: Design, air: str) -> tuple[Choice, ...]:
+    """Hold both schools of Wi-Fi against each other, a network of its own or a guest in the house's; and ask what that has."""
     link = design.plan.links[air]
-    join = link.join if link.kind == "air" else None
+    join, band = (link.join, link.band) if link.kind == "air" else (None, None)
     options = tuple(
         Option(label=label, detail=detail, patch=at_path(("links", air, "join"), key), is_chosen=(join or "access-point") == key)
         for key, label, detail in (
@@ -215,7 +222,45 @@ def _network(design: Design, air: str) -> Choice:
         )
     )
     why = None if join else "it works wherever it stands, and asks nothing of a house"
-    return Choice(label="It is found in", origin="own" if join else "proposed", because=why, options=options)
+    found = Choice(label="It is found in", origin="own" if join else "proposed", because=why, options=options)
+    if join != "station":
+        return (found,)
+    bands = tuple(
+        Option(label=label, detail=detail, patch=at_path(("links", air, "band"), key), is_chosen=band == key)
+        for key, label, detail in (
+            ("2g4", "2.4 GHz", "as these radios want it"),
+            ("both", "Both", "they take the 2.4 GHz of it"),
+            ("5g", "5 GHz only", "they never find it"),
+        )
+    )
+    return found, Choice(
+        label="That network has", origin="own" if band else "proposed", because=None if band else "not told yet", options=bands
+    )
+
+
+def _versions(design: Design, node: NodeDesign) -> tuple[Choice, ...]:
+    """Ask which of its versions and look-alikes a module turned out to be, each with what tells it: nothing where there is one."""
+    dialect = design.catalog.dialect(node.part) if isinstance(node.part, ModulePart) else None
+    if dialect is None or not dialect.versions:
+        return ()
+    version, path = setup_of_node(node).version, ("nodes", node.id, "setup", "version")
+    options = [Option(label="The usual one", detail=_told_by(dialect), patch=at_path(path, None), is_chosen=version is None)]
+    for it in dialect.versions:
+        told = _told_by(dialect.version(it.id))
+        options.append(Option(label=it.label, detail=told, patch=at_path(path, it.id), is_chosen=version == it.id))
+    because = None if version else "not told yet; its first steps find it out"
+    return (
+        Choice(label="It turned out to be", origin="own" if version else "proposed", because=because, options=tuple(options)),
+    )
+
+
+def _told_by(dialect: Dialect) -> str:
+    """Say what a version answers when it is asked which one it is."""
+    asked = next((it for it in dialect.commands if it.send in VERSION_QUERIES), None)
+    if asked is None:
+        return "cannot be asked"
+    ending = "" if dialect.ending == "none" else " with CR LF"
+    return f"{asked.send}{ending} gives {' '.join(asked.answer)}"
 
 
 def _address(node: NodeDesign, told: str | None) -> tuple[Entry, ...]:

@@ -9,7 +9,7 @@ from oddlamp.core.behaviour.framing import parser_of, said_by
 from oddlamp.core.checks.findings import Breach, Move, Rule
 from oddlamp.core.design.design import Design
 from oddlamp.core.design.supplies import NodeDesign
-from oddlamp.core.design.talks import TalkDesign, WordDesign
+from oddlamp.core.design.talks import TalkDesign, VocabularyDesign, WordDesign
 from oddlamp.core.english import and_list, inner
 from oddlamp.core.modules.driving import said_to
 from oddlamp.core.modules.goals import dialect_of
@@ -119,8 +119,7 @@ def fits_one_packet(design: Design) -> Iterator[Breach]:
         for word in talk.vocabulary.words if most and handset is not None else ():
             size = len(said_by(handset, talk.vocabulary, word)) if handset is not None else 0
             if word.direction == "out" and size > most:
-                letters = (it for it in (*word.id, *string.ascii_letters) if it.isalnum())
-                short = next(it for it in letters if all(it != other.text for other in talk.vocabulary.words))
+                short = short_for(talk.vocabulary, word)
                 yield Breach(
                     severity="look",
                     where=f"{talk.vocabulary.id}.{word.id}.packet",
@@ -139,6 +138,12 @@ def fits_one_packet(design: Design) -> Iterator[Breach]:
                     ),
                     numbers={"bytes": size},
                 )
+
+
+def short_for(vocabulary: VocabularyDesign, word: WordDesign) -> str:
+    """Return one character that no other word sends, of the word's own name where that can be."""
+    letters = f"{word.id}{string.ascii_letters}".replace("_", "")
+    return next(it for it in letters if all(it != other.text for other in vocabulary.words))
 
 
 def what_it_says_by_itself_is_no_word(design: Design) -> Iterator[Breach]:

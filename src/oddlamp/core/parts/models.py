@@ -100,6 +100,7 @@ class BoardPart(LogicPart):
 
     route: Route = Field(description="How a program gets onto it")
     supply_3v3_v: Sourced | None = Field(default=None, description="Its 3.3 V output, where it has one")
+    supply_3v3_a: Sourced | None = Field(default=None, description="What that output gives at most")
     pwm_frequency_hz: Sourced
     boot_s: Sourced | None = Field(default=None, description="From power-on until its program runs")
     ram_bytes: Annotated[int, Field(ge=1)] = Field(description="Memory for variables; from memory")
@@ -126,6 +127,9 @@ class ModulePart(LogicPart):
     name_most_characters: Annotated[int, Field(ge=1)]
     data_speeds_bd: tuple[int, ...]
     default_speed_bd: Sourced
+    usual_a: Sourced | None = Field(default=None, description="What it takes while somebody is linked")
+    peak_a: Sourced | None = Field(default=None, description="What it takes at most, for moments")
+    range_m: Sourced | None = Field(default=None, description="How far a phone may be, m")
     pin_code_digits: tuple[int, ...] = Field(description="How long its PIN may be; none where a password does its work")
     outputs: dict[PinLabel, Output] = Field(default_factory=dict, description="How each of its own pins is driven")
     is_driven_by_bytes: bool = Field(default=False, description="By raw bytes to a control of its own, not by text")

@@ -24,6 +24,7 @@ UNIT_BY_ENDING: Final = {
     "_hz": "Hz",
     "_w": "W",
     "_bd": "Bd",
+    "_m": "m",
     "_ratio": "ratio",
     "ideality": "",
 }
@@ -37,6 +38,7 @@ OWN_MOST: Final = {
     "Hz": 1e9,
     "W": 1e4,
     "Bd": 4e6,
+    "m": 1e4,
     "ratio": 1.0,
 }
 

@@ -139,6 +139,9 @@ class Air(Model):
     b: Id
     transport: Transport | None = None
     join: Literal["station", "access-point"] | None = None
+    band: Literal["2g4", "both", "5g"] | None = Field(
+        default=None, description="What the house's network has, where that is joined"
+    )
 
 
 class Wire(Model):

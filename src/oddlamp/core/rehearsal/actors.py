@@ -12,6 +12,7 @@ from oddlamp.core.modules.stand_in import BOOT_S, Said, StandIn
 from oddlamp.core.modules.wifi import said_at_every_start
 from oddlamp.core.parts.dialect import Dialect
 from oddlamp.core.parts.models import ModulePart
+from oddlamp.core.resolve.start_up import key_at_start
 
 LONG_AGO_S: Final = -60.0
 ANSWERED_S: Final = 0.05  # from one line of the program to the next; from memory
@@ -34,8 +35,11 @@ class Actors:
             link = design.plan.links[link_id]
             if link.a in self.modules and link.b in self.modules:
                 self.airs[link_id] = Air((self.modules[link.a], self.modules[link.b]))
-        for module in self.modules.values():
+        for name, module in self.modules.items():
+            key = key_at_start(design, name)
+            module.is_key_up = key is not None and not key.is_quiet and key.stands_v is not None
             module.power(LONG_AGO_S, is_on=True)
+            module.is_key_up = False  # the program lets it go as soon as it runs
             start_again(module, LONG_AGO_S + BOOT_S)
         self.said_at_first = [it for name in self.airs for it in self.look(name, LONG_AGO_S)]
         self.said_at_first += [it for name in self.airs for it in self.look(name, LONG_AGO_S + 2 * FIND_S)]

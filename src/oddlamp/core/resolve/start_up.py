@@ -45,6 +45,13 @@ def wakings(design: Design, host: str) -> Iterator[Waking]:
                 yield it
 
 
+def key_at_start(design: Design, node_id: str) -> Waking | None:
+    """Work out what the board does to a module's key pin while both get their power; None where no pin of a board holds it."""
+    signal = design.signals.get(f"{node_id}.key")
+    pin = signal.pin if signal is not None else None
+    return waking(design, signal, pin) if signal is not None and pin is not None else None
+
+
 def waking(design: Design, signal: SignalDesign, pin: PinDesign) -> Waking | None:
     """Work out one line at one of its pins; None where it has none, or what the pins stand at is not known."""
     node = design.nodes[pin.host]
