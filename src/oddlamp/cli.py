@@ -205,8 +205,13 @@ def _told(finding: Finding) -> dict[str, Any]:
 @app.command()
 def script(
     plan: PlanFile,
-    node: Annotated[str, typer.Option(help="Which module of the plan, by its id")],
+    node: Annotated[str, typer.Option(help="Which module of the plan, or board whose own radio is used, by its id")],
+    over: Annotated[str | None, typer.Option(help="Over which radio link, where a board has several")] = None,
     route: Annotated[Route | None, typer.Option(help="What speaks to it; as the plan says where this is not given")] = None,
+    secrets: Annotated[
+        bool,
+        typer.Option(help="Ask for network and password at the terminal, and put them into the steps; they are kept nowhere"),
+    ] = False,
     as_json: AsJson = False,
 ) -> None:
     """Lay out the steps that set a module up. Exit 0: there they are; 1: they cannot be written; 2: it cannot be read."""
@@ -214,7 +219,14 @@ def script(
     try:
         if route is not None:
             read = edit_plan(read, at_path(("nodes", node, "setup", "route"), route)) if node in read.nodes else read
-        found = setup_of(resolve(read, load_catalog()), node)
+        design = resolve(read, load_catalog())
+        found = setup_of(design, node, over=over)
+        if secrets and found.asks:
+            typed = {it: typer.prompt(f"The {it}", hide_input=it == "password", err=True) for it in found.asks}
+            found = setup_of(design, node, over=over, network=typed.get("network", ""), password=typed.get("password", ""))
+            if found.refused:
+                tell(found.refused, err=True)
+                raise typer.Exit(2)
     except DomainError as error:
         _refuse(error)
     if as_json:

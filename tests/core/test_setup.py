@@ -156,10 +156,10 @@ def test_families_are_held_against_each_other_for_this_plan() -> None:
     design = resolve(plan_with({"nodes": {"phone": {"speaks": ["classic"]}}}), CATALOG)
     (family,) = [it for it in sheet_of(design, (), "nodes.radio").panels[0].choices if it.label == "Family"]
     assert [it.detail for it in family.options] == [
-        "classic serial, the phone opens it, calls or waits",
-        "classic serial, the phone opens it, only waits",
-        "BLE, the phone does not open it, calls or waits, holds 6 lamps with no board",
-        "BLE, the phone does not open it, only waits, holds 8 lamps with no board",
-        "Wi-Fi, the phone does not open it, only waits, bare",
-        "Wi-Fi, the phone does not open it, only waits",
+        "classic serial, the phone opens it, calls or waits, about 10\u00a0m, 20\u00a0mA, peaks of 40\u00a0mA",
+        "classic serial, the phone opens it, only waits, about 10\u00a0m, 20\u00a0mA, peaks of 40\u00a0mA",
+        "BLE, the phone does not open it, calls or waits, about 20\u00a0m, 8.5\u00a0mA, peaks of 15\u00a0mA, holds 6 lamps with no board",
+        "BLE, the phone does not open it, only waits, about 20\u00a0m, 8.5\u00a0mA, peaks of 15\u00a0mA, holds 8 lamps with no board",
+        "Wi-Fi, the phone does not open it, only waits, about 30\u00a0m, 80\u00a0mA, peaks of 350\u00a0mA, bare",
+        "Wi-Fi, the phone does not open it, only waits, about 30\u00a0m, 80\u00a0mA, peaks of 350\u00a0mA",
     ]

@@ -127,8 +127,9 @@ class AskedNode(OnRevision):
 
 
 class AskedSetup(AskedNode):
-    """Which module is set up, and what only the maker knows: it goes into the steps that come back, and is kept nowhere."""
+    """Which module is set up, or over which link a board's own radio is found, and what only the maker knows: that is kept nowhere."""
 
+    over: str | None = Field(default=None, max_length=40)
     network: str = Field(default="", max_length=64, repr=False)
     password: str = Field(default="", max_length=64, repr=False)
 

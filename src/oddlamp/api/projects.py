@@ -127,7 +127,7 @@ def boards_compared(shop: Shop, project_id: str, attempt: Attempt) -> tuple[Boar
 def module_setup(shop: Shop, project_id: str, asked: AskedSetup) -> SetupShown:
     """Lay out the steps that set a module up."""
     made = shop.looked_at(project_id, asked.base_revision, asked.patch)
-    return setup_of(made.design, asked.node, network=asked.network, password=asked.password)
+    return setup_of(made.design, asked.node, over=asked.over, network=asked.network, password=asked.password)
 
 
 @router.post("/{project_id}/board-file")

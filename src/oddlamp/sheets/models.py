@@ -230,6 +230,7 @@ class Sheet(Model):
     pins: tuple[PinRow, ...] = ()
     moves: tuple[Move, ...] = ()
     keep: Move | None = Field(default=None, description="Settles everything proposed on this sheet")
+    sets_up: str = Field(default="", description="The node whose steps stand below: a module, or a board whose own radio is used")
     file: str | None = Field(default=None, description="The part of one's own that this is about and that can be saved as a file")
 
 

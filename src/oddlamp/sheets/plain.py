@@ -7,8 +7,7 @@ from oddlamp.core.design.design import Design
 from oddlamp.core.design.supplies import NodeDesign, RailDesign
 from oddlamp.core.design.values import NOT_YET
 from oddlamp.core.english import and_list, inner, plural
-from oddlamp.core.modules.goals import air_of, partner_of, role_of, setup_of_node
-from oddlamp.core.parts.dialect import Dialect
+from oddlamp.core.modules.goals import air_of, partner_of, role_of
 from oddlamp.core.parts.models import ModulePart
 from oddlamp.core.parts.own import as_used
 from oddlamp.core.plan.document import at_path
@@ -19,10 +18,10 @@ from oddlamp.sheets.entry import entry
 from oddlamp.sheets.families import families_compared
 from oddlamp.sheets.models import Choice, Entry, Option, Panel, Sheet
 from oddlamp.sheets.parts import figures_panel, own_move
+from oddlamp.sheets.radios import found_as, network_choices, version_choices
 from oddlamp.sheets.variants import module_variants
 from oddlamp.sheets.words import appends_choice, describe
 
-VERSION_QUERIES = ("AT+VERSION?", "AT+VERSION", "AT+VERR?", "AT+GMR")
 SPEAKS = (
     (("classic", "ble", "wifi"), "All three radios"),
     (("ble", "wifi"), "BLE and Wi-Fi only"),
@@ -91,11 +90,13 @@ def air_sheet(design: Design, link_id: str) -> Sheet:
                 title="",
                 choices=(
                     Choice(label="Carried by", origin=air.transport.origin, because=air.transport.why, options=options),
-                    *(_network(design, link_id) if air.radio == "wifi" else ()),
+                    *(network_choices(design, link_id) if air.radio == "wifi" else ()),
                 ),
+                entries=tuple(found_as(design, link_id)),
                 facts=(air.latency,),
             ),
         ),
+        sets_up=next((it for it in (link.b, link.a) if design.nodes[it].node.kind == "board"), ""),
     )
 
 
@@ -168,7 +169,7 @@ def module_sheet(design: Design, node: NodeDesign) -> Sheet:
                         options=families,
                     ),
                     *(
-                        _network(design, air)
+                        network_choices(design, air)
                         if is_wifi and air is not None
                         else (
                             Choice(
@@ -183,7 +184,7 @@ def module_sheet(design: Design, node: NodeDesign) -> Sheet:
                             ),
                         )
                     ),
-                    *_versions(design, node),
+                    *version_choices(design, node),
                     Choice(
                         label="Set up through",
                         origin="own" if setup and setup.route else "proposed",
@@ -207,60 +208,8 @@ def module_sheet(design: Design, node: NodeDesign) -> Sheet:
             ),
         ),
         moves=tuple(module_variants(design, node)),
+        sets_up=node.id,
     )
-
-
-def _network(design: Design, air: str) -> tuple[Choice, ...]:
-    """Hold both schools of Wi-Fi against each other, a network of its own or a guest in the house's; and ask what that has."""
-    link = design.plan.links[air]
-    join, band = (link.join, link.band) if link.kind == "air" else (None, None)
-    options = tuple(
-        Option(label=label, detail=detail, patch=at_path(("links", air, "join"), key), is_chosen=(join or "access-point") == key)
-        for key, label, detail in (
-            ("access-point", "A network of its own", "works anywhere; phones may leave it, as it has no internet"),
-            ("station", "The house's network", "phones stay where they are; it wants 2.4 GHz, and the house"),
-        )
-    )
-    why = None if join else "it works wherever it stands, and asks nothing of a house"
-    found = Choice(label="It is found in", origin="own" if join else "proposed", because=why, options=options)
-    if join != "station":
-        return (found,)
-    bands = tuple(
-        Option(label=label, detail=detail, patch=at_path(("links", air, "band"), key), is_chosen=band == key)
-        for key, label, detail in (
-            ("2g4", "2.4 GHz", "as these radios want it"),
-            ("both", "Both", "they take the 2.4 GHz of it"),
-            ("5g", "5 GHz only", "they never find it"),
-        )
-    )
-    return found, Choice(
-        label="That network has", origin="own" if band else "proposed", because=None if band else "not told yet", options=bands
-    )
-
-
-def _versions(design: Design, node: NodeDesign) -> tuple[Choice, ...]:
-    """Ask which of its versions and look-alikes a module turned out to be, each with what tells it: nothing where there is one."""
-    dialect = design.catalog.dialect(node.part) if isinstance(node.part, ModulePart) else None
-    if dialect is None or not dialect.versions:
-        return ()
-    version, path = setup_of_node(node).version, ("nodes", node.id, "setup", "version")
-    options = [Option(label="The usual one", detail=_told_by(dialect), patch=at_path(path, None), is_chosen=version is None)]
-    for it in dialect.versions:
-        told = _told_by(dialect.version(it.id))
-        options.append(Option(label=it.label, detail=told, patch=at_path(path, it.id), is_chosen=version == it.id))
-    because = None if version else "not told yet; its first steps find it out"
-    return (
-        Choice(label="It turned out to be", origin="own" if version else "proposed", because=because, options=tuple(options)),
-    )
-
-
-def _told_by(dialect: Dialect) -> str:
-    """Say what a version answers when it is asked which one it is."""
-    asked = next((it for it in dialect.commands if it.send in VERSION_QUERIES), None)
-    if asked is None:
-        return "cannot be asked"
-    ending = "" if dialect.ending == "none" else " with CR LF"
-    return f"{asked.send}{ending} gives {' '.join(asked.answer)}"
 
 
 def _address(node: NodeDesign, told: str | None) -> tuple[Entry, ...]:

@@ -11,7 +11,17 @@ from oddlamp.core.design.supplies import NodeDesign
 from oddlamp.core.english import inner, plural
 from oddlamp.core.errors import OutOfRange
 from oddlamp.core.modules.driving import Hung, driving
-from oddlamp.core.modules.goals import dialect_of, partner_of, setup_of_node, wanted_of_module
+from oddlamp.core.modules.goals import (
+    air_of,
+    dialect_of,
+    name_for,
+    network_of,
+    partner_of,
+    port_of,
+    setup_of_node,
+    wanted_of_module,
+)
+from oddlamp.core.modules.own_radio import NETWORK_NAME_MOST, OwnRadio, own_radio_script, own_secrets
 from oddlamp.core.modules.pass_through import Between, pass_through_program
 from oddlamp.core.modules.script import UNKNOWN, Goal, Route, Step, as_text, filled, is_on_a_wire, script, shown
 from oddlamp.core.modules.wifi import secrets_of, wifi_script
@@ -64,21 +74,25 @@ class SetupShown(Model):
     other_label: str = ""
 
 
-def setup_of(design: Design, node_id: str, *, network: str = "", password: str = "") -> SetupShown:
+def setup_of(design: Design, node_id: str, *, over: str | None = None, network: str = "", password: str = "") -> SetupShown:
     """Lay out the set-up of a module of a plan; what cannot be is told in the sentence. A bound pair shows both.
 
     Args:
         design: the plan, worked out.
-        node_id: the module.
+        node_id: the module, or a board whose own radio is used.
+        over: the radio link that is meant, where a board's own radio has several; its first where none is given.
         network: the house's network, where one is joined, put into the steps and kept nowhere.
         password: of that, or of the module's own network, likewise.
     Raises:
-        OutOfRange: no such module.
+        OutOfRange: no such module, and no such board.
     """
     node = design.nodes.get(node_id)
-    if node is None or node.node.kind != "module":
-        allowed = "one of " + ", ".join(name for name, it in design.nodes.items() if it.node.kind == "module")
+    if node is None or not is_set_up(design, node):
+        allowed = "one of " + ", ".join(name for name, it in design.nodes.items() if is_set_up(design, it))
         raise OutOfRange(field="node", given=node_id, allowed=allowed)
+    if node.node.kind == "board":
+        mine_too = [name for name in design.airs if node_id in (design.plan.links[name].a, design.plan.links[name].b)]
+        return _own_radio(design, node, over if over in mine_too else mine_too[0], network, password)
     secrets, refused = dict[bytes, bytes](), ""
     try:
         secrets = secrets_of(network, password)
@@ -89,6 +103,50 @@ def setup_of(design: Design, node_id: str, *, network: str = "", password: str =
     if partner is None:
         return mine
     return mine.model_copy(update={"other": _one(design, partner), "other_label": partner.label})
+
+
+def is_set_up(design: Design, node: NodeDesign) -> bool:
+    """Tell whether there are steps for a node: a module, or a board whose own radio carries words."""
+    return node.node.kind == "module" or (node.node.kind == "board" and air_of(design, node.id) is not None)
+
+
+def _own_radio(design: Design, node: NodeDesign, air: str, network: str, password: str) -> SetupShown:
+    """Lay out what a board with a radio on it wants before a phone reaches it."""
+    part = node.part
+    link, transport = design.plan.links[air], design.airs[air].transport
+    is_wifi = design.airs[air].radio == "wifi"
+    own = link.name if link.kind == "air" else None
+    name = own or name_for(design, "", NETWORK_NAME_MOST)
+    talks = [it for it in design.talks.values() if it.b == node.id and it.vocabulary.words]
+    talk = next((it for it in talks if any(hop.link_id == air for hop in it.hops)), None)
+    goal = OwnRadio(
+        name, transport.id, network_of(link), port_of(link), talk.vocabulary.words[0].label if talk is not None else ""
+    )
+    secrets, refused = dict[bytes, bytes](), ""
+    try:
+        secrets = own_secrets(network, password)
+    except OutOfRange as error:
+        refused = f"The {error.field} wants {error.allowed}."
+    dialect = design.catalog.own_radio(part) if isinstance(part, BoardPart) and is_wifi else None
+    steps = tuple(filled(step, secrets) for step in own_radio_script(goal, dialect))
+    where = _secret(Goal("", "", 0, network=goal.network)) if is_wifi else "by BLE"
+    sentence = (
+        f"{plural(len(steps), 'step')} let a phone find the {inner(node.label)} as {name}, {where}, by {inner(transport.label)}."
+    )
+    return SetupShown(
+        sentence=sentence,
+        steps=tuple(_step(step) for step in steps),
+        text=_as_lines(sentence, steps),
+        blinks=tuple(_blinks(dialect)) if dialect is not None and goal.network == "station" else (),
+        proposed="" if own else "Name proposed from the project's title",
+        keep=None if own else at_path(("links", air, "name"), name),
+        asks=() if not is_wifi else ("network", "password") if goal.network == "station" else ("password",),
+        refused=refused,
+    )
+
+
+def _as_lines(sentence: str, steps: tuple[Step, ...]) -> str:
+    return "\n".join([sentence, *(f"{at}. {as_text(step)}" for at, step in enumerate(steps, 1))])
 
 
 def _one(design: Design, node: NodeDesign, secrets: Mapping[bytes, bytes] | None = None) -> SetupShown:
@@ -129,7 +187,7 @@ def _one(design: Design, node: NodeDesign, secrets: Mapping[bytes, bytes] | None
     return SetupShown(
         sentence=sentence,
         steps=tuple(_step(step) for step in steps),
-        text="\n".join([sentence, *(f"{at}. {as_text(step)}" for at, step in enumerate(steps, 1))]),
+        text=_as_lines(sentence, steps),
         program=pass_through_program(between, _first_speed(steps), design.catalog.packages) if between is not None else "",
         blinks=tuple(_blinks(dialect)),
         proposed=told,
@@ -146,6 +204,9 @@ def _blinks(dialect: Dialect) -> Iterator[BlinkShown]:
     shown_in = [state for state in STATES if state != "setup" or dialect.enters == "key"]
     if len({dialect.blinks[state].turns_s for state in shown_in}) < 2:  # type: ignore[index]
         return
+    for it in dialect.joins:
+        means = f"Its button was held for {si(it.held_s, 's')} or longer"
+        yield BlinkShown(means=means, text=it.blink.text, turns_s=it.blink.turns_s)
     for state in shown_in:
         blink = dialect.blinks[state]  # type: ignore[index]
         yield BlinkShown(means=STATES[state], text=blink.text, turns_s=blink.turns_s)

@@ -721,7 +721,7 @@ export interface components {
         };
         /**
          * AskedSetup
-         * @description Which module is set up, and what only the maker knows: it goes into the steps that come back, and is kept nowhere.
+         * @description Which module is set up, or over which link a board's own radio is found, and what only the maker knows: that is kept nowhere.
          */
         AskedSetup: {
             /** Base Revision */
@@ -733,6 +733,8 @@ export interface components {
             network: string;
             /** Node */
             node: string;
+            /** Over */
+            over?: string | null;
             /**
              * Password
              * @default
@@ -2045,6 +2047,12 @@ export interface components {
             pins: components["schemas"]["PinRow"][];
             /** Sentence */
             sentence: string;
+            /**
+             * Sets Up
+             * @description The node whose steps stand below: a module, or a board whose own radio is used
+             * @default
+             */
+            sets_up: string;
             /** Stage */
             stage: string;
             /** Title */

@@ -173,7 +173,8 @@ def _ways_up(design: Design, level: LevelDesign, severity: Severity) -> Iterator
                 yield Move(label=f"Take pixels that hear {si(part.input_high_v.value, 'V')}", patch=patch)
     if sent is not None and level.school.id in ("divider", "zener", "clamp"):
         if sent.most <= level.limit.known:
-            yield Move(label="Use a straight wire", patch=school_patch(level, "direct"))
+            if clears(design, try_school(design.plan, design.catalog, level, "direct"), codes, severity):
+                yield Move(label="Use a straight wire", patch=school_patch(level, "direct"))
         else:
             yield from _dividers(design, level, sent)
             if level.school.id == "zener":

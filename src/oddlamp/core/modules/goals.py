@@ -5,10 +5,10 @@ from typing import Literal, NamedTuple
 
 from oddlamp.core.design.design import Design
 from oddlamp.core.design.supplies import NodeDesign
-from oddlamp.core.modules.script import UNKNOWN, Goal, proposed_pin
+from oddlamp.core.modules.script import PORT, UNKNOWN, Goal, proposed_pin
 from oddlamp.core.parts.dialect import Dialect
 from oddlamp.core.parts.models import ModulePart
-from oddlamp.core.plan.model import Setup
+from oddlamp.core.plan.model import Link, Setup
 
 
 class Wanted(NamedTuple):
@@ -46,6 +46,7 @@ def wanted_of_module(design: Design, node: NodeDesign, part: ModulePart) -> Want
     setup, partner = setup_of_node(node), partner_of(design, node.id)
     wires = [it for it in design.wires.values() if node.id in (design.plan.links[it.id].a, design.plan.links[it.id].b)]
     speed = next((it.baud.known for it in wires if it.baud.value is not None), part.default_speed_bd.value)
+    link = design.plan.links.get(air_of(design, node.id) or "")
     name = setup.name or _name(design.plan.title, node.id if partner is not None else "", part.name_most_characters)
     role = role_of(design, node)
     goal = Goal(
@@ -56,7 +57,8 @@ def wanted_of_module(design: Design, node: NodeDesign, part: ModulePart) -> Want
         partner=(setup_of_node(partner).address or UNKNOWN) if partner is not None and role == "master" else None,
         is_bound_to=partner is not None and role == "slave",
         is_driven=any(lamp.host == node.id for lamp in design.lamps.values()),
-        network=_network(design, node.id) if "wifi" in part.radios else None,
+        network=network_of(link) if "wifi" in part.radios else None,
+        port=port_of(link),
     )
     silent = [("name", setup.name), *([("pin_code", setup.pin_code)] if part.pin_code_digits else [])]
     return Wanted(goal, tuple(field for field, settled in silent if not settled))
@@ -80,9 +82,19 @@ def air_of(design: Design, node_id: str) -> str | None:
     return next((name for name in design.airs if node_id in (design.plan.links[name].a, design.plan.links[name].b)), None)
 
 
-def _network(design: Design, node_id: str) -> Literal["access-point", "station"]:
-    link = design.plan.links.get(air_of(design, node_id) or "")
+def network_of(link: Link | None) -> Literal["access-point", "station"]:
+    """Return how something of Wi-Fi is found: in a network of its own, where nothing is settled, or as a guest of the house's."""
     return (link.join if link is not None and link.kind == "air" else None) or "access-point"
+
+
+def port_of(link: Link | None) -> int:
+    """Return the port something of Wi-Fi is found at."""
+    return (link.port if link is not None and link.kind == "air" else None) or PORT
+
+
+def name_for(design: Design, end: str, most: int) -> str:
+    """Make a name of a project's title and of which end it is where there are two, as every radio takes it."""
+    return _name(design.plan.title, end, most)
 
 
 def pin_for(design: Design, node: NodeDesign, part: ModulePart, *, is_anew: bool = False) -> str:

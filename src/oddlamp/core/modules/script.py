@@ -22,6 +22,7 @@ LIKELY_BD: Final = (9600, 38_400, 115_200, 19_200, 57_600, 4800)  # where a modu
 ADAPTER_MOST_BD: Final = 921_600  # most USB-serial adapters; from memory
 EASY_MOST_BD: Final = 115_200  # every adapter and terminal, and most boards; from memory
 WAIT_S: Final = 2.0
+PORT: Final = 333  # where phones find what opens a line; any over 1023 that is free will do, and this one is often used
 FACTORY_PINS: Final = frozenset({"0000", "1111", "1234", "000000", "123456"})
 WIRING: Final[dict[Route, str]] = {
     "adapter": "Everything off. Set the adapter to 3.3 V, and take off whatever else hangs on the module's TX and RX. Crossed: the adapter's TX to the module's RX, its RX to the module's TX; join the grounds.",
@@ -33,7 +34,7 @@ WIRING: Final[dict[Route, str]] = {
 class Goal(NamedTuple):
     """What a module shall be.
 
-    ``network`` is what a Wi-Fi module does: its own access point, or a guest of the house's. ``partner`` is the address of the module it is bound to, ``UNKNOWN`` where that is asked for on the way; ``is_bound_to``
+    ``network`` is what a Wi-Fi module does: its own access point, or a guest of the house's, and ``port`` where it is found there. ``partner`` is the address of the module it is bound to, ``UNKNOWN`` where that is asked for on the way; ``is_bound_to``
     tells a slave that another module is bound to it, so that its address is asked for; ``is_driven`` that the phone shall
     drive the module's own pins.
     """
@@ -46,6 +47,7 @@ class Goal(NamedTuple):
     is_bound_to: bool = False
     is_driven: bool = False
     network: Literal["access-point", "station"] | None = None
+    port: int = PORT
 
 
 class Way(NamedTuple):
@@ -247,7 +249,13 @@ def _set(dialect: Dialect, name: str, told: str, wanted: dict[str, FieldValue]) 
         if len(ways) == 1
         else "An error: a newer version wants it the other way, with quotes."
     )
-    yield Step("send", told, tuple(dict.fromkeys(ways)), advice=advice)
+    yield Step("send", told, tuple(dict.fromkeys(ways)), advice=f"{advice} {taken_back(dialect)}".strip())
+
+
+def taken_back(dialect: Dialect) -> str:
+    """Say how all that was ever set in a module is taken back, where its family has a command for that."""
+    command = next((it for it in dialect.commands if it.does == "factory"), None)
+    return f"If nothing helps, {command.send} takes back all that was ever set; begin anew then." if command is not None else ""
 
 
 def _setting(dialect: Dialect, name: str) -> Command | None:
@@ -269,6 +277,8 @@ def as_text(step: Step) -> str:
     """Write a step as one line to follow: what to do, what is sent, what is answered."""
     if not step.ways:
         return step.text
+    if not any(way.answer for way in step.ways):
+        return f"{step.text} {' '.join(shown(way.sent) for way in step.ways)}"
     ways = [
         f"send {shown(way.sent)}; it answers {'with what begins with ' if way.begins else 'with what ends in ' if way.ends else ''}{shown(way.answer)}"
         for way in step.ways

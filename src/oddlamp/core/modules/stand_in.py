@@ -9,7 +9,7 @@ from typing import Final, Literal, NamedTuple
 
 from oddlamp.core.errors import OutOfRange
 from oddlamp.core.modules.uart import Parity, Port, garbage
-from oddlamp.core.parts.dialect import ENDINGS, Blink, Command, Deed, Dialect, Kept, put_in
+from oddlamp.core.parts.dialect import ENDINGS, Blink, Command, Deed, Dialect, Join, Kept, put_in
 from oddlamp.core.words.frames import FieldValue
 
 BUFFER_MOST: Final = 256
@@ -55,6 +55,8 @@ class StandIn:
     quiet_from_s: float = 0.0
     busy_until_s: float = 0.0
     taking: int = 0
+    held_from_s: float = 0.0
+    joining: Join | None = None
     networks: dict[str, str] = field(default_factory=dict)
 
     def __post_init__(self) -> None:
@@ -67,7 +69,7 @@ class StandIn:
         """What it is doing now."""
         if not self.is_powered:
             return "off"
-        if self.dialect.enters == "key" and (self.is_whole_setup or self.is_key_up):
+        if (self.dialect.enters == "key" and (self.is_whole_setup or self.is_key_up)) or self.joining is not None:
             return "setup"
         return "linked" if self.is_linked else "waiting"
 
@@ -79,6 +81,8 @@ class StandIn:
     @property
     def blink(self) -> Blink:
         """How its status LED blinks now."""
+        if self.joining is not None:
+            return self.joining.blink
         mode = self.mode
         return Blink() if mode == "off" else self.dialect.blinks[mode]
 
@@ -110,7 +114,7 @@ class StandIn:
         self.is_whole_setup = is_on and self.is_key_up and self.dialect.enters == "key"
         self.parity = self._data_parity()
         self.speed_bd = self.dialect.setup_speed_bd if self.is_whole_setup and self.dialect.setup_speed_bd else self._data_speed()
-        self.taking, self.busy_until_s = 0, 0.0
+        self.taking, self.busy_until_s, self.joining = 0, 0.0, None
         boot = self.dialect.boot
         if is_on and boot is not None:
             self.busy_until_s = at_s + BOOT_S
@@ -122,11 +126,25 @@ class StandIn:
         return said
 
     def key(self, at_s: float, *, is_up: bool) -> list[Said]:
-        """Raise its key, or let it go."""
+        """Raise its key, or let it go; where it is a button that tells how to join, what counts is how long it was held."""
         said = self.until(at_s)
         if self.is_key_up != is_up:
             self.pending.clear()
+            if is_up:
+                self.held_from_s = at_s
+            elif self.is_powered and self.dialect.joins:
+                held_s = at_s - self.held_from_s
+                self.joining = next((it for it in reversed(self.dialect.joins) if it.held_s <= held_s), self.joining)
+                self.is_linked = self.is_linked and self.joining is None
         self.is_key_up = is_up
+        return said
+
+    def join(self, at_s: float) -> list[Said]:
+        """Let a phone hand it a network, where it waits for one: it is in, and waits for somebody to link as before."""
+        said = self.until(at_s)
+        if self.joining is not None:
+            self.kept["joined_by"] = self.dialect.joins.index(self.joining) + 1
+            self.joining = None
         return said
 
     def link(self, at_s: float, *, is_there: bool) -> list[Said]:

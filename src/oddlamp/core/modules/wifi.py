@@ -1,11 +1,11 @@
 """The script of a Wi-Fi serial module: its own access point or a guest of the house's, and what the program says at every start."""
 
-from collections.abc import Iterator, Mapping
+from collections.abc import Iterator
 from typing import Final
 
 from oddlamp.core.base import si
 from oddlamp.core.errors import OutOfRange
-from oddlamp.core.modules.script import LIKELY_BD, WIRING, Goal, Route, Step, Way
+from oddlamp.core.modules.script import LIKELY_BD, PORT, WIRING, Goal, Route, Step, Way, taken_back
 from oddlamp.core.parts.dialect import ENDINGS, Dialect, answer_of
 from oddlamp.core.words.frames import Field, FieldValue
 
@@ -13,14 +13,7 @@ SECRET: Final = "<password>"
 HOUSE: Final = "<your network>"
 CHANNEL: Final = 6
 CIPHER: Final = 3  # WPA2
-PORT: Final = 333
 IDLE_MOST_S: Final = 7200
-AT_EVERY_START: Final[Mapping[str, Mapping[str, int]]] = {
-    "ATE": {"echo": 0},
-    "AT+CIPMUX": {"mux": 1},
-    "AT+CIPSERVER": {"server": 1, "port": PORT},
-    "AT+CIPSTO": {"timeout": IDLE_MOST_S},
-}
 QUOTES: Final = (Field(kind="quoted", least=1, most=32), Field(kind="quoted", least=8, most=63))
 
 
@@ -46,11 +39,15 @@ def secrets_of(network: str, password: str) -> dict[bytes, bytes]:
     }
 
 
-def said_at_every_start(dialect: Dialect) -> tuple[bytes, ...]:
-    """Return what a board's program says whenever the module has started, since that forgets it: each with its ending."""
-    return (
-        tuple(_way(dialect, send, **values).sent for send, values in AT_EVERY_START.items()) if dialect.enters == "always" else ()
-    )
+def said_at_every_start(dialect: Dialect, port: int = PORT) -> dict[str, Way]:
+    """Return what a board's program says whenever the module has started, since that forgets it; nothing for other families."""
+    values: dict[str, dict[str, int]] = {
+        "ATE": {"echo": 0},
+        "AT+CIPMUX": {"mux": 1},
+        "AT+CIPSERVER": {"server": 1, "port": port},
+        "AT+CIPSTO": {"timeout": IDLE_MOST_S},
+    }
+    return {send: _way(dialect, send, **it) for send, it in values.items()} if dialect.enters == "always" else {}
 
 
 def _way(dialect: Dialect, send: str, **values: FieldValue) -> Way:
@@ -66,7 +63,7 @@ def _steps(goal: Goal, dialect: Dialect, route: Route) -> Iterator[Step]:
     def way(send: str, **values: FieldValue) -> Way:
         return _way(dialect, send, **values)
 
-    again = {send: way(send, **values) for send, values in AT_EVERY_START.items()}
+    again = said_at_every_start(dialect, goal.port)
     yield Step("wire", f"{WIRING[route]} Feed it from a supply that gives 400 mA: the 3.3 V pin of an adapter does not.")
     yield Step("power off", "See that it has no power.")
     started = ""
@@ -111,7 +108,7 @@ def _steps(goal: Goal, dialect: Dialect, route: Route) -> Iterator[Step]:
         "send",
         "Last of what it keeps, its speed.",
         (way("AT+UART_DEF", speed=goal.speed_bd, parity=0),),
-        advice="ERROR: it knows no such speed.",
+        advice=f"ERROR: it knows no such speed. {taken_back(dialect)}".strip(),
     )
     yield Step(
         "terminal", f"From now on it speaks at {si(goal.speed_bd, 'Bd')}: set the terminal to it.", speeds_bd=(goal.speed_bd,)

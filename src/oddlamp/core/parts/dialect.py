@@ -83,6 +83,14 @@ class Blink(Model):
         return ", ".join(f"{si(it, 's')} {('lit', 'dark')[at % 2]}" for at, it in enumerate(self.turns_s))
 
 
+class Join(Model):
+    """One way a radio on a board is let into a network: how long its button is held for it, and what its LED shows meanwhile."""
+
+    held_s: Annotated[float, Described(gt=0, le=60)]
+    means: str
+    blink: Blink
+
+
 class Remote(Model):
     """Which setting, at which value, lets whoever is linked say commands over the air."""
 
@@ -112,12 +120,13 @@ class Dialect(Model):
 
     id: PartId
     label: str
-    part: PartId = Described(description="The module part that talks it")
+    part: PartId | None = Described(default=None, description="The module part that talks it; none for a radio on a board")
+    on_board: Literal["wifi"] | None = Described(default=None, description="Which radio of a board it is, where it is one")
     ending: Literal["none", "cr-lf"]
     gap_s: Annotated[float, Described(gt=0)] | None = None
     answer_ending: Literal["none", "cr-lf"]
     answer_s: Annotated[float, Described(ge=0)] = Described(description="How long it takes to answer, s")
-    enters: Literal["key", "unlinked", "always"]
+    enters: Literal["key", "unlinked", "always", "button"]
     setup_speed_bd: Annotated[int, Described(gt=0)] | None = Described(
         default=None, description="The speed of its set-up mode, whatever its data speed; where the key is up at power-on"
     )
@@ -135,6 +144,9 @@ class Dialect(Model):
     volatile: tuple[Setting, ...] = Described(default=(), description="Settings it forgets whenever it starts")
     remote: Remote | None = None
     commands: tuple[Command, ...]
+    joins: tuple[Join, ...] = Described(
+        default=(), description="What its button does, by how long it is held, the shortest first"
+    )
     blinks: dict[Literal["setup", "waiting", "linked"], Blink]
     versions: tuple[Version, ...] = ()
     source: SourceKey

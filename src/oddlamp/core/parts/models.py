@@ -344,6 +344,10 @@ class Catalog(Model):
         """Return how a family talks, one of the user's own like the shipped one it was copied from; None where it has no commands."""
         return self.dialects.get(part.talks or part.id)
 
+    def own_radio(self, part: BoardPart) -> Dialect | None:
+        """Return how the radio on a board is let into a network; None where it has none that joins one."""
+        return next((it for it in self.dialects.values() if it.on_board is not None and it.on_board in part.radios), None)
+
     def chip(self, part: str) -> ChipPart:
         """Return a chip beside the board; raises UnknownPart."""
         return _found(self.chips, part, "chip")

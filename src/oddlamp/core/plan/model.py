@@ -139,6 +139,10 @@ class Air(Model):
     b: Id
     transport: Transport | None = None
     join: Literal["station", "access-point"] | None = None
+    name: Annotated[str, Field(min_length=1, max_length=32, pattern=r"^[ -~]+$")] | None = Field(
+        default=None, description="What the radio of a board is found by; a module's stands in its set-up"
+    )
+    port: Annotated[int, Field(ge=1, le=65_535)] | None = None
     band: Literal["2g4", "both", "5g"] | None = Field(
         default=None, description="What the house's network has, where that is joined"
     )

@@ -99,8 +99,8 @@ class Actors:
 
 def start_again(module: StandIn, at_s: float) -> None:
     """Say to a module that has started what it has forgotten, as its board's program does."""
-    for place, line in enumerate(said_at_every_start(module.dialect)):
-        module.hear(at_s + (place + 1) * ANSWERED_S, line)
+    for place, way in enumerate(said_at_every_start(module.dialect).values()):
+        module.hear(at_s + (place + 1) * ANSWERED_S, way.sent)
 
 
 def _address(node: NodeDesign, dialect: Dialect, place: int) -> str:

@@ -5,15 +5,17 @@ import { useAsked } from "../../api/project";
 import { type Known, Secrets } from "./Secrets";
 import { SetupWalk } from "./SetupWalk";
 
-/** What sets a module up; of two that are bound to each other both, side by side where there is room. */
-export function SetupSteps({ node }: { node: string }) {
+/** What sets a module up, or lets a board's own radio be found over a link; of two that are bound to each other both, side by side where there is room. */
+export function SetupSteps({ node, over }: { node: string; over: string | null }) {
 	const asked = useAsked();
 	const [known, setKnown] = useState<Known>({ network: "", password: "" });
 	const typed = useDeferredValue(known);
 	const found = useQuery({
-		queryKey: ["setup", asked, node, typed],
+		queryKey: ["setup", asked, node, over, typed],
 		queryFn: () =>
-			answered(api.POST("/api/projects/{project_id}/setup", { params: asked.params, body: { ...asked.body, node, ...typed } })),
+			answered(
+				api.POST("/api/projects/{project_id}/setup", { params: asked.params, body: { ...asked.body, node, over, ...typed } }),
+			),
 		placeholderData: (before) => before,
 		gcTime: 0, // what was typed is not kept
 	});

@@ -43,7 +43,7 @@ export function SetupWalk({ setup, label, children }: { setup: Setup; label: str
 								{step.ways.map((way, other) => (
 									<span key={way.sent} className="block break-words font-number">
 										{other > 0 && <span className="text-soft">or </span>}
-										{way.sent} <span className="text-soft">answers</span> {way.answer}
+										{way.sent} {way.answer && <span className="text-soft">answers</span>} {way.answer}
 									</span>
 								))}
 								{at === walked && (

@@ -29,7 +29,9 @@ export function SheetView({ sheet, values }: { sheet: Sheet; values: readonly Va
 			{sheet.panels.map((panel, index) => (
 				<PanelView key={panel.title || String(index)} panel={panel} />
 			))}
-			{sheet.kind === "module" && <SetupSteps node={sheet.stage.slice("nodes.".length)} />}
+			{sheet.sets_up && (
+				<SetupSteps node={sheet.sets_up} over={sheet.kind === "air" ? sheet.stage.slice("links.".length) : null} />
+			)}
 			{sheet.file && <SaveBoard part={sheet.file} />}
 			{sheet.kind === "parts" && !sheet.file && (
 				<>
