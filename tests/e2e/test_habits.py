@@ -239,7 +239,7 @@ def test_the_shelf_by_keyboard(page: Page, open_plan: Open, server: str) -> None
     page.goto("/")
     expect(page.get_by_label("Name of the project")).to_have_value("Shelf two, copy")  # the last one opened
     page.goto("/shelf")
-    page.get_by_role("button", name="Put the demo on the shelf").press("Enter")
+    page.get_by_label("Demos").get_by_role("button", name="Paper moon").press("Enter")
     expect(page.get_by_label("Name of the project")).to_have_value("Paper moon")
 
 

@@ -87,6 +87,15 @@ class NewProject(Asked):
     """What a project starts from."""
 
     start: Literal["empty", "demo"]
+    demo: str | None = Field(default=None, max_length=60, description="Which demo; the main one where none is named")
+
+
+class Demo(Model):
+    """A demo project that can be put on the shelf."""
+
+    name: str
+    title: str
+    notes: str
 
 
 class Edit(Asked):

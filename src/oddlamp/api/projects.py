@@ -11,6 +11,7 @@ from oddlamp.api.models import (
     AskedVerdict,
     Attempt,
     BoardFile,
+    Demo,
     Edit,
     Elsewhere,
     HistoryItem,
@@ -29,8 +30,9 @@ from oddlamp.api.models import (
 )
 from oddlamp.api.workshop import Workshop, with_stage
 from oddlamp.catalog.board_file import Form, read_board, write_board
-from oddlamp.catalog.load import demo_plan
+from oddlamp.catalog.load import MAIN_DEMO, demo_names, demo_plan
 from oddlamp.core.checks.findings import Move
+from oddlamp.core.errors import OutOfRange
 from oddlamp.core.parts.own import with_own_parts
 from oddlamp.core.plan.document import dump_plan, load_plan
 from oddlamp.core.plan.upgrades import upgrade
@@ -68,11 +70,21 @@ def list_projects(shop: Shop) -> list[ShelfItem]:
     return shop.shelf()
 
 
+@router.get("/demos")
+def list_demos() -> list[Demo]:
+    """List the demo projects, the main one first."""
+    found = ((name, demo_plan(name)) for name in demo_names())
+    return [Demo(name=name, title=plan["title"], notes=plan.get("notes", "")) for name, plan in found]
+
+
 @router.post("", status_code=201)
 def new_project(shop: Shop, new: NewProject) -> ProjectState:
-    """Start a project, empty or from the demo."""
-    plan = load_plan({**EMPTY, "catalog_version": shop.catalog.version} if new.start == "empty" else demo_plan())
-    return shop.create(plan, summary="Started empty" if new.start == "empty" else "Started from the demo")
+    """Start a project, empty or from a demo."""
+    if new.start == "empty":
+        return shop.create(load_plan({**EMPTY, "catalog_version": shop.catalog.version}), summary="Started empty")
+    if new.demo is not None and new.demo not in demo_names():
+        raise OutOfRange(field="demo", given=new.demo, allowed="one of " + ", ".join(demo_names()))
+    return shop.create(load_plan(demo_plan(new.demo or MAIN_DEMO)), summary="Started from the demo")
 
 
 @router.post("/import", status_code=201)

@@ -14,6 +14,7 @@ from oddlamp.core.parts.models import Catalog
 from oddlamp.core.parts.own import figures_of
 
 DATA: Final = Path(__file__).parent.parent / "data"
+MAIN_DEMO: Final = "paper-moon"
 PART_FILE_MOST_BYTES: Final = 1_000_000
 FOLDERS: Final = {
     "boards": "boards",
@@ -80,7 +81,12 @@ def load_catalog(folder: Path = DATA) -> Catalog:
     return catalog
 
 
-def demo_plan(name: str = "paper-moon", folder: Path = DATA) -> dict[str, Any]:
+def demo_names(folder: Path = DATA) -> tuple[str, ...]:
+    """List the demo projects by name, the main one first."""
+    return tuple(sorted((path.stem for path in (folder / "demos").glob("*.json")), key=lambda name: (name != MAIN_DEMO, name)))
+
+
+def demo_plan(name: str = MAIN_DEMO, folder: Path = DATA) -> dict[str, Any]:
     """Return a shipped demo project as a plan document."""
     document: dict[str, Any] = json.loads((folder / "demos" / f"{name}.json").read_text(encoding="utf-8"))
     return document

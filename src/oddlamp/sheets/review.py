@@ -24,7 +24,7 @@ from oddlamp.sheets.own_board import own_board_sheet
 from oddlamp.sheets.parts import PARTS, TITLE, parts_sheet
 from oddlamp.sheets.pins import pins_sheet
 from oddlamp.sheets.plain import air_sheet, behaviour_sheet, module_sheet, open_sheet, phone_sheet, rail_sheet
-from oddlamp.sheets.tongue import befalls_of, buttons_of
+from oddlamp.sheets.tongue import GESTURES, befalls_of, buttons_of
 from oddlamp.sheets.words import words_sheet
 
 
@@ -156,8 +156,10 @@ def _sheet(design: Design, stage: str, findings: tuple[Finding, ...]) -> Sheet:
 def not_worked_out(design: Design) -> dict[str, str]:
     """Say of every stage what about it no rule judges yet, so that it is never called clear."""
     opens: dict[str, str] = {rail.stage: f"the load on a rail: {NOT_YET}" for rail in design.rails.values()}
-    for name in design.plan.inputs:
-        opens[f"inputs.{name}"] = f"what an input sets off: {NOT_YET}"
+    obeyed = {rule.when.input for rule in design.plan.rules.values()}
+    for name, it in design.plan.inputs.items():
+        if it.kind not in GESTURES or name not in obeyed:  # a contact that a rule obeys is pressed in the rehearsal
+            opens[f"inputs.{name}"] = f"what an input sets off: {NOT_YET}"
     for lamp in design.lamps.values():
         missing = [channel.current for channel in lamp.channels if channel.current.value is None]
         if lamp.open_because is not None:

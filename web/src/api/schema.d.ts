@@ -99,9 +99,29 @@ export interface paths {
         put?: never;
         /**
          * New Project
-         * @description Start a project, empty or from the demo.
+         * @description Start a project, empty or from a demo.
          */
         post: operations["new_project_api_projects_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/demos": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Demos
+         * @description List the demo projects, the main one first.
+         */
+        get: operations["list_demos_api_projects_demos_get"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -1097,6 +1117,18 @@ export interface components {
             values: components["schemas"]["MovedValue"][];
         };
         /**
+         * Demo
+         * @description A demo project that can be put on the shelf.
+         */
+        Demo: {
+            /** Name */
+            name: string;
+            /** Notes */
+            notes: string;
+            /** Title */
+            title: string;
+        };
+        /**
          * Dot
          * @description A value: a bar on a lane, a ring, or a lamp-yellow dot.
          */
@@ -1457,6 +1489,11 @@ export interface components {
          * @description What a project starts from.
          */
         NewProject: {
+            /**
+             * Demo
+             * @description Which demo; the main one where none is named
+             */
+            demo?: string | null;
             /**
              * Start
              * @enum {string}
@@ -2672,6 +2709,26 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    list_demos_api_projects_demos_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Demo"][];
                 };
             };
         };

@@ -42,7 +42,7 @@ export function SetupWalk({ setup, label, children }: { setup: Setup; label: str
 								<span className={at === walked ? "font-semibold" : ""}>{step.text}</span>
 								{step.ways.map((way, other) => (
 									<span key={way.sent} className="block break-words font-number">
-										{other > 0 && <span className="text-soft">or </span>}
+										{other > 0 && way.answer && <span className="text-soft">or </span>}
 										{way.sent} {way.answer && <span className="text-soft">answers</span>} {way.answer}
 									</span>
 								))}

@@ -1,4 +1,4 @@
-import { useQueryClient } from "@tanstack/react-query";
+import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useEffect, useRef, useState } from "react";
 import { useLocation } from "wouter";
 import { answered, api, type ProjectState, type ShelfItem } from "../../api/client";
@@ -31,7 +31,9 @@ export default function ShelfPage() {
 		setTrouble("");
 		go(`/projects/${next.id}`);
 	};
-	const start = (from: "empty" | "demo") => answered(api.POST("/api/projects", { body: { start: from } })).then(show, say);
+	const start = (demo: string | null) =>
+		answered(api.POST("/api/projects", { body: { start: demo === null ? "empty" : "demo", demo } })).then(show, say);
+	const demos = useQuery({ queryKey: ["demos"], queryFn: () => answered(api.GET("/api/projects/demos")) });
 	const bring = async (chosen: File) => {
 		try {
 			show(await answered(api.POST("/api/projects/import", { body: JSON.parse(await chosen.text()) })));
@@ -67,10 +69,20 @@ export default function ShelfPage() {
 		<main className="mx-auto max-w-3xl px-7 pt-10 pb-24 max-[720px]:px-4 max-[720px]:pt-6">
 			<h1 className="font-bold font-said text-4xl">The shelf</h1>
 			<p className="mt-3 flex flex-wrap gap-x-6 gap-y-2">
-				<ActionButton onPress={() => start("empty")}>New, empty</ActionButton>
-				<ActionButton onPress={() => start("demo")}>Put the demo on the shelf</ActionButton>
+				<ActionButton onPress={() => start(null)}>New, empty</ActionButton>
 				<ActionButton onPress={() => file.current?.click()}>Read a plan file</ActionButton>
 			</p>
+			<section aria-label="Demos" className="mt-3">
+				<p className="text-note text-soft">Or put a demo on the shelf, with something in it to settle:</p>
+				<ul className="mt-1 space-y-1">
+					{demos.data?.map((it) => (
+						<li key={it.name} className="flex flex-wrap items-baseline gap-x-3">
+							<ActionButton onPress={() => start(it.name)}>{it.title}</ActionButton>
+							<span className="text-note text-soft">{it.notes}</span>
+						</li>
+					))}
+				</ul>
+			</section>
 			<input
 				ref={file}
 				type="file"
