@@ -74,6 +74,25 @@ def rehearsal_ratio() -> float:
     return 60 / statistics.median(timed(lambda: rehearse(plan, load_catalog(), events), 15))
 
 
+def paired_ratio() -> float:
+    """The same over two bound modules and two wires: 60 s of ten 5-byte words a second."""
+    words = {word: {"sent": f"{word}...."[:4]} for word in ("on", "off")}
+    patch = {
+        "rules": {rule: {"do": [{"verb": verb, "target": "cue"}]} for rule, verb in (("r3", "on"), ("r4", "off"))},
+        "nodes": {"mr": {"setup": {"pin_code": "7301"}}},
+        "vocabularies": {"w": {"words": words, "framing": {"kind": "terminated", "terminator": "lf"}}},
+        "links": {"wl": {"baud_rate_bd": 9600}},
+    }
+    plan = load_plan(merge_patch(demo_plan("two-wings"), patch))
+    moves = itertools.cycle(["on", "off"])
+    events = read_events([{"kind": "input", "t_s": n / 10, "input": "sw", "event": next(moves)} for n in range(600)])
+    trace = rehearse(plan, load_catalog(), events)
+    wires = [event for event in trace.events if event.stage in ("links.wl", "links.wr")]
+    if len(wires) != 2 * 5 * 600 or trace.lost:
+        raise SystemExit("the rehearsal did not carry 600 words over both wires")
+    return 60 / statistics.median(timed(lambda: rehearse(plan, load_catalog(), events), 15))
+
+
 def module_s(*, is_idle: bool) -> float:
     """Median minute of a linked module that nobody talks to, looked in on every second; or a second with its wire full at 9600 Bd, s."""
     module = StandIn(load_catalog().dialects["family-a"])
@@ -244,6 +263,7 @@ def main() -> None:
             ("edit to repaint, median of 50", statistics.median(repaint) * 1000, "ms", 50.0, "at most"),
             ("edit to repaint, 95th percentile", repaint[int(0.95 * EDITS)] * 1000, "ms", 0.0, ""),
             ("rehearsal, times real time", rehearsal_ratio(), "x", 1000.0, "at least"),
+            ("the same over two bound modules", paired_ratio(), "x", 1000.0, "at least"),
             ("review of 200 lamps, median", two_hundred_lamps_s() * 1000, "ms", 200.0, "at most"),
             ("largest answer, 200 lamps", big.answer_kb, "kB", 150.0, "at most"),
             ("memory after 300 edits of them", big.resident_mb, "MB", 250.0, "at most"),

@@ -15,7 +15,7 @@ from oddlamp.catalog.load import load_catalog
 from oddlamp.cli import app, own_addresses
 from oddlamp.core.plan.document import Document, merge_patch
 from oddlamp.store.database import open_database
-from tests.builders import CLEAR, lamp, words
+from tests.builders import CLEAR, DATA, lamp, words
 from tests.conftest import free_port
 
 ON = [{"kind": "control", "t_s": 0, "control": "on"}]
@@ -188,3 +188,22 @@ def test_script_writes_the_steps_and_says_why_not(tmp_path: Path) -> None:
     assert "const long MODULE_SPEED = 38400;" in printed
     assert written({}, "--node", "radio", "--route", "owl").exit_code == 2
     assert written({}, "--node", "owl", "--route", "board").exit_code == 2
+
+
+def test_script_asks_for_secrets_and_keeps_them_out_of_the_plan(tmp_path: Path) -> None:
+    plan = tmp_path / "plan.json"
+    guest = {
+        "nodes": {"radio": {"choice": {"part": "family-e"}, "setup": None}, "phone": {"speaks": ["wifi"]}},
+        "links": {"air": {"transport": None, "join": "station"}},
+    }
+    plan.write_text(json.dumps(merge_patch(CLEAR, guest)), encoding="utf-8")
+    before = plan.read_bytes()
+    asked = ["script", str(plan), "--node", "radio", "--secrets"]
+    done = CliRunner().invoke(app, asked, input="house\ncurtain call\n")
+    assert done.exit_code == 0, done.output
+    assert 'AT+CWJAP="house","curtain call"' in done.stdout
+    assert "curtain call" not in done.stderr, "what is typed is not shown"
+    assert plan.read_bytes() == before
+    assert CliRunner().invoke(app, asked, input="house\nshort\n").exit_code == 2
+    star = CliRunner().invoke(app, ["script", str(DATA / "foyer-star.json"), "--node", "board", "--over", "mq"])
+    assert (star.exit_code, "at the broker" in star.output) == (0, True)

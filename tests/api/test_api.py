@@ -33,6 +33,17 @@ def test_plans_go_in_and_come_out_unchanged(http: httpx.Client, name: str) -> No
     assert http.get(f"/api/projects/{again['id']}/plan").json().get("shown_pins", {}) == shown
 
 
+def test_demos_are_listed_and_each_can_be_put_on_the_shelf(http: httpx.Client) -> None:
+    demos = http.get("/api/projects/demos").json()
+    assert [it["title"] for it in demos] == ["Paper moon", "Prompter's nudge", "Two wings"]
+    for it in demos:
+        project = http.post("/api/projects", json={"start": "demo", "demo": it["name"]})
+        assert (project.status_code, project.json()["review"]["title"]) == (201, it["title"])
+    wrong = http.post("/api/projects", json={"start": "demo", "demo": "../paper-moon"})
+    assert wrong.status_code in (400, 422)
+    assert "one of paper-moon" in wrong.text
+
+
 def test_an_edit_is_kept_and_answers_with_its_verdict(http: httpx.Client, project: Any) -> None:
     after = edit(http, project, lamp(resistor_ohm="47"), summary="Series resistor: 47").json()
     assert after["revision"] != project["revision"]

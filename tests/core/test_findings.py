@@ -371,6 +371,7 @@ ROWS: list[tuple[str, str, list[Document], list[Document], Document]] = [
     ("MOD-NAME", "stop", [{"nodes": {"radio": {"setup": {"name": "x" * 21}}}}], [{"nodes": {"radio": {"setup": {"name": "x" * 20}}}}], CLEAR),
     ("MOD-ROLE", "stop", [MASTER], [{"nodes": {"radio": {"setup": {"role": "slave"}}}}], CLEAR),
     ("MOD-ROLE", "stop", [{"nodes": {"mr": {"setup": {"role": "master"}}}}], [{}], WINGS),
+    ("MOD-BAUD-MISMATCH", "stop", [{"nodes": {"radio": {"setup": {"found_bd": 38_400}}}}], [{"nodes": {"radio": {"setup": {"found_bd": 9600}}}}], CLEAR),
     ("MOD-BAUD-MISMATCH", "stop", [{"links": {"serial": {"baud_rate_bd": 10_000}}}], [{"links": {"serial": {"baud_rate_bd": 19_200}}}], CLEAR),
     ("CMD-DUP", "stop", [words(on="S", off="S")], [words(on="S", off="s")], CLEAR),
     ("CMD-PREFIX", "stop", [words(on="1", off="10")], [words(LF, on="1", off="10")], CLEAR),

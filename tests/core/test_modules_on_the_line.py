@@ -157,7 +157,12 @@ def test_what_befalls_a_node_that_is_no_module_is_told() -> None:
 
 WIRED = ("family-a", "family-b", "family-c", "family-e")
 SETUP = st.fixed_dictionaries(
-    {}, optional={"role": st.sampled_from(["slave", "master"]), "pin_code": st.sampled_from(["4711", "4712", "471147"])}
+    {},
+    optional={
+        "role": st.sampled_from(["slave", "master"]),
+        "pin_code": st.sampled_from(["4711", "4712", "471147"]),
+        "found_bd": st.sampled_from([9600, 38_400]),
+    },
 )
 
 

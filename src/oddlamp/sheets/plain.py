@@ -7,7 +7,7 @@ from oddlamp.core.design.design import Design
 from oddlamp.core.design.supplies import NodeDesign, RailDesign
 from oddlamp.core.design.values import NOT_YET
 from oddlamp.core.english import and_list, inner, plural
-from oddlamp.core.modules.goals import air_of, partner_of, role_of
+from oddlamp.core.modules.goals import air_of, partner_of, role_of, setup_of_node
 from oddlamp.core.parts.models import ModulePart
 from oddlamp.core.parts.own import as_used
 from oddlamp.core.plan.document import at_path
@@ -160,7 +160,7 @@ def module_sheet(design: Design, node: NodeDesign) -> Sheet:
         panels=(
             Panel(
                 title="",
-                entries=(name, *pin, *_address(node, setup.address if setup else None), *speeds),
+                entries=(name, *pin, *_address(node, setup.address if setup else None), *speeds, *_found_at(node, len(speeds))),
                 choices=(
                     Choice(
                         label="Family",
@@ -209,6 +209,22 @@ def module_sheet(design: Design, node: NodeDesign) -> Sheet:
         ),
         moves=tuple(module_variants(design, node)),
         sets_up=node.id,
+    )
+
+
+def _found_at(node: NodeDesign, wires: int) -> tuple[Entry, ...]:
+    """Hold the speed a module was found to speak at, where that is another than its wire's."""
+    found_bd = setup_of_node(node).found_bd
+    if not wires:
+        return ()
+    return (
+        Entry(
+            label="Found to speak at",
+            text=si(found_bd, "Bd") if found_bd else "not told",
+            path=("nodes", node.id, "setup", "found_bd"),
+            origin="own" if found_bd else "proposed",
+            because=None if found_bd else "taken for the wire's, which its steps set last",
+        ),
     )
 
 

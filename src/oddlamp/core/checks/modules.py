@@ -11,7 +11,7 @@ from oddlamp.core.design.passages import Obstacle
 from oddlamp.core.design.supplies import NodeDesign
 from oddlamp.core.english import inner, plural
 from oddlamp.core.modules.goals import pin_for, role_of, setup_of_node
-from oddlamp.core.modules.script import FACTORY_PINS
+from oddlamp.core.modules.script import EASY_MOST_BD, FACTORY_PINS
 from oddlamp.core.parts.models import ModulePart
 from oddlamp.core.plan.document import at_path, join_patches
 from oddlamp.core.resolve.passages import RADIO_NAMES, radios_of
@@ -201,22 +201,42 @@ def speed_is_legal(design: Design) -> Iterator[Breach]:
             part = node.part
             if not isinstance(part, ModulePart):
                 continue
-            near = min(part.data_speeds_bd, key=lambda speed: abs(speed - wire.baud.known))
+            found_bd = setup_of_node(node).found_bd
+            if wire.baud.known in part.data_speeds_bd and found_bd is not None:
+                message = f"The {inner(node.label)} was found to speak at {si(found_bd, 'Bd')}, and its wire runs at {wire.baud.text}: each hears garbage."
+                put_in = f"{si(found_bd, 'Bd')}, {wire.baud.text}"
+            else:
+                message = f"The {inner(node.label)} cannot be set to {wire.baud.text}."
+                put_in = ", ".join(f"{speed}" for speed in part.data_speeds_bd)
             yield Breach(
                 severity=it.severity,
                 where=f"{link_id}.baud_rate_bd",
                 stage=wire.stage,
-                message=f"The {inner(node.label)} cannot be set to {wire.baud.text}.",
+                message=message,
                 working=(
-                    Working(
-                        formula="speed is one the family knows",
-                        substituted=", ".join(f"{speed}" for speed in part.data_speeds_bd),
-                        source="from-memory",
-                    ),
+                    Working(formula="speed is one the family knows, at both ends", substituted=put_in, source="from-memory"),
                 ),
-                fixes=(Move(label=f"Use {near} Bd", patch=at_path(("links", link_id, "baud_rate_bd"), near)),),
+                fixes=tuple(_other_speed(link_id, node, part, wire.baud.known, found_bd)),
                 numbers={"speeds": 1},
             )
+
+
+def _other_speed(link_id: str, node: NodeDesign, part: ModulePart, wire_bd: float, found_bd: float | None) -> Iterator[Move]:
+    """Offer the nearest speed the family knows; of one that was found at another, that its steps have set it, and the other way round."""
+    at, told = ("links", link_id, "baud_rate_bd"), ("nodes", node.id, "setup", "found_bd")
+    if wire_bd in part.data_speeds_bd:
+        yield Move(label=f"Its steps have set it to {si(wire_bd, 'Bd')}", patch=at_path(told, None))
+        if found_bd in part.data_speeds_bd and (found_bd or 0) <= EASY_MOST_BD:
+            yield Move(
+                label=f"Run the wire at {si(found_bd or 0, 'Bd')}",
+                patch=join_patches([at_path(at, found_bd), at_path(told, None)]),
+            )
+        return
+    near = min(part.data_speeds_bd, key=lambda speed: abs(speed - wire_bd))
+    yield Move(
+        label=f"Use {near} Bd",
+        patch=join_patches([at_path(at, near), at_path(told, None)] if found_bd is not None else [at_path(at, near)]),
+    )
 
 
 def _modules(design: Design) -> Iterator[tuple[NodeDesign, ModulePart]]:
@@ -290,7 +310,7 @@ RULES: Final = (
         "MOD-BAUD-MISMATCH",
         "module",
         speed_is_legal,
-        "the wire's speed is none of the module's data speeds",
+        "the wire's speed is none of the module's data speeds, or another than the module was found to speak at",
         "",
         "module part, from memory",
     ),

@@ -90,7 +90,7 @@ class Board(Model):
 
 
 class Setup(Model):
-    """What is set in a module. Never a Wi-Fi password; the speed stands on the wire."""
+    """What is set in a module. Never a Wi-Fi password; the speed it shall have stands on the wire."""
 
     name: Annotated[str, Field(min_length=1, max_length=64, pattern=r"^[ -~]+$")] | None = None
     pin_code: Annotated[str, Field(pattern=r"^\d{1,16}$")] | None = None
@@ -100,6 +100,9 @@ class Setup(Model):
         default=None, description="Its radio's own address as it told it: NAP:UAP:LAP; any notation is read"
     )
     version: PartId | None = Field(default=None, description="Which version or look-alike of its family it turned out to be")
+    found_bd: Baud | None = Field(
+        default=None, description="The speed it was found to speak at, until its steps have set the wire's"
+    )
     route: Literal["adapter", "board", "pass-through"] | None = None
     key_from: Literal["hand", "board"] | None = Field(
         default=None, description="What holds its key pin up for set-up: a hand, or a pin of the board on the line <module>.key"

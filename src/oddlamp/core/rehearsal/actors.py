@@ -70,6 +70,7 @@ class Actors:
         wanted = settings_of(wanted_of_module(self.design, node, node.part).goal, module.dialect)
         if partner is not None and partner.id in self.modules and role_of(self.design, node) == "master":
             wanted["bound"] = self.modules[partner.id].kept["address"]
+        wanted["speed"] = int(setup_of_node(node).found_bd or 0) or wanted["speed"]
         return {name: value for name, value in wanted.items() if name in module.dialect.settings}
 
     def why_not(self, node_id: str) -> str:

@@ -4,6 +4,7 @@ from collections import deque
 from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass
 from functools import cache
+from itertools import repeat
 from typing import Final, NamedTuple
 
 from oddlamp.core.base import si
@@ -200,25 +201,13 @@ class Links:
         said_bd = speed_bd or baud_bd
         byte_s = byte_time_s(said_bd)
         start_s, message = max(t_s, self.wire_free_s.get(ref, 0.0)), course.message
-        course.trace += [
-            event_of(
-                (
-                    start_s + at * byte_s,
-                    stage,
-                    ref,
-                    _HEX[it],
-                    volts,
-                    None,
-                    "",
-                    start_s + (at + 1) * byte_s,
-                    None,
-                    message,
-                    may_not,
-                )
-            )
-            for at, it in enumerate(content)
-        ]
         ends_s = self.wire_free_s[ref] = start_s + len(content) * byte_s
+        starts = [start_s + at * byte_s for at in range(len(content))]
+        rows = zip(
+            starts, repeat(stage), repeat(ref), map(_HEX.__getitem__, content), repeat(volts), repeat(None), repeat(""),
+            [*starts[1:], ends_s], repeat(None), repeat(message), repeat(may_not),
+        )  # fmt: skip
+        course.trace.extend(map(event_of, rows))
         if to_module is not None:
             course.trace.append(
                 event_of((ends_s, to_module.stage, to_module.id, content.hex(), None, None, "", None, None, message, None))

@@ -66,9 +66,9 @@ class _Run:
                 self._start(event)
         course.until(float("inf"))
         trace = course.trace
-        self.links.lose_unended(max((it.until_s or it.t_s for it in trace), default=0.0))
-        trace.sort(key=itemgetter(0))  # by t_s
         ends_at_s = max((it.until_s or it.t_s for it in trace), default=0.0)
+        self.links.lose_unended(ends_at_s)
+        trace.sort(key=itemgetter(0))  # by t_s
         # Made here and nowhere else, tuple by tuple: checking them again would take longer than the run.
         return Trace.model_construct(
             events=tuple(trace),

@@ -12,7 +12,7 @@ from oddlamp.core.design.passages import Obstacle, Passage
 from oddlamp.core.design.supplies import NodeDesign
 from oddlamp.core.design.values import NOT_YET
 from oddlamp.core.english import inner
-from oddlamp.core.modules.goals import role_of
+from oddlamp.core.modules.goals import role_of, setup_of_node
 from oddlamp.core.parts.models import ChipPart, ModulePart
 from oddlamp.core.plan.signals import WIRE_WAYS, bus_lines, told_by
 from oddlamp.core.resolve.judge_lamps import judge_channel, judge_load, judge_pin_load
@@ -135,6 +135,11 @@ def _speed(design: Design, link_id: str) -> Iterator[Obstacle]:
         part = design.nodes[name].part
         if isinstance(part, ModulePart) and wire.baud.known not in part.data_speeds_bd:
             because = f"the {inner(design.nodes[name].label)} cannot be set to {wire.baud.text}"
+            yield Obstacle("MOD-BAUD-MISMATCH", "stop", because, name)
+            continue
+        found_bd = setup_of_node(design.nodes[name]).found_bd
+        if isinstance(part, ModulePart) and found_bd is not None and found_bd != wire.baud.known:
+            because = f"the {inner(design.nodes[name].label)} speaks at {si(found_bd, 'Bd')}, the wire runs at {wire.baud.text}"
             yield Obstacle("MOD-BAUD-MISMATCH", "stop", because, name)
 
 
