@@ -23,7 +23,18 @@ from oddlamp.core.modules.goals import (
 )
 from oddlamp.core.modules.own_radio import NETWORK_NAME_MOST, OwnRadio, own_radio_script, own_secrets
 from oddlamp.core.modules.pass_through import Between, pass_through_program
-from oddlamp.core.modules.script import UNKNOWN, Goal, Route, Step, as_text, filled, is_on_a_wire, script, shown
+from oddlamp.core.modules.script import (
+    UNKNOWN,
+    Goal,
+    Route,
+    Step,
+    as_text,
+    filled,
+    is_bound_by_address,
+    is_on_a_wire,
+    script,
+    shown,
+)
 from oddlamp.core.modules.wifi import secrets_of, wifi_script
 from oddlamp.core.parts.dialect import Dialect
 from oddlamp.core.parts.models import BoardPart, ModulePart
@@ -177,7 +188,10 @@ def _one(design: Design, node: NodeDesign, secrets: Mapping[bytes, bytes] | None
     tries = driving(part, hung)
     if not steps and not tries:
         return SetupShown(sentence="Nothing is set in this family on a wire: link to it, and write to its control.")
-    bond = f", bound to {_whom(design, node, goal)}" if goal.partner is not None else ""
+    bond = ""
+    if goal.partner is not None:
+        calls = ", which calls the first of its kind that it finds"
+        bond = f", bound to {_whom(design, node, goal)}" if is_bound_by_address(dialect) else calls
     steps = (*steps, *tries)
     if not is_on_a_wire(dialect):
         sentence = f"Nothing is set on a wire: {plural(len(tries), 'step')} from the phone try all that hangs on the {inner(node.label)}."

@@ -6,6 +6,7 @@ import pytest
 
 from oddlamp.catalog.load import load_catalog
 from oddlamp.core.modules.air import FIND_S, Air
+from oddlamp.core.modules.script import UNKNOWN, Goal, run, script
 from oddlamp.core.modules.stand_in import StandIn
 
 A = load_catalog().dialects["family-a"]
@@ -73,3 +74,19 @@ def test_set_up_mode_is_no_reason_to_call() -> None:
     air.took(1, air.sides[1].key(0.5, is_up=True))
     air.until(5.0)
     assert [module.mode for module in air.sides] == ["waiting", "setup"]
+
+
+def test_two_of_a_family_without_addresses_meet_once_their_scripts_have_run() -> None:
+    """A BLE master of this family calls the first of its kind that it finds, with one PIN at both ends. From memory."""
+    family = load_catalog().dialects["family-c"]
+    ends = (StandIn(family), StandIn(family))
+    goals = (Goal("LEFT", "471147", 9600, "master", partner=UNKNOWN), Goal("RIGHT", "471147", 38_400, is_bound_to=True))
+    for module, goal in zip(ends, goals, strict=True):
+        steps = script(goal, family)
+        assert run(steps, module).stopped_at is None
+        assert not any(b"ADDR" in way.sent for step in steps for way in step.ways)
+    air = Air(ends)
+    air.until(1e4)
+    air.until(1e4 + FIND_S + 0.1)
+    assert [module.mode for module in ends] == ["linked", "linked"]
+    assert "switch others off" in " ".join(step.text for step in script(goals[0], family))

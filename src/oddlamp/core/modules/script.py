@@ -102,6 +102,11 @@ def script(goal: Goal, dialect: Dialect, route: Route = "adapter") -> tuple[Step
     return tuple(_steps(dialect, route, wanted, goal)) if is_on_a_wire(dialect) else ()
 
 
+def is_bound_by_address(dialect: Dialect) -> bool:
+    """Tell whether a master of a family is told the address of the one it calls; else it calls the first of its kind it finds."""
+    return _setting(dialect, "bound") is not None
+
+
 def settings_of(goal: Goal, dialect: Dialect) -> dict[str, FieldValue]:
     """Return what is set in a module once it is what it shall be, by the names its family has for that."""
     remote, mode = dialect.remote, dialect.settings.get("mode", 0)
@@ -142,10 +147,10 @@ def _steps(dialect: Dialect, route: Route, wanted: dict[str, FieldValue], goal: 
         yield from _set(dialect, "mode", f"Let it talk to {to_whom}.", wanted)
     if goal.is_driven and dialect.remote is not None:
         yield from _set(dialect, dialect.remote.setting, "Let the phone give it commands over the air.", wanted)
-    if goal.partner is not None:
+    if goal.partner is not None and is_bound_by_address(dialect):
         yield from _set(dialect, "bound", "Bind it to the other module: it calls that one whenever both have power.", wanted)
     asked = next((it for it in dialect.commands if it.send == "AT+ADDR?"), None)
-    if goal.is_bound_to and asked is not None:
+    if goal.is_bound_to and asked is not None and is_bound_by_address(dialect):
         way = Way(asked.frame.build() + ENDINGS[dialect.ending], ADDRESS_TOLD, begins=True)
         told = "Ask for its address and write it down: the other module is bound to it."
         yield Step("send", told, (way,), advice="An error: it is a version that does not tell it; look at it from a phone.")
@@ -226,6 +231,8 @@ def _leaving(dialect: Dialect, speed_bd: int, goal: Goal, route: Route) -> Itera
                 advice="Take its power away and give it back: that does the same.",
             )
     at = next(it for it in dialect.commands if it.send == "AT")
+    if goal.partner is not None:
+        told = f"As a master it calls the first of its kind that it finds: switch others off while the two meet. {told}"
     yield Step("terminal", f"{told}. {_set_to(route, speed_bd)}.", speeds_bd=(speed_bd,))
     yield Step(
         "send",
@@ -249,7 +256,9 @@ def _set(dialect: Dialect, name: str, told: str, wanted: dict[str, FieldValue]) 
         if len(ways) == 1
         else "An error: a newer version wants it the other way, with quotes."
     )
-    yield Step("send", told, tuple(dict.fromkeys(ways)), advice=f"{advice} {taken_back(dialect)}".strip())
+    yield Step(
+        "send", told, tuple(dict.fromkeys(ways)), advice=f"{advice} {taken_back(dialect)}".strip() if name == "name" else advice
+    )
 
 
 def taken_back(dialect: Dialect) -> str:
