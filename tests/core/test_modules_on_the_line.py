@@ -3,10 +3,11 @@
 How families behave is from memory, as their dialects are; what another speed hears is by the reference of the UART.
 """
 
+import os
 from fractions import Fraction
 
 import pytest
-from hypothesis import given
+from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from oddlamp.catalog.load import load_catalog
@@ -155,6 +156,7 @@ def test_what_befalls_a_node_that_is_no_module_is_told() -> None:
     assert "no module board" in lost(played(plan_with(), *does(0, "power-off", node="board")))[0][1]
 
 
+DRAWN = 2000 if "ODDLAMP_PROOF" in os.environ else 60
 WIRED = ("family-a", "family-b", "family-c", "family-e")
 SETUP = st.fixed_dictionaries(
     {},
@@ -166,6 +168,7 @@ SETUP = st.fixed_dictionaries(
 )
 
 
+@settings(max_examples=DRAWN)
 @given(st.tuples(st.sampled_from(WIRED), st.sampled_from(WIRED)), SETUP, SETUP, st.sampled_from([9600, 19_200, 1234]))
 def test_two_modules_meet_where_no_verdict_stops_them_and_nowhere_else(
     families: tuple[str, str], left: Document, right: Document, speed_bd: int
@@ -185,6 +188,7 @@ def test_two_modules_meet_where_no_verdict_stops_them_and_nowhere_else(
     assert stops or arrived, lost(trace)
 
 
+@settings(max_examples=DRAWN)
 @given(
     st.sampled_from((*WIRED, "family-e-bare")),
     SETUP,

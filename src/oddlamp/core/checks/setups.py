@@ -14,7 +14,7 @@ from oddlamp.core.design.lines import LevelDesign
 from oddlamp.core.design.supplies import NodeDesign
 from oddlamp.core.electrical.level import divide
 from oddlamp.core.english import inner
-from oddlamp.core.modules.goals import air_of, partner_of, setup_of_node
+from oddlamp.core.modules.goals import air_of, partner_of, pin_for, setup_of_node
 from oddlamp.core.modules.script import ADAPTER_MOST_BD, EASY_MOST_BD, proposed_pin
 from oddlamp.core.parts.models import ModulePart
 from oddlamp.core.plan.document import at_path, join_patches
@@ -48,9 +48,11 @@ def _pairs(design: Design) -> Iterator[tuple[NodeDesign, NodeDesign]]:
 def pair_has_one_pin(design: Design) -> Iterator[Breach]:
     """Two modules that are bound let each other in by one PIN."""
     for node, other in _pairs(design):
-        mine, theirs = setup_of_node(node).pin_code, setup_of_node(other).pin_code
-        takes_pins = all(isinstance(it.part, ModulePart) and it.part.pin_code_digits for it in (node, other))
-        if mine and theirs and mine != theirs and takes_pins:
+        pins = [
+            pin_for(design, it, it.part) for it in (node, other) if isinstance(it.part, ModulePart) and it.part.pin_code_digits
+        ]
+        mine, theirs = pins if len(pins) == 2 else ("", "")
+        if mine != theirs:
             yield Breach(
                 severity="stop",
                 where=f"nodes.{node.id}.pair",
