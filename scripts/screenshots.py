@@ -53,11 +53,20 @@ def main() -> None:
         settle(page)
         page.screenshot(path=OUT / "rgb-lamp.png")
         page.set_viewport_size({"width": 1280, "height": 800})
-        for name, plan in (("two-ends", "two-wings"), ("no-board", "prompters-nudge"), ("strap-pin", "foyer-star")):
-            document = json.loads((ROOT / "tests" / "data" / f"{plan}.json").read_text(encoding="utf-8"))
-            stage = "?stage=nodes.nudge" if name == "no-board" else ""
-            page.goto(f"/projects/{httpx.post(f'{address}/api/projects/import', json=document).json()['id']}{stage}")
+        star = json.loads((ROOT / "tests" / "data" / "foyer-star.json").read_text(encoding="utf-8"))
+        starts = (
+            ("two-ends", "", {"start": "demo", "demo": "two-wings"}),
+            ("no-board", "?stage=nodes.nudge", {"start": "demo", "demo": "prompters-nudge"}),
+            ("strap-pin", "", star),
+        )
+        for name, stage, body in starts:
+            road = "" if "start" in body else "/import"
+            page.goto(f"/projects/{httpx.post(f'{address}/api/projects{road}', json=body).json()['id']}{stage}")
             settle(page)
+            if name == "two-ends":
+                page.keyboard.press("p")
+                page.get_by_role("button", name="Switch", exact=True).last.press("Enter")
+                page.get_by_text("Lost at the left module").first.wait_for()
             if stage:
                 page.get_by_role("list", name="What its LED shows").scroll_into_view_if_needed()
                 page.mouse.move(400, 600)

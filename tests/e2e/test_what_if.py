@@ -31,7 +31,7 @@ def test_two_wings_from_the_shelf_is_settled_pressed_and_parted(page: Page, serv
     switch.press("Enter")
     expect(status).to_contain_text("Reached Cue lamp after")
     page.keyboard.press("/")
-    page.keyboard.type("right wing loses")
+    page.keyboard.type("right module loses")
     page.keyboard.press("Enter")
     expect(status).to_have_text("Right module: no power.")
     switch.press("Enter")

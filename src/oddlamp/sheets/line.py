@@ -187,7 +187,8 @@ def _columns(design: Design, edges: list[tuple[str, str]]) -> dict[str, int]:
         if a.startswith("inputs."):
             order[a] = max(order[a], order[b] - 1)
     last, lamps = max(order.values(), default=0), {lamp.stage for lamp in design.lamps.values()}
-    return {stage: last if stage in lamps else column for stage, column in sorted(order.items(), key=lambda it: it[1])}
+    placed = {stage: last if stage in lamps else column for stage, column in order.items()}
+    return dict(sorted(placed.items(), key=lambda it: it[1]))
 
 
 def _loose(design: Design) -> list[str]:

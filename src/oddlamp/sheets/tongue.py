@@ -49,10 +49,11 @@ def _inputs(design: Design) -> Iterator[PhoneButton]:
 def befalls_of(design: Design) -> tuple[Befalls, ...]:
     """List what may befall each module whose ways are known."""
     found = [(node, dialect) for node in design.nodes.values() if (dialect := dialect_of(design, node)) is not None]
+    labels = [node.label for node, _ in found]
     return tuple(
         Befalls(
             node=node.id,
-            label=inner(node.label) + (f" at {_place(design, node.end)}" if len(found) > 1 and node.end else ""),
+            label=inner(node.label) + (f" at {_place(design, node.end)}" if labels.count(node.label) > 1 and node.end else ""),
             what_ifs=tuple(_what_ifs(dialect.enters == "key")),
         )
         for node, dialect in found

@@ -53,7 +53,11 @@ export function StageLabel({ stage, layout, isChosen, isTabStop, onChoose, label
 			style={style}
 			className={`absolute leading-tight hover:text-coppertext ${lay}`}
 		>
-			<span className={`block truncate font-said text-name ${isChosen ? "font-extrabold" : "font-semibold"}`}>{stage.label}</span>
+			<span
+				className={`font-said text-name ${isLine || isLamp || isLeft || isBeside ? "block truncate" : "line-clamp-2 text-balance"} ${isChosen ? "font-extrabold" : "font-semibold"}`}
+			>
+				{stage.label}
+			</span>
 			<span
 				className={`text-balance font-number ${isLine && !isLamp ? "sr-only" : "block"} text-xs ${stage.state === "unknown" ? "text-soft italic" : ""} ${isLine ? "whitespace-nowrap" : ""}`}
 			>

@@ -40,6 +40,8 @@ const TIGHT_BELOW = 42;
 const INPUTS_FREE = 2; // as many inputs stand freely under their column; more of them are a stack
 const INPUTS_SEEN = 3;
 
+const UNDER_Y = 186;
+const UNDER_PITCH = 7;
 const LABEL_BELOW = 22; // more room where a name stands under its knot
 const COLUMN_LEAST = 76;
 const FOLD_BELOW = 720;
@@ -69,11 +71,18 @@ export function layOut(line: Line, width: number, scrolls: Readonly<Record<strin
 		points.set(stage.id, { x: columnX(stage.column), y });
 	}
 	const paths = new Map<string, Path>();
+	let lanes = 0;
 	line.segments.forEach(({ a, b }, index) => {
 		const from = points.get(a);
 		const to = points.get(b);
 		const isFan = lamps.length > 1 && owner.get(b)?.key === LAMPS;
-		if (from && to) paths.set(segmentKey(a, b), thread(from, to, index, isFan));
+		if (!from || !to) return;
+		// A lamp of a board in the middle of the line hangs on a thread that runs under what stands between.
+		const isFar = owner.get(b)?.key === LAMPS && to.x - from.x > spacing * 1.5;
+		paths.set(
+			segmentKey(a, b),
+			isFar ? under(from, to, spacing, UNDER_Y + UNDER_PITCH * lanes++) : thread(from, to, index, isFan),
+		);
 	});
 	const alone = line.stages.filter((stage) => !owner.has(stage.id));
 	const free = alone.map((stage) => (points.get(stage.id)?.y ?? 0) + (stage.row > 0 && stage.kind !== "input" ? LABEL_BELOW : 0));
@@ -134,6 +143,22 @@ function thread(from: Point, to: Point, index: number, isFan: boolean): Path {
 		d: `M${written[0]}C${written.slice(1).join(" ")}`,
 		cut: { x: along(bends, cutAt, "x"), y: along(bends, cutAt, "y") },
 		cutAt,
+	};
+}
+
+function under(from: Point, to: Point, spacing: number, lane: number): Path {
+	const [near, half, far] = [spacing * 0.2, spacing * 0.4, spacing * 0.8];
+	const rise = [{ x: to.x - far, y: lane }, { x: to.x - near, y: lane }, { x: to.x - half, y: to.y }, to] as const;
+	const at = (points: readonly Point[]) => points.map((it) => `${it.x.toFixed(1)} ${it.y.toFixed(1)}`).join(" ");
+	const fall = [
+		{ x: from.x + half, y: from.y },
+		{ x: from.x + near, y: lane },
+		{ x: from.x + far, y: lane },
+	];
+	return {
+		d: `M${at([from])}C${at(fall)}L${at([rise[0]])}C${at(rise.slice(1))}`,
+		cut: { x: along(rise, 0.6, "x"), y: along(rise, 0.6, "y") },
+		cutAt: 0.95,
 	};
 }
 

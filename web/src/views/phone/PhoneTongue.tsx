@@ -81,7 +81,7 @@ function Press({ button }: { button: PhoneButton }) {
 function WhatIfs({ befalls }: { befalls: Befalls }) {
 	const { play } = usePhone();
 	return (
-		<div className="mt-1 flex flex-wrap items-baseline gap-x-4 gap-y-1 text-note">
+		<div className="mt-1 mb-1.5 flex flex-wrap items-baseline gap-x-4 gap-y-1 text-note">
 			<span className="text-tonguesoft">What if the {befalls.label} …</span>
 			{befalls.what_ifs.map((it) => (
 				<button
