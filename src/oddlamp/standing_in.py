@@ -24,7 +24,7 @@ LINE_MOST: Final = 200
 QUIET_S: Final = 0.05
 SPEEDS: Final = {getattr(termios, name): int(name[1:]) for name in dir(termios) if name[0] == "B" and name[1:].isdigit()}
 PARITIES: Final[Mapping[str, Parity]] = {"N": "none", "E": "even", "O": "odd"}
-CONTROLS: Final = "key up, key down, power on, power off, link, leave, parity none, parity even, parity odd, status"
+CONTROLS: Final = "key up, key down, power on, power off, link, leave, join, parity none, parity even, parity odd, status"
 
 
 @dataclass
@@ -295,6 +295,8 @@ class Bench:
                 self._took(side, module.key(now_s, is_up=what == "key up"))
             case "power on" | "power off":
                 self._took(side, module.power(now_s, is_on=what == "power on"))
+            case "join":
+                self._took(side, module.join(now_s))
             case "link" | "leave" if self.air is None:
                 self._took(side, module.link(now_s, is_there=what == "link"))
             case "parity none" | "parity even" | "parity odd":

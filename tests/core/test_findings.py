@@ -331,6 +331,7 @@ ROWS: list[tuple[str, str, list[Document], list[Document], Document]] = [
     ("MOD-MODE", "stop", [WIFI, KEYED, moved("D0", "radio.key")], [WIFI, KEYED, PULLED_DOWN, moved("D5", "radio.key")], CLEAR),
     ("MOD-MODE", "look", [WIFI, KEYED, moved("D5", "radio.key")], [KEYED], CLEAR),
     ("MOD-CONNECTED", "look", [words(LF, on="AT+NAME=MOON")], [words(LF, on="NAME=MOON")], CLEAR),
+    ("MOD-UNTOLD", "stop", [GUEST, {"signals": {"serial.b_to_a": {"is_omitted": True}}}], [{"signals": {"serial.b_to_a": {"is_omitted": True}}}], CLEAR),
     ("MOD-SUPPLY", "stop", [BY_3V3, GUEST], [GUEST], CLEAR),
     ("MOD-SUPPLY", "look", [BY_3V3, peak(0.05, most=0.051)], [BY_3V3, peak(0.04, most=0.05)], CLEAR),
     ("MOD-2G4", "stop", [GUEST, {"links": {"air": {"band": "5g"}}}], [GUEST, {"links": {"air": {"band": "both"}}}], CLEAR),

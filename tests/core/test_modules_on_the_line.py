@@ -193,12 +193,14 @@ def test_two_modules_meet_where_no_verdict_stops_them_and_nowhere_else(
     st.sampled_from((*WIRED, "family-e-bare")),
     SETUP,
     st.sampled_from([["classic"], ["ble"], ["wifi"], ["classic", "ble", "wifi"]]),
+    st.booleans(),
 )
 def test_a_phone_reaches_a_module_where_no_verdict_stops_it_and_nowhere_else(
-    part: str, setup: Document, speaks: list[str]
+    part: str, setup: Document, speaks: list[str], is_left_out: bool
 ) -> None:
     nodes = {"radio": {"choice": {"part": part}, "setup": setup or None}, "phone": {"speaks": speaks}}
-    plan = plan_with({"nodes": nodes, "links": {"air": {"transport": None}}})
+    left_out = {"signals": {"serial.b_to_a": {"is_omitted": True}}} if is_left_out else {}
+    plan = plan_with({"nodes": nodes, "links": {"air": {"transport": None}}}, left_out)
     stops = {it.code for it in findings_of(plan) if it.severity == "stop"}
     arrived = bool(lit_at(played(plan, {**ON, "t_s": 1})))
     assert arrived == (not stops - {"MOD-PIN", "MOD-ENABLE"}), stops  # a pin left open is no matter of the stand-in

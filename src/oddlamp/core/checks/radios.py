@@ -130,6 +130,25 @@ def _command_as_word(talk: TalkDesign, node: NodeDesign, word: WordDesign) -> Br
     )
 
 
+def forgetful_modules_are_told(design: Design) -> Iterator[Breach]:
+    """A module that forgets at every start what lets phones in is told again by its board: there is a wire for that."""
+    for level in design.levels:
+        dialect = dialect_of(design, level.receiver) if level.line.is_spoken and level.is_omitted else None
+        if dialect is None or dialect.enters != "always":
+            continue
+        yield Breach(
+            severity="stop",
+            where=f"{level.line.id}.untold",
+            stage=level.receiver.stage,
+            message=f"The {inner(level.receiver.label)} forgets at every start what lets phones in, and the wire on which its board would say it again is left out.",
+            working=(
+                Working(formula="said again at every start", substituted=", ".join(dialect.volatile), source="from-memory"),
+            ),
+            fixes=(Move(label="Put the wire in", patch=at_path((*level.line.path, "is_omitted"), None)),),
+            numbers={"wires": 1},
+        )
+
+
 def supply_carries_its_peaks(design: Design) -> Iterator[Breach]:
     """What feeds a module gives what its radio takes for moments."""
     for node in design.nodes.values():
@@ -291,6 +310,14 @@ RULES: Final = (
         linked_modules_take_no_commands,
         "",
         "a word for a board is one of its module's own commands",
+        "module part, from memory",
+    ),
+    Rule(
+        "MOD-UNTOLD",
+        "module",
+        forgetful_modules_are_told,
+        "the wire from the board to a Wi-Fi serial module is left out",
+        "",
         "module part, from memory",
     ),
     Rule(

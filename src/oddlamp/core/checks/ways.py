@@ -13,6 +13,7 @@ from oddlamp.core.electrical.led import Spread
 from oddlamp.core.electrical.level import Divider, divide, parallel_ohm
 from oddlamp.core.electrical.preferred import neighbour
 from oddlamp.core.english import inner
+from oddlamp.core.modules.goals import dialect_of
 from oddlamp.core.plan.document import Document, at_path
 from oddlamp.core.plan.lights import PIXEL_KINDS
 from oddlamp.core.resolve.carry import usual_pairs
@@ -27,7 +28,10 @@ SCHOTTKY_V: Final = 0.3  # from memory, at half a milliampere
 
 
 def is_spoken_on(design: Design, level: LevelDesign) -> bool:
-    """Tell whether any talk sends anything along this direction of a wire."""
+    """Tell whether any talk sends anything along this direction of a wire, or the board's program has to by itself."""
+    dialect = dialect_of(design, level.receiver)
+    if dialect is not None and dialect.volatile and dialect.enters == "always":
+        return True
     for talk in design.talks.values():
         for hop in talk.hops:
             if hop.link_id == level.line.owner_id:

@@ -40,7 +40,7 @@ class Actors:
             module.is_key_up = key is not None and not key.is_quiet and key.stands_v is not None
             module.power(LONG_AGO_S, is_on=True)
             module.is_key_up = False  # the program lets it go as soon as it runs
-            start_again(module, LONG_AGO_S + BOOT_S)
+            self.start_again(name, LONG_AGO_S + BOOT_S)
         self.said_at_first = [it for name in self.airs for it in self.look(name, LONG_AGO_S)]
         self.said_at_first += [it for name in self.airs for it in self.look(name, LONG_AGO_S + 2 * FIND_S)]
 
@@ -84,24 +84,33 @@ class Actors:
         if self.pair_of(node_id) is not None:
             return "it has not found the other module"
         if module.dialect.enters == "always":
-            if (board_bd := self._heard_at(node_id)) not in (None, module.speed_bd):
-                return f"it lets nobody in, for its program cannot reach it: {self.unlike(node_id, int(board_bd or 0))}"
+            board_bd = self._heard_at(node_id)
+            if board_bd != module.speed_bd:
+                why = self.unlike(node_id, int(board_bd)) if board_bd is not None else "the wire to it carries nothing"
+                return f"it lets nobody in, for its program cannot reach it: {why}"
             return "it lets nobody in: its program has not told it to since it started"
         return "nobody is linked to it"
+
+    def start_again(self, node_id: str, at_s: float) -> None:
+        """Say to a module that has started what it has forgotten, as its board's program does where its wire and speed let it."""
+        module = self.modules[node_id]
+        heard_bd = self._heard_at(node_id)
+        if heard_bd is None or int(heard_bd) != module.speed_bd:
+            return
+        for place, way in enumerate(said_at_every_start(module.dialect).values()):
+            module.hear(at_s + (place + 1) * ANSWERED_S, way.sent)
 
     def unlike(self, node_id: str, board_bd: int) -> str:
         """Say that a module and its board are at unlike speeds."""
         return f"the board speaks at {si(board_bd, 'Bd')}, the module listens at {si(self.modules[node_id].speed_bd, 'Bd')}"
 
     def _heard_at(self, node_id: str) -> float | None:
-        links = self.design.plan.links
-        return next((it.baud.known for it in self.design.wires.values() if node_id in (links[it.id].a, links[it.id].b)), None)
-
-
-def start_again(module: StandIn, at_s: float) -> None:
-    """Say to a module that has started what it has forgotten, as its board's program does."""
-    for place, way in enumerate(said_at_every_start(module.dialect).values()):
-        module.hear(at_s + (place + 1) * ANSWERED_S, way.sent)
+        """Return the speed at which a board speaks to a module, where it is heard there."""
+        for level in self.design.levels:
+            if level.line.is_spoken and level.receiver.id == node_id:
+                is_heard = not level.is_omitted and self.design.passages[level.id].verdict != "does not"
+                return self.design.wires[level.line.owner_id].baud.known if is_heard else None
+        return None
 
 
 def _address(node: NodeDesign, dialect: Dialect, place: int) -> str:

@@ -19,7 +19,7 @@ from oddlamp.core.modules.stand_in import Said, StandIn
 from oddlamp.core.modules.uart import Port, garbage
 from oddlamp.core.parts.models import ModulePart
 from oddlamp.core.plan.text import shown
-from oddlamp.core.rehearsal.actors import Actors, start_again, told
+from oddlamp.core.rehearsal.actors import Actors, told
 from oddlamp.core.rehearsal.course import Course, event_of
 from oddlamp.core.rehearsal.deeds import way_of
 from oddlamp.core.rehearsal.lights import Lights
@@ -258,7 +258,7 @@ class Links:
         if own and self.course.message in self.own:
             self.course.note(t_s, self.design.nodes[leg.node].stage, leg.talk.id, own, says=OWN)
         if module.dialect.boot is not None and own.strip() == module.dialect.boot.ready.encode("ascii"):
-            start_again(module, t_s)
+            self.actors.start_again(node_id, t_s)
         if not waiting:
             return
         to, content, message = waiting[0]
