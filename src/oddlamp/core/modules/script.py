@@ -148,7 +148,7 @@ def _steps(dialect: Dialect, route: Route, wanted: dict[str, FieldValue], goal: 
     if goal.is_driven and dialect.remote is not None:
         yield from _set(dialect, dialect.remote.setting, "Let the phone give it commands over the air.", wanted)
     if goal.partner is not None and is_bound_by_address(dialect):
-        yield from _set(dialect, "bound", "Bind it to the other module: it calls that one whenever both have power.", wanted)
+        yield from _set(dialect, "bound", "Bind it to the other module: it calls that one whenever both have power. (Calling it by hand, AT+INIT, AT+PAIR and AT+LINK, is the other school; that link is gone at the first power cut, so it is not taken here.)", wanted)
     asked = next((it for it in dialect.commands if it.send == "AT+ADDR?"), None)
     if goal.is_bound_to and asked is not None and is_bound_by_address(dialect):
         way = Way(asked.frame.build() + ENDINGS[dialect.ending], ADDRESS_TOLD, begins=True)
