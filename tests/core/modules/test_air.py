@@ -6,8 +6,9 @@ import pytest
 
 from oddlamp.catalog.load import load_catalog
 from oddlamp.core.modules.air import FIND_S, Air
-from oddlamp.core.modules.script import UNKNOWN, Goal, run, script
+from oddlamp.core.modules.script import UNKNOWN, Goal, script
 from oddlamp.core.modules.stand_in import StandIn
+from oddlamp.core.modules.walk import run
 
 A = load_catalog().dialects["family-a"]
 THEIRS = "0019:5D:24B7A1"

@@ -6,8 +6,9 @@ import pytest
 
 from oddlamp.catalog.load import load_catalog
 from oddlamp.core.modules.driving import Hung, driving, in_decimal, obeys, said_to
-from oddlamp.core.modules.script import Goal, as_text, run, script
+from oddlamp.core.modules.script import Goal, as_text, script
 from oddlamp.core.modules.stand_in import StandIn
+from oddlamp.core.modules.walk import run
 from oddlamp.core.resolve.resolve import resolve
 from oddlamp.sheets.setup import setup_of
 from tests.builders import document, plan_with

@@ -9,8 +9,9 @@ import pytest
 
 from oddlamp.catalog.load import load_catalog
 from oddlamp.core.modules.pass_through import Between, pass_through_program
-from oddlamp.core.modules.script import Goal, run, script
+from oddlamp.core.modules.script import Goal, script
 from oddlamp.core.modules.stand_in import StandIn
+from oddlamp.core.modules.walk import run
 from oddlamp.core.resolve.resolve import resolve
 from oddlamp.sheets.setup import SetupShown, setup_of
 from tests.builders import CLEAR, plan_with

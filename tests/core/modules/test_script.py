@@ -9,8 +9,9 @@ import pytest
 from oddlamp.catalog.load import load_catalog
 from oddlamp.core.errors import OutOfRange
 from oddlamp.core.modules.air import Air
-from oddlamp.core.modules.script import FACTORY_PINS, UNKNOWN, Fault, Goal, Step, as_text, is_on_a_wire, proposed_pin, run, script
+from oddlamp.core.modules.script import FACTORY_PINS, UNKNOWN, Goal, Step, as_text, is_on_a_wire, proposed_pin, script
 from oddlamp.core.modules.stand_in import StandIn
+from oddlamp.core.modules.walk import Fault, run
 from oddlamp.core.parts.dialect import Dialect
 
 DIALECTS = load_catalog().dialects

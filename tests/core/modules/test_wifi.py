@@ -6,8 +6,9 @@ import pytest
 
 from oddlamp.catalog.load import load_catalog
 from oddlamp.core.errors import OutOfRange
-from oddlamp.core.modules.script import Goal, as_text, run
+from oddlamp.core.modules.script import Goal, as_text
 from oddlamp.core.modules.stand_in import StandIn, transcript
+from oddlamp.core.modules.walk import run
 from oddlamp.core.modules.wifi import secrets_of, wifi_script
 from oddlamp.core.resolve.resolve import resolve
 from oddlamp.sheets.setup import setup_of

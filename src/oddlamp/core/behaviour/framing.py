@@ -1,10 +1,13 @@
-"""How bytes become words: a parser for single bytes and for words with a terminator."""
+"""How bytes become words: a parser for single bytes, for words of fixed length, and for words with a terminator; and what is sent for them."""
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Iterator, Mapping, Sequence
+from types import MappingProxyType
 from typing import Final, NamedTuple
 
+from oddlamp.core.behaviour.lights import LADDER_TOP, scaled
 from oddlamp.core.design.talks import HandsetDesign, VocabularyDesign, WordDesign
 from oddlamp.core.plan.text import ENDINGS
+from oddlamp.core.words.frames import FieldValue
 
 BITS_PER_BYTE: Final = 10  # 8N1: start bit, eight data bits, stop bit
 BUFFER_MOST: Final = 64
@@ -12,10 +15,12 @@ LINE_ENDS: Final = frozenset(b"\r\n")
 
 
 class Heard(NamedTuple):
-    """What a parser made of the bytes so far: a word, or None where they are none."""
+    """What a parser made of the bytes so far: a word with the values it carries, or None where they are none, and why where that is known."""
 
     word: WordDesign | None
     taken: bytes
+    values: Mapping[str, FieldValue] = MappingProxyType({})
+    because: str = ""
 
 
 class Parser:
@@ -23,42 +28,82 @@ class Parser:
 
     Args:
         words: word by the exact bytes that stand for it, the first of two alike.
-        terminator: what ends a word; empty where every byte is a word.
+        terminator: what ends a word; empty where nothing does.
         is_whole: whether a word is all that comes at once, as a module takes the commands that come over the air.
+        shaped: words that carry values, in their order.
+        is_fixed: whether words of several bytes act at their last one, where nothing ends them; else every byte is a word.
     """
 
-    def __init__(self, words: dict[bytes, WordDesign], terminator: bytes, *, is_whole: bool = False) -> None:
-        self._words = words
-        self._is_whole = is_whole
+    def __init__(
+        self,
+        words: dict[bytes, WordDesign],
+        terminator: bytes,
+        *,
+        is_whole: bool = False,
+        shaped: Sequence[WordDesign] = (),
+        is_fixed: bool = False,
+    ) -> None:
+        self._words, self._shaped = words, [(it, it.shape) for it in shaped if it.shape is not None]
+        self._is_whole, self._is_fixed = is_whole, is_fixed
         self._terminator = terminator
-        self._ignored = ignored(words, terminator)
+        self._ignored = ignored((*words, *(byte for _, shape in self._shaped for byte in shape.always())), terminator)
+        self._begun = {content[:at] for content in words for at in range(1, len(content))} if is_fixed else set()
         self.pending = bytearray()
 
     def feed(self, content: bytes) -> list[tuple[int, Heard]]:
         """Take bytes; return each whole word, or what is none, with the count of bytes taken when it was complete."""
         out: list[tuple[int, Heard]] = []
         if self._is_whole:
-            return [(len(content), Heard(self._words.get(content), content))] if content else []
+            return [(len(content), self._heard(content))] if content else []
         pending, terminator, passed_over = self.pending, self._terminator, self._ignored
         size = len(content) - len(terminator)
         if terminator and not pending and 0 <= content.find(terminator) == size < BUFFER_MOST and passed_over.isdisjoint(content):
-            return [(len(content), Heard(self._words.get(content[:size]), content[:size]))]  # most come whole
+            return [(len(content), self._heard(content[:size]))]  # most come whole
         for at, byte in enumerate(content, 1):
             if byte in passed_over:
                 continue
-            if not terminator:
-                taken = bytes((byte,))
-                out.append((at, Heard(self._words.get(taken), taken)))
+            if not terminator and not self._is_fixed:
+                out.append((at, self._heard(bytes((byte,)))))
                 continue
             pending.append(byte)
-            if byte == terminator[-1] and pending.endswith(terminator):
-                taken = bytes(pending[: -len(terminator)])
-                out.append((at, Heard(self._words.get(taken), taken)))
+            if self._is_fixed:
+                out += [(at, it) for it in self._settled()]
+            elif byte == terminator[-1] and pending.endswith(terminator):
+                out.append((at, self._heard(bytes(pending[: -len(terminator)]))))
                 pending.clear()
             elif len(pending) > BUFFER_MOST:
                 out.append((at, Heard(None, bytes(pending))))
                 pending.clear()
         return out
+
+    def _heard(self, taken: bytes) -> Heard:
+        """Say what a whole message is; a value out of its bounds has it refused whole."""
+        word = self._words.get(taken)
+        if word is not None:
+            return Heard(word, taken)
+        because = ""
+        for it, shape in self._shaped:
+            values = shape.parse(taken)
+            if values is not None:
+                return Heard(it, taken, values)
+            if not because and shape.cut(taken) is not None:
+                because = f"{it.label} takes " + " and ".join(f"{one.label} {one.field.span}" for one in it.parameters)
+        return Heard(None, taken, because=because)
+
+    def _settled(self) -> Iterator[Heard]:
+        """Take words of fixed length off what waits; what fits none of them is dropped, and its last byte looked at again as a first."""
+        pending = self.pending
+        while pending:
+            taken = bytes(pending)
+            if taken in self._words or any(shape.fits(taken) == "whole" for _, shape in self._shaped):
+                pending.clear()
+                yield self._heard(taken)
+            elif taken in self._begun or any(shape.fits(taken) == "part" for _, shape in self._shaped):
+                return
+            else:
+                dropped = taken[:-1] or taken
+                del pending[: len(dropped)]
+                yield Heard(None, dropped)
 
 
 def ignored(words: Iterable[bytes], terminator: bytes) -> frozenset[int]:
@@ -68,21 +113,49 @@ def ignored(words: Iterable[bytes], terminator: bytes) -> frozenset[int]:
 
 def parser_of(vocabulary: VocabularyDesign, direction: str) -> Parser:
     """Make the parser of one direction of a vocabulary."""
-    words = {word.content: word for word in reversed(vocabulary.words) if word.direction == direction}
-    return Parser(words, vocabulary.terminator, is_whole=vocabulary.is_whole)
+    mine = [word for word in vocabulary.words if word.direction == direction]
+    words = {word.content: word for word in reversed(mine) if word.shape is None}
+    return Parser(
+        words,
+        vocabulary.terminator,
+        is_whole=vocabulary.is_whole,
+        shaped=[word for word in mine if word.shape is not None],
+        is_fixed=vocabulary.framing.id == "fixed",
+    )
 
 
-def sent_bytes(word: WordDesign, handset: HandsetDesign) -> bytes:
+def sent_bytes(word: WordDesign, handset: HandsetDesign, values: Mapping[str, FieldValue] | None = None) -> bytes:
     """Return the bytes a handset sends for a word, without what it adds: a number where it sends numbers."""
+    if values is not None and word.shape is not None:
+        return word.built(values)
     if handset.sends_as.id == "numbers" and word.text.isdigit() and int(word.text) < 256:
         return bytes((int(word.text),))
     return word.content
 
 
-def said_by(handset: HandsetDesign, vocabulary: VocabularyDesign, word: WordDesign) -> bytes:
+def said_by(
+    handset: HandsetDesign, vocabulary: VocabularyDesign, word: WordDesign, values: Mapping[str, FieldValue] | None = None
+) -> bytes:
     """Return all that leaves a handset for a word: an ending that is no line ending is typed with it, then it adds its own."""
     typed = b"" if vocabulary.terminator in ENDINGS.values() else vocabulary.terminator
-    return sent_bytes(word, handset) + typed + ENDINGS[handset.appends.id]
+    return sent_bytes(word, handset, values) + typed + ENDINGS[handset.appends.id]
+
+
+def shares_of(heard: Heard) -> dict[str, float]:
+    """Return the values a word carried as shares of their ranges, 0 to 1, each as an 8-bit output gives it."""
+    found = {}
+    for it in heard.word.parameters if heard.word is not None else ():
+        found[it.id] = scaled(int(heard.values[it.id]), it.field.least, it.field.most) / LADDER_TOP
+    return found
+
+
+def filled(word: WordDesign, fill: Mapping[str, float | str], moved: float | None) -> dict[str, FieldValue]:
+    """Return the values to send with a word: those that are settled, and what a control was moved to for the first that is not."""
+    values: dict[str, FieldValue] = {name: round(it) for name, it in fill.items() if isinstance(it, float | int)}
+    free = next((it.id for it in word.parameters if it.id not in values), None)
+    if free is not None and moved is not None:
+        values[free] = round(moved)
+    return values
 
 
 def byte_time_s(baud_rate_bd: float) -> float:

@@ -1,16 +1,30 @@
 """Talks of a design: links, words with their bytes, and what the phone adds."""
 
-from dataclasses import dataclass
+from collections.abc import Mapping
+from dataclasses import dataclass, field
 from typing import Literal
 
 from oddlamp.core.design.lines import Way
 from oddlamp.core.design.supplies import Picked
 from oddlamp.core.design.values import Origin, Value
+from oddlamp.core.words.frames import Field, FieldValue, Shape
+
+
+@dataclass(frozen=True, slots=True)
+class ParameterDesign:
+    """A value that a word carries: how it is written and between which bounds; proposed where the plan settles nothing of it."""
+
+    id: str
+    label: str
+    field: Field
+    written: str
+    origin: Origin
+    why: str | None
 
 
 @dataclass(frozen=True, slots=True)
 class WordDesign:
-    """A word and the bytes that stand for it, without what ends them."""
+    """A word and the bytes that stand for it, without what ends them; of one that carries values, those with every value at its most."""
 
     id: str
     label: str
@@ -18,6 +32,16 @@ class WordDesign:
     content: bytes
     origin: Origin
     direction: Literal["out", "back"]
+    parameters: tuple[ParameterDesign, ...] = ()
+    shape: Shape | None = None
+
+    def built(self, values: Mapping[str, FieldValue]) -> bytes:
+        """Write it with values, each clipped to its bounds; those that are not given stand at their least."""
+        if self.shape is None:
+            return self.content
+        fields = self.shape.fields
+        whole = {name: min(max(int(values.get(name, it.least)), it.least), it.most) for name, it in fields.items()}
+        return self.shape.build(whole)
 
 
 @dataclass(frozen=True, slots=True)
@@ -83,6 +107,7 @@ class ControlDesign:
     label: str
     says: dict[str, tuple[str, str]]
     origin: Origin
+    fills: Mapping[str, Mapping[str, float | str]] = field(default_factory=dict)
 
 
 @dataclass(frozen=True, slots=True)

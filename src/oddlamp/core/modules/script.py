@@ -1,15 +1,12 @@
 """From what a module shall be to the steps that make it so: wiring, mode, each command with its exact answer, and what to do if it differs."""
 
-from collections.abc import Iterator, Mapping, Sequence
+from collections.abc import Iterator, Mapping
 from typing import Final, Literal, NamedTuple
 
 from oddlamp.core.base import si
 from oddlamp.core.errors import OutOfRange
 from oddlamp.core.modules.pass_through import SOFTWARE_MOST_BD, SPEED_NAME, USB_BD
-from oddlamp.core.modules.stand_in import Said, StandIn
-from oddlamp.core.modules.uart import Port, garbage
 from oddlamp.core.parts.dialect import ENDINGS, Command, Dialect, answer_of
-from oddlamp.core.plan.text import short_address
 from oddlamp.core.words.frames import FieldValue
 
 Route = Literal["adapter", "board", "pass-through"]
@@ -78,14 +75,6 @@ class Step(NamedTuple):
     advice: str = ""
 
 
-class Outcome(NamedTuple):
-    """What came of a script: the place of the step it stopped at, None where it ran through, what was heard there, and the address it was told."""
-
-    stopped_at: int | None
-    heard: bytes = b""
-    address: str | None = None
-
-
 def script(goal: Goal, dialect: Dialect, route: Route = "adapter") -> tuple[Step, ...]:
     """Lay out the steps, the speed last.
 
@@ -148,7 +137,12 @@ def _steps(dialect: Dialect, route: Route, wanted: dict[str, FieldValue], goal: 
     if goal.is_driven and dialect.remote is not None:
         yield from _set(dialect, dialect.remote.setting, "Let the phone give it commands over the air.", wanted)
     if goal.partner is not None and is_bound_by_address(dialect):
-        yield from _set(dialect, "bound", "Bind it to the other module: it calls that one whenever both have power. (Calling it by hand, AT+INIT, AT+PAIR and AT+LINK, is the other school; that link is gone at the first power cut, so it is not taken here.)", wanted)
+        yield from _set(
+            dialect,
+            "bound",
+            "Bind it to the other module: it calls that one whenever both have power. (Calling it by hand, AT+INIT, AT+PAIR and AT+LINK, is the other school; that link is gone at the first power cut, so it is not taken here.)",
+            wanted,
+        )
     asked = next((it for it in dialect.commands if it.send == "AT+ADDR?"), None)
     if goal.is_bound_to and asked is not None and is_bound_by_address(dialect):
         way = Way(asked.frame.build() + ENDINGS[dialect.ending], ADDRESS_TOLD, begins=True)
@@ -303,46 +297,6 @@ def shown(content: bytes) -> str:
     return content.replace(UNKNOWN_SENT, UNKNOWN_SHOWN.encode("ascii")).decode("ascii").replace("\r\n", " ").strip()
 
 
-Fault = Literal["ending", "crossed", "key", "speed", "power"]
-
-
-def run(
-    steps: Sequence[Step],
-    module: StandIn,
-    fault: Fault | None = None,
-    *,
-    address: str | None = None,
-    secrets: Mapping[bytes, bytes] = {},
-) -> Outcome:
-    """Walk a script against a stand-in, as a maker would, from whatever state it is in.
-
-    Args:
-        steps: the script.
-        module: what answers.
-        fault: what the maker does wrong: the terminal's ending, TX and RX swapped where they should not be, the key let go
-            before the power comes, the terminal's speed, no power at all.
-        address: what was written down of the other module, put in where a script asks for it.
-        secrets: what the maker alone knows, by what stands for it in the script.
-    """
-    at_s, speed_bd, told = 0.0, 0, None
-    known = {**secrets, **({UNKNOWN_SENT: short_address(address, ",").encode("ascii")} if address is not None else {})}
-    steps = [filled(step, known) for step in steps]
-    for place, step in enumerate(steps):
-        at_s += WAIT_S
-        if step.does == "terminal":
-            speed_bd = step.speeds_bd[0]
-        _turned(module, step, at_s, fault)
-        if not step.ways:
-            continue
-        found, heard, at_s = _tried(module, step, at_s, speed_bd, fault)
-        if found is None:
-            return Outcome(place, heard, told)
-        speed_bd = found
-        if heard.startswith(ADDRESS_TOLD):
-            told = heard.removeprefix(ADDRESS_TOLD).partition(b"\r\n")[0].decode("ascii")
-    return Outcome(None, address=told)
-
-
 def filled(step: Step, known: Mapping[bytes, bytes]) -> Step:
     """Put what only the maker knows into what a step sends."""
 
@@ -352,44 +306,6 @@ def filled(step: Step, known: Mapping[bytes, bytes]) -> Step:
         return content
 
     return step._replace(ways=tuple(way._replace(sent=one(way.sent), answer=one(way.answer)) for way in step.ways))
-
-
-def _turned(module: StandIn, step: Step, at_s: float, fault: Fault | None) -> None:
-    match step.does:
-        case "key up" | "key down":
-            module.key(at_s, is_up=step.does == "key up" and fault != "key")
-        case "power on" | "power off":
-            module.power(at_s, is_on=step.does == "power on" and fault != "power")
-
-
-def _tried(module: StandIn, step: Step, at_s: float, speed_bd: int, fault: Fault | None) -> tuple[int | None, bytes, float]:
-    """Try every way at every speed until one is answered as it should be; the speed, what was heard, and the time then."""
-    heard = b""
-    for tried_bd in step.speeds_bd or (speed_bd,):
-        for way in step.ways:
-            at_s += 2 * WAIT_S
-            sent = way.sent
-            if fault == "ending":
-                sent = sent.removesuffix(b"\r\n") if sent.endswith(b"\r\n") else sent + b"\r\n"
-            real_bd = (
-                LIKELY_BD[(LIKELY_BD.index(tried_bd) + 1) % len(LIKELY_BD)]
-                if fault == "speed" and step.does == "send"
-                else tried_bd
-            )
-            heard = b"" if fault == "crossed" else _asked(module, at_s, sent, real_bd)
-            if way.is_met_by(heard):
-                return tried_bd, heard, at_s
-    return None, heard, at_s
-
-
-def _asked(module: StandIn, at_s: float, sent: bytes, speed_bd: int) -> bytes:
-    said: list[Said] = [*module.hear_at(at_s, sent, Port(speed_bd)), *module.until(at_s + WAIT_S)]
-    heard = b""
-    for it in said:
-        if it.to == "wire":
-            alike = it.speed_bd == speed_bd
-            heard += it.content if alike else bytes(got.byte for got in garbage(it.content, Port(it.speed_bd), Port(speed_bd)))
-    return heard
 
 
 def proposed_pin(seed: str, digits: int) -> str:

@@ -14,7 +14,8 @@ from oddlamp.core.plan.own_board import OwnBoard
 from oddlamp.core.plan.quantities import Baud, Celsius, Farad, Ohm, Second, Tolerance, Volt
 from oddlamp.core.plan.references import dangling
 from oddlamp.core.plan.rules import Cue, Group, Rule, Standing
-from oddlamp.core.plan.text import RadioAddress, SentText, TerminatorText
+from oddlamp.core.plan.text import RadioAddress
+from oddlamp.core.plan.words import Vocabulary
 
 PinLabel = Annotated[str, Field(min_length=1, max_length=12)]
 School = Literal["direct", "divider", "zener", "clamp", "mosfet", "gate", "diode", "diode-fed"]
@@ -60,9 +61,9 @@ class Rail(Model):
 class Control(Model):
     """Something on the phone that is pressed or moved, and what it says for each gesture."""
 
-    kind: Literal["button", "toggle"]
+    kind: Literal["button", "toggle", "slider"]
     label: Label | None = None
-    says: dict[Literal["press", "release", "on", "off"], Saying] = Field(default_factory=dict)
+    says: dict[Literal["press", "release", "on", "off", "move"], Saying] = Field(default_factory=dict)
     shows: dict[Id, Id] = Field(default_factory=dict)
     interval_s: Second | None = None
 
@@ -173,41 +174,6 @@ class Talk(Model):
     b: Id
     via: Annotated[tuple[Id, ...], Field(min_length=1, max_length=16)]
     vocabulary: Id
-
-
-class SingleByte(Model):
-    """Every byte is a word of its own; nothing ends it."""
-
-    kind: Literal["single-byte"]
-
-
-class Terminated(Model):
-    """A word is what stands before its terminator: cr, lf, cr-lf, or any one character."""
-
-    kind: Literal["terminated"]
-    terminator: TerminatorText | None = None
-
-
-Framing = Annotated[SingleByte | Terminated, Field(discriminator="kind")]
-
-
-class Word(Model):
-    """One word: the characters that are sent, without what ends them."""
-
-    label: Label | None = None
-    sent: SentText | None = None
-    direction: Literal["out", "back"] | None = None
-    repeat_safe: bool | None = None
-
-
-class Vocabulary(Model):
-    """The words of one talk. ``dialect`` names a module family whose own commands they are."""
-
-    label: Label | None = None
-    framing: Framing | None = None
-    dialect: PartId | None = None
-    words: dict[Id, Word] = Field(default_factory=dict)
-    on_unknown: Literal["ignore", "answer"] | None = None
 
 
 class Input(Model):

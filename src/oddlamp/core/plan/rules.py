@@ -1,6 +1,6 @@
 """What sets what off: rules, groups of lamps, cues, and what a lamp does when nobody tells it."""
 
-from typing import Literal
+from typing import Annotated, Literal
 
 from pydantic import Field
 
@@ -18,13 +18,23 @@ class When(Model):
     link: Id | None = None
 
 
-class ActionValues(Model):
-    """How bright, 0 to 1 or the input's own value, and what colour, each 0 to 1."""
+Carried = Annotated[
+    str, Field(pattern=r"^\{[a-z][a-z0-9_]{0,39}\}$", description="A value that the word carries, as it stands in it")
+]
 
-    level: Ratio | Literal["input"] | None = None
-    red: Ratio | None = None
-    green: Ratio | None = None
-    blue: Ratio | None = None
+
+class ActionValues(Model):
+    """How bright, 0 to 1, the input's own value or one that the word carries, and what colour, each likewise."""
+
+    level: Ratio | Literal["input"] | Carried | None = None
+    red: Ratio | Carried | None = None
+    green: Ratio | Carried | None = None
+    blue: Ratio | Carried | None = None
+
+    def carried(self) -> tuple[str, ...]:
+        """Return the names of the values it takes from the word."""
+        given = (self.level, self.red, self.green, self.blue)
+        return tuple(it[1:-1] for it in given if isinstance(it, str) and it.startswith("{"))
 
 
 class Action(Model):

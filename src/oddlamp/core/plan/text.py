@@ -11,6 +11,7 @@ ENDINGS: Final[dict[str, bytes]] = {"none": b"", "cr": b"\r", "lf": b"\n", "cr-l
 ADDRESS_DIGITS: Final = (4, 2, 6)  # NAP, UAP and LAP of a classic radio's address
 ADDRESS_MOST: Final = 40
 _ESCAPE = re.compile(r"\\(x[0-9a-fA-F]{2}|[rnt\\]|.?)", re.DOTALL)
+FIELD: Final = re.compile(r"\{([a-z][a-z0-9_]{0,39})\}")
 _NAMED: Final = {"r": 13, "n": 10, "t": 9, "\\": 92}
 
 
@@ -32,6 +33,21 @@ def bytes_of(text: str) -> bytes:
             raise ValueError(r"one of \r \n \t \\ or \x41 after a backslash")
         at = match.end()
     return bytes(out + _plain(text[at:]))
+
+
+def parts_of(text: str) -> list[bytes | str]:
+    """Take typed characters apart: what is always sent as bytes, and the names of values that stand in braces, in order.
+
+    Raises:
+        ValueError: a character outside ISO/IEC 646, or an escape that is not one.
+    """
+    parts = [bytes_of(it) if at % 2 == 0 else it for at, it in enumerate(FIELD.split(text))]
+    return [it for it in parts if it]
+
+
+def fields_of(text: str) -> list[str]:
+    """Return the names of the values that stand in braces, in order; a brace that is sent is written ``\\x7B``."""
+    return FIELD.findall(text)
 
 
 def _plain(text: str) -> bytes:

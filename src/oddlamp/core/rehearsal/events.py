@@ -18,7 +18,8 @@ class ControlEvent(Model):
     kind: Literal["control"]
     t_s: AtTime
     control: Id
-    gesture: Literal["press", "release", "on", "off"] = "press"
+    gesture: Literal["press", "release", "on", "off", "move"] = "press"
+    value: Annotated[float, Field(ge=-65_536, le=65_536)] | None = Field(default=None, description="What it was moved to")
 
 
 class WordEvent(Model):
@@ -28,6 +29,7 @@ class WordEvent(Model):
     t_s: AtTime
     talk: Id
     word: Id
+    values: dict[Id, Annotated[int, Field(ge=0, le=65_535)]] = Field(default_factory=dict, description="What it carries")
 
 
 class LineEvent(Model):

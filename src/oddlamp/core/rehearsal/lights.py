@@ -1,6 +1,6 @@
 """The lamps of a run: their states, what their pins do, and the light that comes of it."""
 
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from functools import partial
 from typing import Final
 
@@ -28,9 +28,9 @@ class Lights:
         self.points = {it.signal_id: [dark] for mine in self.outlets.values() for it in mine if it.current_a is not None}
         self.on_pins = {(pin.host, pin.label): pin.line.owner_id for pin in design.pins if pin.line.owner_id in design.lamps}
 
-    def act(self, t_s: float, lamp_id: str, action: Action) -> None:
-        """Let an action of a rule change a lamp."""
-        self.set(t_s, lamp_id, act(self.states.get(lamp_id, DARK), action))
+    def act(self, t_s: float, lamp_id: str, action: Action, shares: Mapping[str, float]) -> None:
+        """Let an action of a rule change a lamp, with what the word carried."""
+        self.set(t_s, lamp_id, act(self.states.get(lamp_id, DARK), action, shares))
 
     def drive(self, t_s: float, host: str, pin: str, level_ratio: float) -> None:
         """Let a module set a pin of its own; nothing shows where nothing hangs on it."""

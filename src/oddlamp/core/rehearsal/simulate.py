@@ -1,10 +1,12 @@
 """The rehearsal: plan and events in, the whole course out. A pure function, so that a run can be kept and compared."""
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from functools import cache
 from operator import itemgetter
+from types import MappingProxyType
+from typing import Final
 
-from oddlamp.core.behaviour.framing import Heard, said_by
+from oddlamp.core.behaviour.framing import Heard, filled, said_by, shares_of
 from oddlamp.core.design.design import Design
 from oddlamp.core.design.talks import ControlDesign, TalkDesign
 from oddlamp.core.parts.models import Catalog
@@ -18,6 +20,10 @@ from oddlamp.core.rehearsal.links import OWN, Links
 from oddlamp.core.rehearsal.outlets import lost_or_doubted
 from oddlamp.core.rehearsal.trace import Trace
 from oddlamp.core.resolve.resolve import resolve
+from oddlamp.core.words.frames import FieldValue
+
+NO_FILL: Final[Mapping[str, FieldValue]] = MappingProxyType({})
+NOTHING: Final[Mapping[str, float]] = MappingProxyType({})
 
 
 def rehearse(plan: Plan, catalog: Catalog, events: Sequence[Event]) -> Trace:
@@ -87,14 +93,17 @@ class _Run:
                     told = f"there is no {event.gesture} of {event.control} that says a word"
                     self.course.lose(event.t_s, self._hand(control), event.control, told)
                 else:
-                    self._say(event.t_s, self.design.talks[pair[0]], pair[1], control.label)
+                    fill = filled(
+                        self.design.talks[pair[0]].vocabulary.word(pair[1]), control.fills.get(event.gesture, {}), event.value
+                    )
+                    self._say(event.t_s, self.design.talks[pair[0]], pair[1], control.label, fill)
             case WordEvent():
                 talk = self.design.talks.get(event.talk)
                 if talk is None or not any(word.id == event.word for word in talk.vocabulary.words):
                     told = f"there is no word {event.word} on a talk {event.talk}"
                     self.course.lose(event.t_s, self._hand(None), event.word, told)
                 else:
-                    self._say(event.t_s, talk, event.word, event.word)
+                    self._say(event.t_s, talk, event.word, event.word, event.values)
             case LineEvent():
                 self._type(event)
             case InputEvent():
@@ -136,19 +145,19 @@ class _Run:
         handset = self.design.handsets.get(talk.a)
         self._send(event.t_s, talk, content + (ENDINGS[handset.appends.id] if handset else b""), event.text, goes_out=True)
 
-    def _say(self, t_s: float, talk: TalkDesign, word_id: str, what: str) -> None:
-        content, goes_out = self.content(talk.id, word_id)
+    def _say(self, t_s: float, talk: TalkDesign, word_id: str, what: str, fill: Mapping[str, FieldValue] = NO_FILL) -> None:
+        content, goes_out = self.content(talk.id, word_id, tuple(fill.items()))
         self._send(t_s, talk, content, what, goes_out=goes_out)
 
-    def _content(self, talk_id: str, word_id: str) -> tuple[bytes, bool]:
-        """Give a word with its ending, and its way: a phone adds what it adds, a board's program what the words want."""
+    def _content(self, talk_id: str, word_id: str, fill: tuple[tuple[str, FieldValue], ...]) -> tuple[bytes, bool]:
+        """Give a word with its values and its ending, and its way: a phone adds what it adds, a board's program what the words want."""
         talk = self.design.talks[talk_id]
         vocabulary = talk.vocabulary
         word = vocabulary.word(word_id)
         handset = self.design.handsets.get(talk.a)
         if handset is None or word.direction != "out":
-            return word.content + vocabulary.terminator, word.direction == "out"
-        return said_by(handset, vocabulary, word), True
+            return word.built(dict(fill)) + vocabulary.terminator, word.direction == "out"
+        return said_by(handset, vocabulary, word, dict(fill) if word.shape is not None else None), True
 
     def _send(self, t_s: float, talk: TalkDesign, content: bytes, what: str, *, goes_out: bool) -> None:
         if not content:
@@ -170,19 +179,22 @@ class _Run:
             if self.course.message in self.links.own:  # said by the module itself, and rightly no word
                 self.course.note(t_s, stage, talk.id, heard.taken, says=OWN)
                 return
-            self.course.lose(t_s, stage, talk.id, f"{names} is no word here{f': {garbled}' if garbled else ''}", heard.taken)
+            why = garbled or heard.because
+            self.course.lose(t_s, stage, talk.id, f"{names} is no word here{f': {why}' if why else ''}", heard.taken)
             return
-        self.course.note(t_s, stage, word.id, heard.taken, says=word.label)
+        carried = ", ".join(f"{it.label} {heard.values[it.id]}" for it in word.parameters)
+        self.course.note(t_s, stage, word.id, heard.taken, says=f"{word.label}: {carried}" if carried else word.label)
         if listener not in self.links.actors.modules:  # a module does what it knows, whatever a rule says of it
-            self._do(t_s, self.deeds.get((listener, word.id, None, None), ()))
+            self._do(t_s, self.deeds.get((listener, word.id, None, None), ()), shares_of(heard) if heard.values else NOTHING)
 
-    def _do(self, t_s: float, deeds: Sequence[Deed]) -> None:
+    def _do(self, t_s: float, deeds: Sequence[Deed], shares: Mapping[str, float] = NOTHING) -> None:
         course = self.course
         for action, say, stage, says, lamps, lost_because in deeds:
             if say is not None:
                 course.note(t_s, stage, say.word, says=says)
                 asked = course.begin_message()
-                self._say(t_s, self.design.talks[say.talk], say.word, say.word)
+                talk = self.design.talks[say.talk]
+                self._say(t_s, talk, say.word, say.word, filled(talk.vocabulary.word(say.word), say.fill, None))
                 course.message = asked
                 continue
             ref = action.target or ""
@@ -191,4 +203,4 @@ class _Run:
                 continue
             course.trace.append(event_of((t_s, stage, ref, "", None, None, says, None, None, course.message, None)))
             for lamp_id in lamps:
-                self.lights.act(t_s, lamp_id, action)
+                self.lights.act(t_s, lamp_id, action, shares)

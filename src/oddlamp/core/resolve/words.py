@@ -7,18 +7,34 @@ from oddlamp.core.design.talks import (
     ControlDesign,
     HandsetDesign,
     Hop,
+    ParameterDesign,
     TalkDesign,
     VocabularyDesign,
     WireDesign,
     WordDesign,
 )
-from oddlamp.core.design.values import NOT_YET, Slot
+from oddlamp.core.design.values import NOT_YET, Origin, Slot
 from oddlamp.core.parts.models import Catalog
-from oddlamp.core.plan.model import Handset, Plan, Vocabulary
+from oddlamp.core.plan.model import Handset, Plan
 from oddlamp.core.plan.signals import label_of
-from oddlamp.core.plan.text import bytes_of, terminator_bytes
+from oddlamp.core.plan.text import bytes_of, parts_of, terminator_bytes
+from oddlamp.core.plan.words import MOST, Vocabulary, Word, Written
+from oddlamp.core.words.frames import Field, FieldKind, Shape
 
-FRAMINGS = {"single-byte": "Single bytes", "terminated": "Words with an ending", "whole": "Commands of the module"}
+KINDS: dict[Written, FieldKind] = {
+    "decimal": "number",
+    "hex": "hex",
+    "byte": "byte",
+    "two-bytes": "two-bytes",
+    "two-bytes-little": "two-bytes-little",
+}
+DECIMAL_DIGITS = 5
+FRAMINGS = {
+    "single-byte": "Single bytes",
+    "fixed": "Words of fixed length",
+    "terminated": "Words with an ending",
+    "whole": "Commands of the module",
+}
 ENDING_NAMES = {"none": "nothing", "cr": "CR", "lf": "LF", "cr-lf": "CR LF"}
 
 
@@ -30,7 +46,7 @@ def resolve_vocabularies(plan: Plan, catalog: Catalog) -> dict[str, VocabularyDe
 def _vocabulary(name: str, vocabulary: Vocabulary, catalog: Catalog) -> VocabularyDesign:
     framing = vocabulary.framing
     kind: str = framing.kind if framing else "single-byte"
-    if framing is None and any(word.sent is not None and len(bytes_of(word.sent)) > 1 for word in vocabulary.words.values()):
+    if framing is None and any(word.sent is not None and _is_long(word.sent) for word in vocabulary.words.values()):
         kind = "terminated"
     if vocabulary.dialect is not None:
         kind = "whole"
@@ -40,6 +56,8 @@ def _vocabulary(name: str, vocabulary: Vocabulary, catalog: Catalog) -> Vocabula
     why = (
         "one byte a word is the least to type and to go wrong"
         if kind == "single-byte"
+        else "each word has one length, and acts at its last byte"
+        if kind == "fixed"
         else "a module takes all that comes at once for one command"
         if kind == "whole"
         else "words of several characters need an ending"
@@ -55,6 +73,11 @@ def _vocabulary(name: str, vocabulary: Vocabulary, catalog: Catalog) -> Vocabula
     )
 
 
+def _is_long(text: str) -> bool:
+    parts = parts_of(text)
+    return len(parts) != 1 or isinstance(parts[0], str) or len(parts[0]) > 1
+
+
 def _words(vocabulary: Vocabulary, catalog: Catalog) -> tuple[WordDesign, ...]:
     usual = {it.partition(":")[2]: it.partition(":")[0] for it in catalog.proposals["words"].words}
     used = {word.sent for word in vocabulary.words.values() if word.sent}
@@ -65,9 +88,40 @@ def _words(vocabulary: Vocabulary, catalog: Catalog) -> tuple[WordDesign, ...]:
             letters = [usual.get(word_id, ""), *word_id, *"abcdefghijklmnopqrstuvwxyz23456789"]
             text = next((it for it in letters if it and it != "_" and it not in used), first_free("w", used.__contains__))
             used.add(text)
-        label = label_of(word.label, word_id)
-        out.append(WordDesign(word_id, label, text, bytes_of(text), "own" if word.sent else "proposed", word.direction or "out"))
+        out.append(_word(catalog, word_id, word, text))
     return tuple(out)
+
+
+def _word(catalog: Catalog, word_id: str, word: Word, text: str) -> WordDesign:
+    """Give a word its bytes, or its shape where it carries values."""
+    label, direction = label_of(word.label, word_id), word.direction or "out"
+    origin: Origin = "own" if word.sent else "proposed"
+    parts = parts_of(text)
+    names = [it for it in parts if isinstance(it, str)]
+    if not names:
+        return WordDesign(word_id, label, text, bytes_of(text), origin, direction)
+    parameters = tuple(_parameter(catalog, name, word) for name in names)
+    shape = Shape(tuple(parts), {it.id: it.field for it in parameters})
+    content = shape.build({it.id: it.field.most for it in parameters})
+    return WordDesign(word_id, label, text, content, origin, direction, parameters, shape)
+
+
+def _parameter(catalog: Catalog, name: str, word: Word) -> ParameterDesign:
+    settled, proposal = word.parameters.get(name), catalog.proposals["parameter"]
+    written = (settled.written if settled else None) or "decimal"
+    least = (settled.least if settled else None) or 0
+    usual = max(least, min(int(proposal.value or 255), MOST[written]))
+    most = min(settled.most, MOST[written]) if settled is not None and settled.most is not None else usual
+    field = Field(
+        kind=KINDS[written],
+        least=min(least, most),
+        most=most,
+        unit=(settled.unit if settled else None) or "",
+        digits_most=DECIMAL_DIGITS,
+    )
+    is_own = settled is not None and settled.most is not None
+    label = label_of(settled.label if settled else None, name)
+    return ParameterDesign(name, label, field, written, "own" if is_own else "proposed", None if is_own else proposal.why)
 
 
 def resolve_talks(plan: Plan, vocabularies: dict[str, VocabularyDesign]) -> dict[str, TalkDesign]:
@@ -126,7 +180,13 @@ def resolve_handsets(plan: Plan, catalog: Catalog, talks: dict[str, TalkDesign])
 def _controls(node_id: str, node: Handset, talks: list[TalkDesign]) -> tuple[ControlDesign, ...]:
     own = [
         ControlDesign(
-            name, node_id, it.kind, label_of(it.label, name), {gesture: (s.talk, s.word) for gesture, s in it.says.items()}, "own"
+            name,
+            node_id,
+            it.kind,
+            label_of(it.label, name),
+            {gesture: (s.talk, s.word) for gesture, s in it.says.items()},
+            "own",
+            {gesture: s.fill for gesture, s in it.says.items()},
         )
         for name, it in node.controls.items()
     ]
@@ -138,7 +198,8 @@ def _controls(node_id: str, node: Handset, talks: list[TalkDesign]) -> tuple[Con
                 said.add((talk.vocabulary.id, word.id))  # one button a word, however many talks carry it
                 name = first_free(word.id, taken.__contains__)
                 taken.add(name)
-                own.append(ControlDesign(name, node_id, "button", word.label, {"press": (talk.id, word.id)}, "proposed"))
+                kind, gesture = ("slider", "move") if word.parameters else ("button", "press")
+                own.append(ControlDesign(name, node_id, kind, word.label, {gesture: (talk.id, word.id)}, "proposed"))
     return tuple(own)
 
 

@@ -4,6 +4,8 @@ A template holds literal text and fields in braces, ``AT+NAME={name}``; of raw b
 """
 
 import re
+from collections.abc import Iterator, Mapping
+from dataclasses import dataclass
 from functools import cached_property
 from typing import Annotated, Final, Literal, NamedTuple
 
@@ -14,11 +16,16 @@ from oddlamp.core.base import Model
 from oddlamp.core.errors import OutOfRange
 from oddlamp.core.plan.text import ADDRESS_DIGITS, read_address, short_address
 
-FieldKind = Literal["text", "digits", "digit", "number", "quoted", "choice", "byte", "two-bytes", "address"]
+FieldKind = Literal[
+    "text", "digits", "digit", "number", "quoted", "choice", "byte", "two-bytes", "two-bytes-little", "hex", "address"
+]
 FieldValue = str | int
 TEMPLATE_MOST: Final = 80
-WIDTH: Final = {"byte": 1, "two-bytes": 2, "digit": 1}
+WIDTH: Final = {"byte": 1, "two-bytes": 2, "two-bytes-little": 2, "digit": 1}
 QUOTED: Final = re.compile(rb'"((?:[^"\\]|\\.)*)"')
+RAW: Final = ("byte", "two-bytes", "two-bytes-little")
+HEX: Final = frozenset(b"0123456789ABCDEFabcdef")
+DIGITS: Final = b"0123456789"
 ESCAPED: Final = '",\\'  # what stands behind a backslash between quotes
 
 
@@ -34,6 +41,7 @@ class Field(Model):
     most: Annotated[int, Described(ge=0)] = 65535
     choices: dict[str, int] = Described(default_factory=dict)
     unit: str = ""
+    digits_most: Annotated[int, Described(ge=1, le=9)] = Described(default=9, description="Of a number")
     separator: str = Described(default=",", max_length=1, description="Between the three parts of an address")
 
     def written(self, name: str, value: FieldValue) -> bytes:
@@ -61,19 +69,29 @@ class Field(Model):
             case _:
                 if not isinstance(value, int) or not self.least <= value <= self.most:
                     raise OutOfRange(field=name, given=value, allowed=f"{self._span} {self.unit}".rstrip())
+                if self.kind == "hex":
+                    return f"{value:0{self.width}X}".encode("ascii")
                 is_text = self.kind in ("number", "digit")
-                return str(value).encode("ascii") if is_text else value.to_bytes(WIDTH[self.kind], "big")
+                little = self.kind == "two-bytes-little"
+                return str(value).encode("ascii") if is_text else value.to_bytes(WIDTH[self.kind], "little" if little else "big")
+
+    @property
+    def width(self) -> int | None:
+        """How many bytes it always takes; None where that differs by value."""
+        return len(f"{self.most:X}") if self.kind == "hex" else WIDTH.get(self.kind)
 
     def read(self, given: bytes) -> FieldValue | None:
         """Read what was sent; None where it cannot be a value of this field."""
         text = given.decode("ascii", "replace")
         match self.kind:
-            case "byte" | "two-bytes":
-                value: FieldValue = int.from_bytes(given, "big")
+            case "byte" | "two-bytes" | "two-bytes-little":
+                value: FieldValue = int.from_bytes(given, "little" if self.kind == "two-bytes-little" else "big")
+            case "hex":
+                value = int(text, 16) if re.fullmatch(r"[0-9A-Fa-f]{1,8}", text) else -1
             case "choice":
                 return self.choices.get(text)
             case "number" | "digit":
-                value = int(text) if re.fullmatch(r"[0-9]{1,9}", text) else -1
+                value = int(text) if re.fullmatch(r"[0-9]{1,9}", text) and len(text) <= self.digits_most else -1
             case "quoted":
                 found = QUOTED.fullmatch(given)
                 if found is None:
@@ -89,6 +107,20 @@ class Field(Model):
             return None
         return value
 
+    def bytes_it_can_be(self) -> bytes:
+        """Return every byte that stands in some value of raw bytes."""
+        if self.kind == "byte":
+            return bytes(range(self.least, min(self.most, 255) + 1))
+        high, low = range(self.least >> 8, (self.most >> 8) + 1), range(256)
+        if len(high) == 1:
+            low = range(self.least & 255, (self.most & 255) + 1)
+        return bytes(sorted({*high, *low}))
+
+    @property
+    def span(self) -> str:
+        """Its bounds in words."""
+        return f"{self._span} {self.unit}".rstrip()
+
     @property
     def _span(self) -> str:
         return str(self.most) if self.least == self.most else f"{self.least} to {self.most}"
@@ -101,33 +133,15 @@ class Piece(NamedTuple):
     field: str | None
 
 
-class Frame(Model):
-    """The shape of a message."""
+@dataclass(frozen=True, slots=True)
+class Shape:
+    """The shape of a message: what is always there as bytes, and fields by their names, in order."""
 
-    template: Annotated[str, Described(min_length=1, max_length=TEMPLATE_MOST)]
-    fields: dict[str, Field] = Described(default_factory=dict)
-    is_hex: bool = Described(default=False, description="Whether the template is raw bytes in hex")
+    pieces: tuple[bytes | str, ...]
+    fields: Mapping[str, Field]
+    is_hex: bool = False
 
-    @model_validator(mode="after")
-    def _is_whole(self) -> "Frame":
-        named = {piece for piece in self.pieces if isinstance(piece, str)}
-        if named != set(self.fields):
-            raise ValueError(f"{self.template}: fields {sorted(named ^ set(self.fields))} stand on one side only")
-        return self
-
-    @cached_property
-    def pieces(self) -> tuple[bytes | str, ...]:
-        """What is always there as bytes, and fields by their names, in order."""
-        parts = re.split(r"\{(\w{1,20})\}", self.template)
-        out: list[bytes | str] = []
-        for at, part in enumerate(parts):
-            if at % 2:
-                out.append(part)
-            elif part.strip() if self.is_hex else part:
-                out.append(bytes.fromhex(part) if self.is_hex else part.encode("ascii"))
-        return tuple(out)
-
-    def build(self, **values: FieldValue) -> bytes:
+    def build(self, values: Mapping[str, FieldValue]) -> bytes:
         """Write a message; raises OutOfRange where a value cannot be, or is missing."""
         missing = set(self.fields) - set(values)
         if missing:
@@ -170,8 +184,11 @@ class Frame(Model):
         """Return how many bytes of the rest a field takes: by its kind, or up to what is always there after it; -1 for none."""
         field = self.fields[name]
         after = self.pieces[at + 1] if at + 1 < len(self.pieces) else None
-        if field.kind in WIDTH:
-            return WIDTH[field.kind]
+        width = field.width
+        if width is not None:
+            return width
+        if field.kind == "number":
+            return len(rest) - len(rest.lstrip(DIGITS))
         if field.kind == "quoted":
             quoted = QUOTED.match(rest)
             return quoted.end() if quoted is not None else -1
@@ -181,6 +198,32 @@ class Frame(Model):
         for _ in range(len(ADDRESS_DIGITS) - 1 if field.kind == "address" else 0):  # it has separators of its own
             past = rest.find(field.separator.encode("ascii"), past) + 1
         return rest.find(after, past)
+
+    def always(self) -> Iterator[bytes]:
+        """List what may stand in a message besides text of its values: what is always there, and raw bytes that a value can be."""
+        for piece in self.pieces:
+            if isinstance(piece, bytes):
+                yield piece
+            elif self.fields[piece].kind in RAW:
+                yield self.fields[piece].bytes_it_can_be()
+
+    def fits(self, begun: bytes) -> Literal["no", "part", "whole"]:
+        """Tell whether bytes are the beginning of a message, or a whole one, values aside; one with a value of no fixed length never is."""
+        at = 0
+        for piece in self.pieces:
+            field = None if isinstance(piece, bytes) else self.fields[piece]
+            width = len(piece) if field is None else field.width
+            if width is None:
+                return "no"
+            mine = begun[at : at + width]
+            if field is None and not piece.startswith(mine):  # type: ignore[arg-type]
+                return "no"
+            if field is not None and field.kind in ("hex", "digit") and not all(byte in HEX for byte in mine):
+                return "no"
+            if len(mine) < width:
+                return "part"
+            at += width
+        return "whole" if at == len(begun) else "no"
 
     def explain(self, message: bytes) -> tuple[tuple[str, str], ...] | None:
         """Say of each piece of a message what it is: hex beside what it means; None where it has another shape."""
@@ -196,3 +239,51 @@ class Frame(Model):
         value = field.read(piece.content)
         name = piece.field.replace("_", " ")
         return f"{name}: {'no value of it' if value is None else f'{value} {field.unit}'.rstrip()}"
+
+
+class Frame(Model):
+    """The shape of a message."""
+
+    template: Annotated[str, Described(min_length=1, max_length=TEMPLATE_MOST)]
+    fields: dict[str, Field] = Described(default_factory=dict)
+    is_hex: bool = Described(default=False, description="Whether the template is raw bytes in hex")
+
+    @model_validator(mode="after")
+    def _is_whole(self) -> "Frame":
+        named = {piece for piece in self.pieces if isinstance(piece, str)}
+        if named != set(self.fields):
+            raise ValueError(f"{self.template}: fields {sorted(named ^ set(self.fields))} stand on one side only")
+        return self
+
+    @cached_property
+    def pieces(self) -> tuple[bytes | str, ...]:
+        """What is always there as bytes, and fields by their names, in order."""
+        parts = re.split(r"\{(\w{1,20})\}", self.template)
+        out: list[bytes | str] = []
+        for at, part in enumerate(parts):
+            if at % 2:
+                out.append(part)
+            elif part.strip() if self.is_hex else part:
+                out.append(bytes.fromhex(part) if self.is_hex else part.encode("ascii"))
+        return tuple(out)
+
+    @cached_property
+    def shape(self) -> Shape:
+        """The same, as it builds and reads messages."""
+        return Shape(self.pieces, self.fields, self.is_hex)
+
+    def build(self, **values: FieldValue) -> bytes:
+        """Write a message; raises OutOfRange where a value cannot be, or is missing."""
+        return self.shape.build(values)
+
+    def parse(self, message: bytes) -> dict[str, FieldValue] | None:
+        """Read a message; None where it has another shape, or a value that cannot be."""
+        return self.shape.parse(message)
+
+    def cut(self, message: bytes) -> tuple[Piece, ...] | None:
+        """Cut a message into its pieces, whatever their values; None where it has another shape."""
+        return self.shape.cut(message)
+
+    def explain(self, message: bytes) -> tuple[tuple[str, str], ...] | None:
+        """Say of each piece of a message what it is: hex beside what it means; None where it has another shape."""
+        return self.shape.explain(message)
