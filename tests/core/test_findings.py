@@ -232,6 +232,47 @@ def peak(value: float, **spread: float) -> Document:
     return {"nodes": {"radio": {"choice": {"overrides": {"peak_a": {"value": value, **spread}}}}}}
 
 
+FIXED: Document = {"kind": "fixed", "terminator": None}
+HASH: Document = {"kind": "terminated", "terminator": "#"}
+
+
+def carrying(sent: str, framing: Document, *, takes: str = "level", **written: Any) -> Document:
+    """A word that carries values, obeyed by the lamp."""
+    rule = {
+        "host": "board",
+        "when": {"heard": "dim"},
+        "do": [{"verb": "level", "target": "lamp", "values": {"level": f"{{{takes}}}"}}],
+    }
+    word = {"sent": sent, "parameters": written}
+    return {
+        "vocabularies": {"words": {"framing": framing, "words": {"dim": word}}},
+        "rules": {"dims": rule},
+        "nodes": {"phone": {"appends": None}},
+    }
+
+
+def sliding(interval_s: float) -> Document:
+    """Three values in one word of twelve bytes with its ending, said at an interval."""
+    return {
+        "vocabularies": {"words": {"framing": LF, "words": {"dim": {"sent": "{r} {g} {level}"}}}},
+        "nodes": {
+            "phone": {
+                "appends": None,
+                "controls": {
+                    "dimmer": {"kind": "slider", "interval_s": interval_s, "says": {"move": {"talk": "main", "word": "dim"}}}
+                },
+            }
+        },
+        "rules": {
+            "dims": {
+                "host": "board",
+                "when": {"heard": "dim"},
+                "do": [{"verb": "level", "target": "lamp", "values": {"level": "{level}"}}],
+            }
+        },
+    }
+
+
 # code, severity, the patches that break it, the patches that stand just inside, the plan they change
 ROWS: list[tuple[str, str, list[Document], list[Document], Document]] = [
     ("LED-OVER", "look", [lamp(resistor_ohm=69)], [lamp(resistor_ohm=70.1)], CLEAR),
@@ -382,6 +423,17 @@ ROWS: list[tuple[str, str, list[Document], list[Document], Document]] = [
     ("CMD-ENDING", "stop", [{"nodes": {"phone": {"appends": "lf"}}}, words(off="\\n")], [words(off="\\n")], CLEAR),
     ("CMD-ENDING", "stop", [words({"kind": "single-byte"}, on="on")], [words(LF, on="on")], CLEAR),
     ("CMD-ENDING", "stop", [words({"kind": "terminated", "terminator": "#"}, on="a#b")], [words({"kind": "terminated", "terminator": "#"}, on="ab")], CLEAR),
+    ("CMD-DUP", "stop", [carrying("R{level}", LF), words(LF, on="R12")], [carrying("R{level}", LF), words(LF, on="R300")], CLEAR),
+    ("CMD-PREFIX", "stop", [carrying("R{level}", FIXED, level={"written": "byte"}), words(on="Rx1")], [carrying("R{level}", FIXED, level={"written": "byte"}), words(on="Q")], CLEAR),
+    ("CMD-ENDING", "stop", [carrying("R{level}", FIXED)], [carrying("R{level}", FIXED, level={"written": "hex"})], CLEAR),
+    ("CMD-PAYLOAD", "stop", [carrying("*{x},{level}", HASH, x={"written": "byte"}, level={"written": "byte"})], [carrying("*{x},{level}", HASH, x={"written": "hex"}, level={"written": "hex"})], CLEAR),
+    ("CMD-PAYLOAD", "look", [carrying("*{x},{level}", HASH, x={"written": "byte", "least": 36}, level={"written": "byte", "least": 36})], [carrying("*{x},{level}", HASH, x={"written": "byte", "least": 45}, level={"written": "byte", "least": 45})], CLEAR),
+    ("CMD-RANGE", "stop", [carrying("R{level}", FIXED, level={"written": "byte", "most": 1023})], [carrying("R{level}", FIXED, level={"written": "two-bytes", "most": 1023})], CLEAR),
+    ("CMD-RANGE", "look", [carrying("R{level}", LF, level={"most": 125, "unit": "%"})], [carrying("R{level}", LF, level={"most": 100, "unit": "%"})], CLEAR),
+    ("CMD-NO-VALUE", "stop", [carrying("R", LF)], [carrying("R{level}", LF)], CLEAR),
+    ("CMD-LONG", "stop", [words(LF, on="x" * 63)], [words(LF, on="x" * 62)], CLEAR),
+    ("CMD-RATE", "stop", [sliding(0.01)], [sliding(0.0125)], CLEAR),
+    ("CMD-RATE", "look", [sliding(0.03)], [sliding(0.035)], CLEAR),
     ("CMD-CHAR-NUMBER", "stop", [{"nodes": {"phone": {"sends_as": "numbers"}}}], [{"nodes": {"phone": {"sends_as": "numbers"}}}, words(on="a", off="b")], CLEAR),
     ("CMD-CHAR-NUMBER", "stop", [words(on="\\x01")], [words(on="1")], CLEAR),
     ("CMD-NO-STOP", "look", [{"rules": {"r2": None}}], [{}], CLEAR),

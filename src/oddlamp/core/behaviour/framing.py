@@ -149,13 +149,9 @@ def shares_of(heard: Heard) -> dict[str, float]:
     return found
 
 
-def filled(word: WordDesign, fill: Mapping[str, float | str], moved: float | None) -> dict[str, FieldValue]:
-    """Return the values to send with a word: those that are settled, and what a control was moved to for the first that is not."""
-    values: dict[str, FieldValue] = {name: round(it) for name, it in fill.items() if isinstance(it, float | int)}
-    free = next((it.id for it in word.parameters if it.id not in values), None)
-    if free is not None and moved is not None:
-        values[free] = round(moved)
-    return values
+def filled(fill: Mapping[str, float | str]) -> dict[str, FieldValue]:
+    """Return the values that are settled for a word that is said."""
+    return {name: round(it) for name, it in fill.items() if isinstance(it, float | int)}
 
 
 def byte_time_s(baud_rate_bd: float) -> float:

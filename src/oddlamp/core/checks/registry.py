@@ -5,7 +5,9 @@ from functools import partial
 from typing import Final
 
 from oddlamp.core.checks import (
+    apart,
     built,
+    carried,
     chips,
     commands,
     drivers,
@@ -46,6 +48,8 @@ FILES: Final = (
     setups,
     radios,
     commands,
+    apart,
+    carried,
     words,
     built,
 )

@@ -1,12 +1,13 @@
 """Rules for vocabularies: no two alike, none that starts another, endings that fit the phone, and a way to dark."""
 
-import string
 from collections.abc import Iterator
+from functools import partial
 from typing import Final
 
 from oddlamp.core.base import Working, first_free
 from oddlamp.core.behaviour.framing import parser_of, said_by, sent_bytes
 from oddlamp.core.behaviour.lights import lit_after
+from oddlamp.core.checks.apart import end_with_lf, framed, heard_out, hex_names, judged, named, of_fixed_length, resend
 from oddlamp.core.checks.commands import as_commanded
 from oddlamp.core.checks.findings import Breach, Move, Rule
 from oddlamp.core.design.design import Design
@@ -17,106 +18,9 @@ from oddlamp.core.plan.rules import Action
 from oddlamp.core.plan.text import ENDINGS, shown
 
 
-def hex_names(content: bytes) -> str:
-    """Write bytes as ``0x0D 0x0A``."""
-    return " ".join(f"0x{byte:02X}" for byte in content)
-
-
-def named(content: bytes) -> str:
-    """Write bytes as a reader knows them: characters where they are, names where they are not."""
-    return "".join(map(shown, content)) if all(33 <= byte < 127 for byte in content) else " ".join(map(shown, content))
-
-
-def heard_out(vocabulary: VocabularyDesign, direction: str) -> list[WordDesign]:
-    """Return the words of one direction."""
-    return [word for word in vocabulary.words if word.direction == direction]
-
-
-def _open(design: Design) -> Iterator[VocabularyDesign]:
-    return (vocabulary for vocabulary in design.vocabularies.values() if vocabulary.open_because is None)
-
-
-def _framed(design: Design) -> Iterator[VocabularyDesign]:
-    """Walk the vocabularies of a program: a module's own commands are each all that comes at once, and judged elsewhere."""
-    return (vocabulary for vocabulary in _open(design) if not vocabulary.is_whole)
-
-
-def _free_letter(vocabulary: VocabularyDesign, word: WordDesign) -> str:
-    """Return a character no other word is: one of the word's own letters if it can be."""
-    taken = {other.text for other in vocabulary.words}
-    letters = [letter for letter in word.id if letter.isalnum()] + list(string.ascii_letters + string.digits)
-    free = (letter for letter in letters if letter not in taken)
-    return next(free, first_free(word.id, taken.__contains__))
-
-
-def _resend(vocabulary: VocabularyDesign, word: WordDesign) -> Move:
-    letter = _free_letter(vocabulary, word)
-    return Move(
-        label=f"Send {letter} for {word.label}", patch=at_path(("vocabularies", vocabulary.id, "words", word.id, "sent"), letter)
-    )
-
-
-def _end_with_lf(vocabulary: VocabularyDesign) -> Move:
-    return Move(
-        label="End every word with LF",
-        patch=at_path(("vocabularies", vocabulary.id, "framing"), {"kind": "terminated", "terminator": "lf"}),
-    )
-
-
-def words_differ(design: Design) -> Iterator[Breach]:
-    """No two words going the same way are the same bytes."""
-    for vocabulary in _framed(design):
-        for direction in ("out", "back"):
-            seen: dict[bytes, WordDesign] = {}
-            for word in heard_out(vocabulary, direction):
-                first = seen.setdefault(word.content, word)
-                if first is not word:
-                    yield Breach(
-                        severity="stop",
-                        where=f"{vocabulary.id}.{word.id}",
-                        stage=vocabulary.stage,
-                        message=f"{first.label} and {word.label} are both {named(word.content)}.",
-                        working=(
-                            Working(
-                                formula="each word its own bytes",
-                                substituted=f"{hex_names(first.content)} = {hex_names(word.content)}",
-                                source="iso-646",
-                            ),
-                        ),
-                        fixes=(_resend(vocabulary, word),),
-                        numbers={"words": 2},
-                    )
-
-
-def no_word_starts_another(design: Design) -> Iterator[Breach]:
-    """Where nothing ends a word, no word starts another."""
-    for vocabulary in _framed(design):
-        if vocabulary.terminator:
-            continue
-        words = heard_out(vocabulary, "out")
-        for short in words:
-            for long in words:
-                if len(short.content) < len(long.content) and long.content.startswith(short.content):
-                    yield Breach(
-                        severity="stop",
-                        where=f"{vocabulary.id}.{long.id}",
-                        stage=vocabulary.stage,
-                        message=f"{named(short.content)} starts {named(long.content)}, and nothing ends a word: sending {named(long.content)} does {short.label} first.",
-                        working=(
-                            Working(
-                                formula="no word is the start of another",
-                                substituted=f"{hex_names(short.content)} starts {hex_names(long.content)}",
-                                source="common-practice",
-                            ),
-                        ),
-                        fixes=(_end_with_lf(vocabulary), _resend(vocabulary, long)),
-                        numbers={"words": 2},
-                    )
-
-
 def endings_fit(design: Design) -> Iterator[Breach]:
     """What the phone adds is what the words want, and what the words want is there."""
-    for vocabulary in _framed(design):
+    for vocabulary in framed(design):
         yield from _unended(vocabulary)
         for talk in design.vocabulary_talks(vocabulary.id):
             handset = design.handsets.get(talk.a)
@@ -127,7 +31,7 @@ def endings_fit(design: Design) -> Iterator[Breach]:
 def _unended(vocabulary: VocabularyDesign) -> Iterator[Breach]:
     words = heard_out(vocabulary, "out")
     for word in words:
-        is_long = not vocabulary.terminator and len(word.content) > 1
+        is_long = vocabulary.framing.id == "single-byte" and len(word.content) > 1
         if is_long and not any(word.content.startswith(it.content) and len(it.content) < len(word.content) for it in words):
             yield Breach(
                 severity="stop",
@@ -141,10 +45,36 @@ def _unended(vocabulary: VocabularyDesign) -> Iterator[Breach]:
                         source="common-practice",
                     ),
                 ),
-                fixes=(_end_with_lf(vocabulary), _resend(vocabulary, word)),
+                ways=partial(_made_whole, vocabulary, word),
                 numbers={"bytes": len(word.content)},
             )
-        elif vocabulary.terminator and vocabulary.terminator in word.content:
+        elif vocabulary.framing.id == "fixed" and (
+            open_one := next((it for it in word.parameters if it.field.width is None), None)
+        ):
+            yield Breach(
+                severity="stop",
+                where=f"{vocabulary.id}.{word.id}",
+                stage=vocabulary.stage,
+                message=f"{open_one.label} of {word.label} is a decimal of one to several digits, and nothing ends the word: it is never heard.",
+                working=(
+                    Working(
+                        formula="one length for every message of a word",
+                        substituted=open_one.field.span,
+                        source="common-practice",
+                    ),
+                ),
+                fixes=(
+                    end_with_lf(vocabulary),
+                    Move(
+                        label=f"Write {open_one.label} as hex, always {len(f'{open_one.field.most:X}')} digits",
+                        patch=at_path(
+                            ("vocabularies", vocabulary.id, "words", word.id, "parameters", open_one.id, "written"), "hex"
+                        ),
+                    ),
+                ),
+                numbers={"values": 1},
+            )
+        elif vocabulary.terminator and word.shape is None and vocabulary.terminator in word.content:
             yield Breach(
                 severity="stop",
                 where=f"{vocabulary.id}.{word.id}",
@@ -153,9 +83,15 @@ def _unended(vocabulary: VocabularyDesign) -> Iterator[Breach]:
                 working=(
                     Working(formula="no terminator inside a word", substituted=hex_names(word.content), source="common-practice"),
                 ),
-                fixes=(_resend(vocabulary, word),),
+                fixes=tuple(resend(vocabulary, word)),
                 numbers={"bytes": len(word.content)},
             )
+
+
+def _made_whole(vocabulary: VocabularyDesign, word: WordDesign) -> Iterator[Move]:
+    yield end_with_lf(vocabulary)
+    yield from of_fixed_length(vocabulary)
+    yield from resend(vocabulary, word) if word.shape is None else ()
 
 
 def _ending_of(talk: TalkDesign, handset: HandsetDesign) -> Iterator[Breach]:
@@ -203,7 +139,9 @@ def _comes_out(handset: HandsetDesign, vocabulary: VocabularyDesign, word: WordD
     ending = said_by(handset, vocabulary, word)[len(sent_bytes(word, handset)) :]
     parser = parser_of(vocabulary, "out")
     heard = [it.taken for _, it in parser.feed((word.content + ending) * 2)]
-    expected = [word.content] if vocabulary.terminator else [bytes((byte,)) for byte in word.content]
+    expected = (
+        [word.content] if vocabulary.terminator or vocabulary.framing.id == "fixed" else [bytes((byte,)) for byte in word.content]
+    )
     return heard == expected * 2 and not parser.pending
 
 
@@ -252,7 +190,7 @@ def characters_are_characters(design: Design) -> Iterator[Breach]:
 
 def there_is_a_way_to_dark(design: Design) -> Iterator[Breach]:
     """Some word switches everything off that the words can switch on."""
-    for vocabulary in _framed(design):
+    for vocabulary in framed(design):
         for host in dict.fromkeys(talk.b for talk in design.vocabulary_talks(vocabulary.id)):
             heard: dict[str, list[Action]] = {word.id: [] for word in heard_out(vocabulary, "out")}
             for _, rule in design.rules_of(host):
@@ -300,7 +238,7 @@ def _add_dark(design: Design, vocabulary: VocabularyDesign, host: str, lamps: li
 
 def there_are_words(design: Design) -> Iterator[Breach]:
     """A talk has something to say."""
-    for vocabulary in _framed(design):
+    for vocabulary in framed(design):
         talks = design.vocabulary_talks(vocabulary.id)
         if vocabulary.words or not talks:
             continue
@@ -328,7 +266,7 @@ def _first_words(design: Design, vocabulary: VocabularyDesign, host: str) -> Ite
 
 def words_are_obeyed(design: Design) -> Iterator[Breach]:
     """Every word does something where it is heard."""
-    for vocabulary in _open(design):
+    for vocabulary in judged(design):
         for host in dict.fromkeys(talk.b for talk in design.vocabulary_talks(vocabulary.id)):
             obeyed = {rule.when.heard for _, rule in design.rules_of(host) if rule.do}
             for word in heard_out(vocabulary, "out"):
@@ -368,8 +306,6 @@ def _obey(design: Design, vocabulary: VocabularyDesign, word: WordDesign, host: 
 
 
 RULES: Final = (
-    Rule("CMD-DUP", "words", words_differ, "two words of one direction are the same bytes", "", "ISO/IEC 646"),
-    Rule("CMD-PREFIX", "words", no_word_starts_another, "nothing ends a word and one starts another", "", "common practice"),
     Rule(
         "CMD-ENDING",
         "words",

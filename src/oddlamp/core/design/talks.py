@@ -7,6 +7,7 @@ from typing import Literal
 from oddlamp.core.design.lines import Way
 from oddlamp.core.design.supplies import Picked
 from oddlamp.core.design.values import Origin, Value
+from oddlamp.core.plan.words import Written
 from oddlamp.core.words.frames import Field, FieldValue, Shape
 
 
@@ -17,7 +18,7 @@ class ParameterDesign:
     id: str
     label: str
     field: Field
-    written: str
+    written: Written
     origin: Origin
     why: str | None
 
@@ -108,6 +109,7 @@ class ControlDesign:
     says: dict[str, tuple[str, str]]
     origin: Origin
     fills: Mapping[str, Mapping[str, float | str]] = field(default_factory=dict)
+    interval_s: float | None = None
 
 
 @dataclass(frozen=True, slots=True)

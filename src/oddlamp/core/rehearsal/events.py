@@ -12,6 +12,9 @@ from oddlamp.core.plan.fields import Id
 AtTime = Annotated[float, Field(ge=0, le=86_400)]
 
 
+Carried = dict[Id, Annotated[int, Field(ge=0, le=65_535)]]
+
+
 class ControlEvent(Model):
     """A control on the phone is pressed or moved."""
 
@@ -19,7 +22,7 @@ class ControlEvent(Model):
     t_s: AtTime
     control: Id
     gesture: Literal["press", "release", "on", "off", "move"] = "press"
-    value: Annotated[float, Field(ge=-65_536, le=65_536)] | None = Field(default=None, description="What it was moved to")
+    values: Carried = Field(default_factory=dict, description="What it was moved to, by the values of its word")
 
 
 class WordEvent(Model):
@@ -29,7 +32,7 @@ class WordEvent(Model):
     t_s: AtTime
     talk: Id
     word: Id
-    values: dict[Id, Annotated[int, Field(ge=0, le=65_535)]] = Field(default_factory=dict, description="What it carries")
+    values: Carried = Field(default_factory=dict, description="What it carries")
 
 
 class LineEvent(Model):

@@ -93,9 +93,7 @@ class _Run:
                     told = f"there is no {event.gesture} of {event.control} that says a word"
                     self.course.lose(event.t_s, self._hand(control), event.control, told)
                 else:
-                    fill = filled(
-                        self.design.talks[pair[0]].vocabulary.word(pair[1]), control.fills.get(event.gesture, {}), event.value
-                    )
+                    fill = {**filled(control.fills.get(event.gesture, {})), **event.values}
                     self._say(event.t_s, self.design.talks[pair[0]], pair[1], control.label, fill)
             case WordEvent():
                 talk = self.design.talks.get(event.talk)
@@ -194,7 +192,7 @@ class _Run:
                 course.note(t_s, stage, say.word, says=says)
                 asked = course.begin_message()
                 talk = self.design.talks[say.talk]
-                self._say(t_s, talk, say.word, say.word, filled(talk.vocabulary.word(say.word), say.fill, None))
+                self._say(t_s, talk, say.word, say.word, filled(say.fill))
                 course.message = asked
                 continue
             ref = action.target or ""

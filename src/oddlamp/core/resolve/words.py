@@ -187,6 +187,7 @@ def _controls(node_id: str, node: Handset, talks: list[TalkDesign]) -> tuple[Con
             {gesture: (s.talk, s.word) for gesture, s in it.says.items()},
             "own",
             {gesture: s.fill for gesture, s in it.says.items()},
+            it.interval_s,
         )
         for name, it in node.controls.items()
     ]

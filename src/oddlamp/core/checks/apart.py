@@ -1,0 +1,237 @@
+"""Rules that keep words apart: none the bytes of another, none the beginning of another, no value that looks like an ending."""
+
+import string
+from collections.abc import Iterator
+from functools import partial
+from typing import Final
+
+from oddlamp.core.base import Working, first_free
+from oddlamp.core.checks.findings import Breach, Move, Rule
+from oddlamp.core.design.design import Design
+from oddlamp.core.design.talks import ParameterDesign, VocabularyDesign, WordDesign
+from oddlamp.core.english import and_list
+from oddlamp.core.plan.document import at_path
+from oddlamp.core.plan.text import shown
+from oddlamp.core.words.confusion import As, Automaton, automaton_of, begins, first_bytes, holds, shared
+from oddlamp.core.words.frames import RAW, Shape
+
+VALUES_LISTED: Final = 8
+
+
+def hex_names(content: bytes) -> str:
+    """Write bytes as ``0x0D 0x0A``."""
+    return " ".join(f"0x{byte:02X}" for byte in content)
+
+
+def named(content: bytes) -> str:
+    """Write bytes as a reader knows them: characters where they are, names where they are not."""
+    return "".join(map(shown, content)) if all(33 <= byte < 127 for byte in content) else " ".join(map(shown, content))
+
+
+def heard_out(vocabulary: VocabularyDesign, direction: str) -> list[WordDesign]:
+    """Return the words of one direction."""
+    return [word for word in vocabulary.words if word.direction == direction]
+
+
+def judged(design: Design) -> Iterator[VocabularyDesign]:
+    """Walk the vocabularies that are worked out."""
+    return (vocabulary for vocabulary in design.vocabularies.values() if vocabulary.open_because is None)
+
+
+def framed(design: Design) -> Iterator[VocabularyDesign]:
+    """Walk the vocabularies of a program: a module's own commands are each all that comes at once, and judged elsewhere."""
+    return (vocabulary for vocabulary in judged(design) if not vocabulary.is_whole)
+
+
+def paths_of(word: WordDesign, by: As) -> Automaton:
+    """Return all messages of a word, as they are sent, heard or shaped."""
+    return automaton_of(word.shape or Shape((word.content,), {}), by)
+
+
+def _free_letter(vocabulary: VocabularyDesign, word: WordDesign) -> str:
+    """Return a character no other word is, nor begins with: one of the word's own letters if it can be."""
+    others = [it for it in vocabulary.words if it is not word]
+    taken = {it.text for it in vocabulary.words}
+    begun = 0
+    for it in others:
+        begun |= first_bytes(paths_of(it, "shaped" if it.shape is not None else "sent"))
+    letters = [letter for letter in word.id if letter.isalnum()] + list(string.ascii_letters + string.digits)
+    free = [it for it in letters if it not in taken]
+    return next((it for it in free if not begun >> ord(it) & 1), free[0] if free else first_free(word.id, taken.__contains__))
+
+
+def resend(vocabulary: VocabularyDesign, word: WordDesign) -> Iterator[Move]:
+    """Offer another character for a word; one that carries values begins with it."""
+    letter = _free_letter(vocabulary, word)
+    text = letter
+    if word.shape is not None:
+        at = word.text.find("{")
+        text = letter + word.text[at:]
+    patch = at_path(("vocabularies", vocabulary.id, "words", word.id, "sent"), text)
+    yield Move(label=f"Send {text} for {word.label}", patch=patch)
+
+
+def end_with_lf(vocabulary: VocabularyDesign) -> Move:
+    """Offer an ending."""
+    return Move(
+        label="End every word with LF",
+        patch=at_path(("vocabularies", vocabulary.id, "framing"), {"kind": "terminated", "terminator": "lf"}),
+    )
+
+
+def of_fixed_length(vocabulary: VocabularyDesign) -> Iterator[Move]:
+    """Offer that each word acts at its last byte, where every one has one length and none begins another."""
+    words = heard_out(vocabulary, "out")
+    if any(it.field.width is None for word in words for it in word.parameters):
+        return
+    for short in words:
+        for long in words:
+            if short is not long and begins(paths_of(short, "shaped"), paths_of(long, "sent")) is not None:
+                return
+    patch = at_path(("vocabularies", vocabulary.id, "framing"), {"kind": "fixed", "terminator": None})
+    yield Move(label="Let each word act at its last byte", patch=patch)
+
+
+def words_differ(design: Design) -> Iterator[Breach]:
+    """No message of a word is one of another that goes the same way."""
+    for vocabulary in framed(design):
+        for direction in ("out", "back"):
+            plain: dict[bytes, WordDesign] = {}
+            words = heard_out(vocabulary, direction)
+            for at, word in enumerate(words):
+                first, both = (plain.setdefault(word.content, word), word.content) if word.shape is None else (word, b"")
+                if first is word:
+                    for it in words[:at] if word.shape is not None else (it for it in words[:at] if it.shape is not None):
+                        message = shared(paths_of(word, "sent"), paths_of(it, "heard")) or shared(
+                            paths_of(it, "sent"), paths_of(word, "heard")
+                        )
+                        if message is not None:
+                            first, both = it, message
+                            break
+                if first is not word:
+                    yield _both(vocabulary, first, word, both)
+
+
+def _both(vocabulary: VocabularyDesign, first: WordDesign, word: WordDesign, both: bytes) -> Breach:
+    is_plain = first.shape is None and word.shape is None
+    moved = word if word.shape is None or first.shape is not None else first
+    return Breach(
+        severity="stop",
+        where=f"{vocabulary.id}.{word.id}",
+        stage=vocabulary.stage,
+        message=f"{first.label} and {word.label} are both {named(both)}."
+        if is_plain
+        else f"{named(both)} is both {first.label} and {word.label}, with the right value.",
+        working=(
+            Working(formula="each word its own bytes", substituted=f"{hex_names(both)} = {hex_names(both)}", source="iso-646"),
+        ),
+        fixes=tuple(resend(vocabulary, moved)),
+        numbers={"words": 2},
+    )
+
+
+def no_word_starts_another(design: Design) -> Iterator[Breach]:
+    """Where nothing ends a word, no word starts another."""
+    for vocabulary in framed(design):
+        if vocabulary.terminator:
+            continue
+        words = heard_out(vocabulary, "out")
+        for short in words:
+            for long in words:
+                found = _begun(short, long) if short is not long else None
+                if found is None:
+                    continue
+                start, whole = found
+                yield Breach(
+                    severity="stop",
+                    where=f"{vocabulary.id}.{long.id}",
+                    stage=vocabulary.stage,
+                    message=f"{named(start)} starts {named(whole)}, and nothing ends a word: sending {named(whole)} does {short.label} first.",
+                    working=(
+                        Working(
+                            formula="no word is the start of another",
+                            substituted=f"{hex_names(start)} starts {hex_names(whole)}",
+                            source="common-practice",
+                        ),
+                    ),
+                    fixes=(end_with_lf(vocabulary), *resend(vocabulary, long)),
+                    numbers={"words": 2},
+                )
+
+
+def _begun(short: WordDesign, long: WordDesign) -> tuple[bytes, bytes] | None:
+    if short.shape is None and long.shape is None:
+        is_begun = len(short.content) < len(long.content) and long.content.startswith(short.content)
+        return (short.content, long.content) if is_begun else None
+    return begins(paths_of(short, "shaped"), paths_of(long, "sent"))
+
+
+def no_value_looks_like_an_ending(design: Design) -> Iterator[Breach]:
+    """Raw values of a word are none of the bytes that begin, part or end it."""
+    for vocabulary in framed(design):
+        for word in vocabulary.words if vocabulary.terminator else ():
+            raw = [it for it in word.parameters if it.field.kind in RAW]
+            if word.shape is None or not raw:
+                continue
+            literal = b"".join(it for it in word.shape.pieces if isinstance(it, bytes))
+            special = dict.fromkeys(literal + vocabulary.terminator)
+            can_be = b"".join(it.field.bytes_it_can_be() for it in raw)
+            met = [byte for byte in special if byte in can_be]
+            ends = holds(paths_of(word, "sent"), vocabulary.terminator)
+            if met or ends is not None:
+                yield _payload(vocabulary, word, raw, met, ends)
+
+
+def _payload(
+    vocabulary: VocabularyDesign, word: WordDesign, raw: list[ParameterDesign], met: list[int], ends: bytes | None
+) -> Breach:
+    names = and_list([it.label for it in raw])
+    told = and_list([f"{shown(byte)} (0x{byte:02X})" for byte in met[:VALUES_LISTED]])
+    what = (
+        f"can be {told}, and {hex_names(vocabulary.terminator)} ends a word: {hex_names(ends)} is cut in two"
+        if ends is not None
+        else f"can be {told}, which stands in the word as well: a listener that looks for it is misled, though this one counts places"
+    )
+    return Breach(
+        severity="stop" if ends is not None else "look",
+        where=f"{vocabulary.id}.{word.id}.payload",
+        stage=vocabulary.stage,
+        message=f"{names} of {word.label} {what}.",
+        working=(
+            Working(
+                formula="no value is a byte that begins, parts or ends a word",
+                substituted=", ".join(f"0x{byte:02X}" for byte in met),
+                source="common-practice",
+            ),
+        ),
+        ways=partial(_written_apart, vocabulary, word, raw, names),
+        numbers={"values": len(met)},
+    )
+
+
+def _written_apart(vocabulary: VocabularyDesign, word: WordDesign, raw: list[ParameterDesign], names: str) -> Iterator[Move]:
+    hexed = {it.id: {"written": "hex"} for it in raw}
+    patch = at_path(("vocabularies", vocabulary.id, "words", word.id, "parameters"), hexed)
+    yield Move(label=f"Write {names} as hex", patch=patch)
+    yield from of_fixed_length(vocabulary)
+
+
+RULES: Final = (
+    Rule("CMD-DUP", "words", words_differ, "a message of a word, with some value, is one of another", "", "ISO/IEC 646"),
+    Rule(
+        "CMD-PREFIX",
+        "words",
+        no_word_starts_another,
+        "nothing ends a word and a message of one, with some value, starts one of another",
+        "",
+        "common practice",
+    ),
+    Rule(
+        "CMD-PAYLOAD",
+        "words",
+        no_value_looks_like_an_ending,
+        "raw values of a word that has an ending can be that ending",
+        "they can be another byte that always stands in the word",
+        "common practice",
+    ),
+)

@@ -1,0 +1,125 @@
+"""What a listener could mistake, against the plainest way to know: writing every message down and letting the parser hear it."""
+
+import itertools
+import os
+import random
+from typing import Any
+
+import pytest
+
+from oddlamp.core.behaviour.framing import Parser
+from oddlamp.core.design.talks import ParameterDesign, WordDesign
+from oddlamp.core.words.confusion import automaton_of, begins, holds, shared
+from oddlamp.core.words.frames import Field, Shape
+
+DRAWN = 2000 if "ODDLAMP_PROOF" in os.environ else 150
+LITERALS = (b"R", b"R1", b"S", b"#", b"*", b"1", b",", b"10", b"\n")
+RANGES = ((0, 1), (0, 9), (7, 12), (0, 35), (99, 101), (5, 5), (250, 255))
+
+
+def word_of(name: str, *pieces: bytes | str, **fields: Field) -> WordDesign:
+    shape = Shape(tuple(pieces), fields)
+    content = shape.build({key: it.most for key, it in fields.items()})
+    told = tuple(ParameterDesign(key, key, it, "decimal", "own", None) for key, it in fields.items())
+    return WordDesign(name, name, name, content, "own", "out", told if fields else (), shape if fields else None)
+
+
+def drawn_word(chance: random.Random, name: str, *, is_fixed: bool) -> WordDesign:
+    """A word of one to three pieces, of which decimals stand only where something ends them."""
+    pieces: list[bytes | str] = []
+    fields: dict[str, Field] = {}
+    for at in range(chance.randint(1, 3)):
+        if chance.random() < 0.5 or (pieces and isinstance(pieces[-1], str)):
+            pieces.append(chance.choice(LITERALS))
+            continue
+        kind: Any = chance.choice(("hex", "byte") if is_fixed else ("number", "number", "hex", "byte"))
+        least, most = chance.choice(RANGES)
+        pieces.append(f"v{at}")
+        fields[f"v{at}"] = Field(kind=kind, least=least, most=most, digits_most=5)
+    return word_of(name, *pieces, **fields)
+
+
+def shape_of(word: WordDesign) -> Shape:
+    return word.shape or Shape((word.content,), {})
+
+
+def messages(word: WordDesign) -> list[tuple[bytes, dict[str, int]]]:
+    """Every message there is of a word, with its values."""
+    fields = word.shape.fields if word.shape is not None else {}
+    rows = itertools.product(*(range(it.least, it.most + 1) for it in fields.values()))
+    return [(word.built(dict(zip(fields, row, strict=True))), dict(zip(fields, row, strict=True))) for row in rows]
+
+
+def parser_for(words: list[WordDesign], terminator: bytes) -> Parser:
+    plain = {it.content: it for it in reversed(words) if it.shape is None}
+    return Parser(plain, terminator, shaped=[it for it in words if it.shape is not None], is_fixed=not terminator)
+
+
+def as_heard(words: list[WordDesign], terminator: bytes, sent: bytes) -> list[tuple[str | None, dict[str, int]]]:
+    parser = parser_for(words, terminator)
+    return [(it.word.id if it.word is not None else None, dict(it.values)) for _, it in parser.feed(sent + terminator)]
+
+
+def confusable(words: list[WordDesign], terminator: bytes) -> bool:
+    """The rules' own answer: two share a message, one begins another, a value holds the ending."""
+    shapes = [shape_of(it) for it in words]
+    for one, other in itertools.permutations(shapes, 2):
+        if shared(automaton_of(one, "sent"), automaton_of(other, "heard")):
+            return True
+        if not terminator and begins(automaton_of(other, "shaped"), automaton_of(one, "sent")):
+            return True
+    own = [automaton_of(it, "sent") for it in shapes]
+    if terminator and any(holds(it, terminator) for it in own):
+        return True
+    return any(shared(automaton_of(it, "sent"), automaton_of(it, "heard")) is None for it in shapes)
+
+
+@pytest.mark.parametrize("seed", range(0, DRAWN, 50))
+def test_it_is_confusable_where_the_parser_confuses_some_message_and_nowhere_else(seed: int) -> None:
+    """Every message is sent alone; a fixed one that another begins, or that a listener takes for another, comes out wrong."""
+    for number in range(seed, min(seed + 50, DRAWN)):
+        chance = random.Random(number)
+        terminator = chance.choice((b"", b"\n", b"#", b"\r\n"))
+        words = [drawn_word(chance, f"w{at}", is_fixed=not terminator) for at in range(chance.randint(1, 3))]
+        wrong = [
+            (word.id, sent)
+            for word in words
+            for sent, values in messages(word)
+            if as_heard(words, terminator, sent) != [(word.id, values)]
+        ]
+        assert bool(wrong) == confusable(words, terminator), (
+            number,
+            terminator,
+            [it.shape or it.content for it in words],
+            wrong[:3],
+        )
+
+
+@pytest.mark.parametrize("seed", range(0, DRAWN, 50))
+def test_an_automaton_has_the_messages_that_are_sent_and_no_other(seed: int) -> None:
+    for number in range(seed, min(seed + 50, DRAWN)):
+        word = drawn_word(random.Random(number), "w", is_fixed=False)
+        automaton = automaton_of(shape_of(word), "sent")
+        sent = {content for content, _ in messages(word)}
+        assert all(shared(automaton, automaton_of(Shape((it,), {}), "sent")) == it for it in sent)
+        longest = max(map(len, sent))
+        near = {
+            bytes((*it[:at], other, *it[at + 1 :])) for it in list(sent)[:20] for at in range(len(it)) for other in b"0159AR#"
+        }
+        for it in near - sent:
+            assert len(it) > longest or shared(automaton, automaton_of(Shape((it,), {}), "sent")) is None, (word.text, it)
+
+
+def test_known_confusions() -> None:
+    one, ten = word_of("one", b"1"), word_of("ten", b"10")
+    assert begins(automaton_of(shape_of(one), "shaped"), automaton_of(shape_of(ten), "sent")) == (b"1", b"10")
+    plain, slider = word_of("r12", b"R12"), word_of("r", b"R", "v", v=Field(kind="number", most=255, digits_most=5))
+    assert shared(automaton_of(shape_of(plain), "sent"), automaton_of(shape_of(slider), "heard")) == b"R12"
+    stick = word_of("stick", b"*", "x", b",", "y", x=Field(kind="byte", most=255), y=Field(kind="byte", most=255))
+    found = holds(automaton_of(shape_of(stick), "sent"), b"#")
+    assert found is not None
+    assert (found[:1], b"#" in found, len(found)) == (b"*", True, 4)
+    hexed = word_of("stick", b"*", "x", b",", "y", x=Field(kind="hex", most=255), y=Field(kind="hex", most=255))
+    assert holds(automaton_of(shape_of(hexed), "sent"), b"#") is None
+    pair = word_of("pair", "v", v=Field(kind="two-bytes", least=0x0D00, most=0x0D0F))
+    assert holds(automaton_of(shape_of(pair), "sent"), b"\r\n") == b"\r\n"
