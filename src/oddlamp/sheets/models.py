@@ -117,7 +117,7 @@ class TimedByte(Model):
     bits: str = Field(description="The ten bits as they stand on the wire: start, eight data bits from the lowest, stop")
     starts_s: float
     ends_s: float
-    role: Literal["word", "ending", "unwanted"]
+    role: Literal["word", "value", "ending", "unwanted"]
 
 
 class ByteRow(Model):
@@ -192,8 +192,16 @@ class Panel(Model):
     builds: str | None = Field(default=None, description="The line that can be built many times over")
 
 
+class ParameterRow(Model):
+    """A value that a word carries: how it is written, and its bounds."""
+
+    id: str
+    written: Choice
+    bounds: tuple[Entry, ...]
+
+
 class WordRow(Model):
-    """One word: what is sent, its bytes in three notations, and what it does."""
+    """One word: what is sent, its bytes in three notations, the values it carries, and what it does."""
 
     id: str
     label: str
@@ -202,6 +210,7 @@ class WordRow(Model):
     hex: str
     decimal: str
     direction: Literal["out", "back"]
+    parameters: tuple[ParameterRow, ...] = ()
     does: Choice
     remove: Move
 
@@ -244,6 +253,16 @@ class Opening(Model):
     leads_to: str = Field(description="The stage to look at once something is picked")
 
 
+class Slide(Model):
+    """A value that is moved on the phone."""
+
+    id: str
+    label: str
+    least: int
+    most: int
+    unit: str
+
+
 class PhoneButton(Model):
     """Something to press below the line, for each gesture it knows: a control of the phone, or a button or switch of the plan."""
 
@@ -253,6 +272,8 @@ class PhoneButton(Model):
     gestures: tuple[str, ...]
     says: str = Field(description="The bytes as people read them; for what is no phone's, what it does")
     is_proposed: bool
+    slides: tuple[Slide, ...] = Field(default=(), description="What is moved, where it is no button: a slider for each value")
+    interval_s: float = Field(default=0.1, description="How often a slider that is moved says its word, s")
 
 
 class WhatIf(Model):

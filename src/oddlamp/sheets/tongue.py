@@ -4,14 +4,15 @@ from collections.abc import Iterator
 from typing import Final
 
 from oddlamp.core.design.design import Design
+from oddlamp.core.design.talks import ControlDesign
 from oddlamp.core.english import inner
 from oddlamp.core.modules.goals import dialect_of
 from oddlamp.core.plan.signals import label_of
 from oddlamp.core.plan.text import shown
-from oddlamp.sheets.models import Befalls, PhoneButton, WhatIf
+from oddlamp.sheets.models import Befalls, PhoneButton, Slide, WhatIf
 
 GESTURES: Final = {"button": ("pressed", "released"), "switch": ("on", "off")}
-RESTART: Final = ("power-off", "power-on")
+SLIDER_S: Final = 0.1  # common practice, no source: smooth to the eye, and ten messages a second
 
 
 def buttons_of(design: Design) -> tuple[PhoneButton, ...]:
@@ -29,7 +30,21 @@ def _controls(design: Design) -> Iterator[PhoneButton]:
                 gestures=tuple(control.says),
                 says=f"Sends {' or '.join(' '.join(shown(byte) for byte in word.content) for word in pairs)}",
                 is_proposed=control.origin == "proposed",
+                slides=_slides(design, control),
+                interval_s=control.interval_s or SLIDER_S,
             )
+
+
+def _slides(design: Design, control: ControlDesign) -> tuple[Slide, ...]:
+    said, settled = control.says.get("move"), control.fills.get("move", {})
+    if said is None:
+        return ()
+    word = design.talks[said[0]].vocabulary.word(said[1])
+    return tuple(
+        Slide(id=it.id, label=it.label, least=it.field.least, most=it.field.most, unit=it.field.unit)
+        for it in word.parameters
+        if it.id not in settled
+    )
 
 
 def _inputs(design: Design) -> Iterator[PhoneButton]:

@@ -4,15 +4,24 @@ from oddlamp.core.base import first_free, si
 from oddlamp.core.behaviour.framing import byte_time_s, sent_bytes
 from oddlamp.core.checks.findings import Finding, Move
 from oddlamp.core.design.design import Design
-from oddlamp.core.design.talks import TalkDesign, VocabularyDesign, WordDesign
+from oddlamp.core.design.talks import ParameterDesign, TalkDesign, VocabularyDesign, WordDesign
 from oddlamp.core.english import plural
 from oddlamp.core.plan.document import Document, at_path, join_patches
 from oddlamp.core.plan.text import ENDINGS, shown
+from oddlamp.core.plan.words import Written
 from oddlamp.core.resolve.words import ENDING_NAMES
 from oddlamp.sheets.charts import ticks
-from oddlamp.sheets.models import ByteRow, BytesPicture, Choice, Entry, Option, Panel, Sheet, TimedByte, WordRow
+from oddlamp.sheets.models import ByteRow, BytesPicture, Choice, Entry, Option, Panel, ParameterRow, Sheet, TimedByte, WordRow
+from oddlamp.sheets.sliders import CHANNELS, slider_moves
 
 Deed = tuple[str, list[dict[str, object]]]
+WRITTEN: tuple[tuple[Written, str, str], ...] = (
+    ("decimal", "Decimal", "1 to 5 digits, easy to type"),
+    ("hex", "Hex digits", "always as many"),
+    ("byte", "Raw byte", "one byte, 0 to 255"),
+    ("two-bytes", "Two bytes", "the high one first"),
+    ("two-bytes-little", "Two bytes, low first", "the low one first"),
+)
 SHADES = ((0.25, "quarter"), (0.5, "half"), (1.0, "full"))
 COLOURS = {
     "red": (1.0, 0.0, 0.0),
@@ -90,7 +99,7 @@ def _byte_row(design: Design, vocabulary: VocabularyDesign, talk: TalkDesign, wo
     typed = vocabulary.terminator if handset and vocabulary.terminator and vocabulary.terminator not in ENDINGS.values() else b""
     body = sent_bytes(word, handset) if handset else word.content
     role = "ending" if added == vocabulary.terminator else "unwanted"
-    marked = [*((byte, "word") for byte in body), *((byte, "ending") for byte in typed), *((byte, role) for byte in added)]
+    marked = [*_marked(word, body), *((byte, "ending") for byte in typed), *((byte, role) for byte in added)]
     timed = tuple(
         TimedByte(
             shown=shown(byte),
@@ -106,10 +115,19 @@ def _byte_row(design: Design, vocabulary: VocabularyDesign, talk: TalkDesign, wo
     return ByteRow(word=word.label, bytes=timed, takes=si(len(timed) * byte_s, "s"))
 
 
+def _marked(word: WordDesign, body: bytes) -> list[tuple[int, str]]:
+    """Tell of each byte whether it always stands there or is a value."""
+    cut = word.shape.cut(body) if word.shape is not None else None
+    if cut is None:
+        return [(byte, "word") for byte in body]
+    return [(byte, "word" if piece.field is None else "value") for piece in cut for byte in piece.content]
+
+
 def _framing_panel(design: Design, vocabulary: VocabularyDesign, talks: list[TalkDesign]) -> Panel:
     path = ("vocabularies", vocabulary.id, "framing")
     rows = [
         ("single-byte", None, "Single bytes", "nothing ends a word"),
+        ("fixed", None, "Words of one length each", "each acts at its last byte"),
         *(
             ("terminated", key, f"End with {ENDING_NAMES.get(key, key)}", "words of any length")
             for key in ("lf", "cr", "cr-lf", "#", ";")
@@ -149,7 +167,21 @@ def appends_choice(handset_id: str, current: str, is_own: bool, why: str | None)
 def _rows(design: Design, vocabulary: VocabularyDesign) -> tuple[WordRow, ...]:
     host = next((talk.b for talk in design.vocabulary_talks(vocabulary.id)), None)
     deeds = _deeds(design, host) if host is not None else []
-    return tuple(_row(design, vocabulary, word, host, deeds) for word in vocabulary.words)
+    return tuple(_row(design, vocabulary, word, host, [*_taken(design, word, host), *deeds]) for word in vocabulary.words)
+
+
+def _taken(design: Design, word: WordDesign, host: str | None) -> list[Deed]:
+    """List what the values of a word may do: a lamp as bright as one says, a colour of three."""
+    names, deeds = [it.id for it in word.parameters], list[Deed]()
+    for lamp in (it for it in design.lamps.values() if it.host == host and names):
+        deeds += [
+            (f"{lamp.label} as bright as {{{name}}}", [{"verb": "level", "target": lamp.id, "values": {"level": f"{{{name}}}"}}])
+            for name in names
+        ]
+        if lamp.kind == "rgb" and len(names) >= len(CHANNELS):
+            told = dict(zip(CHANNELS, (f"{{{name}}}" for name in names), strict=False))
+            deeds.append((f"{lamp.label} in the colour it carries", [{"verb": "colour", "target": lamp.id, "values": told}]))
+    return deeds
 
 
 def _row(design: Design, vocabulary: VocabularyDesign, word: WordDesign, host: str | None, deeds: list[Deed]) -> WordRow:
@@ -159,6 +191,7 @@ def _row(design: Design, vocabulary: VocabularyDesign, word: WordDesign, host: s
         path=("vocabularies", vocabulary.id, "words", word.id, "sent"),
         origin=word.origin,
         because=None if word.origin == "own" else "short, and no word starts another",
+        hint="characters as they are, any byte as \\x41, and a value in braces: R{level}",
         settles=word.text if word.origin == "proposed" else None,
     )
     return WordRow(
@@ -169,9 +202,42 @@ def _row(design: Design, vocabulary: VocabularyDesign, word: WordDesign, host: s
         hex=" ".join(f"0x{byte:02X}" for byte in word.content),
         decimal=" ".join(str(byte) for byte in word.content),
         direction=word.direction,
+        parameters=tuple(_parameter(design, vocabulary, word, it) for it in word.parameters),
         does=_does(design, word, host, deeds),
         remove=_remove(design, vocabulary, word),
     )
+
+
+def _parameter(design: Design, vocabulary: VocabularyDesign, word: WordDesign, it: ParameterDesign) -> ParameterRow:
+    """Hold a value that a word carries: how it is written, and its bounds; what is not settled of it is proposed."""
+    path = ("vocabularies", vocabulary.id, "words", word.id, "parameters", it.id)
+    settled = design.plan.vocabularies[vocabulary.id].words[word.id].parameters.get(it.id)
+    options = tuple(
+        Option(label=label, detail=detail, patch=at_path((*path, "written"), key), is_chosen=it.written == key)
+        for key, label, detail in WRITTEN
+    )
+    is_own = settled is not None and settled.written is not None
+    written = Choice(
+        label=f"{it.label} written as",
+        origin="own" if is_own else "proposed",
+        because=None if is_own else "easy to type, and read off any terminal",
+        options=options,
+    )
+    bounds = tuple(
+        Entry(
+            label=f"{it.label} {label}",
+            text=str(value),
+            path=(*path, name),
+            origin="own" if settled is not None and getattr(settled, name) is not None else "proposed",
+            because=None if settled is not None and getattr(settled, name) is not None else why,
+            settles=value if settled is None or getattr(settled, name) is None else None,
+        )
+        for name, label, value, why in (
+            ("least", "from", it.field.least, "nothing is less than none"),
+            ("most", "to", it.field.most, it.why),
+        )
+    )
+    return ParameterRow(id=it.label, written=written, bounds=bounds)
 
 
 def _does(design: Design, word: WordDesign, host: str | None, deeds: list[Deed]) -> Choice:
@@ -227,6 +293,10 @@ def describe(design: Design, actions: list[dict[str, object]]) -> str:
         match action["verb"]:
             case "say":
                 said.append("says a word back")
+            case "level" if isinstance(level, str) and level != "input":
+                said.append(f"{label} as bright as {level}")
+            case "colour" if isinstance(values, dict) and any(isinstance(it, str) for it in values.values()):
+                said.append(f"{label} in the colour it carries")
             case "level" if isinstance(level, int | float):
                 said.append(f"{label} to {si(float(level), 'ratio')}")
             case "level":
@@ -245,7 +315,7 @@ def _remove(design: Design, vocabulary: VocabularyDesign, word: WordDesign) -> M
 
 
 def _moves(design: Design, vocabulary: VocabularyDesign) -> tuple[Move, ...]:
-    """Offer one more word; it switches a lamp to and fro until told otherwise, so that it is not heard for nothing."""
+    """Offer one more word, which switches a lamp to and fro until told otherwise, so that it is not heard for nothing; and sliders."""
     if vocabulary.open_because is not None or vocabulary.is_whole:
         return ()
     name = first_free("word", lambda it: any(word.id == it for word in vocabulary.words))
@@ -256,4 +326,4 @@ def _moves(design: Design, vocabulary: VocabularyDesign) -> tuple[Move, ...]:
         rule = first_free(f"when_{name}", design.plan.rules.__contains__)
         do = [{"verb": "toggle", "target": lamp}]
         patch = join_patches([patch, at_path(("rules", rule), {"host": host, "when": {"heard": name}, "do": do})])
-    return (Move(label="Add a word", patch=patch),)
+    return (Move(label="Add a word", patch=patch), *(slider_moves(design, vocabulary, host) if host is not None else ()))

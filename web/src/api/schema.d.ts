@@ -1706,6 +1706,17 @@ export interface components {
             title: string;
         };
         /**
+         * ParameterRow
+         * @description A value that a word carries: how it is written, and its bounds.
+         */
+        ParameterRow: {
+            /** Bounds */
+            bounds: components["schemas"]["Entry"][];
+            /** Id */
+            id: string;
+            written: components["schemas"]["Choice"];
+        };
+        /**
          * PhoneButton
          * @description Something to press below the line, for each gesture it knows: a control of the phone, or a button or switch of the plan.
          */
@@ -1714,6 +1725,12 @@ export interface components {
             control: string;
             /** Gestures */
             gestures: string[];
+            /**
+             * Interval S
+             * @description How often a slider that is moved says its word, s
+             * @default 0.1
+             */
+            interval_s: number;
             /** Is Proposed */
             is_proposed: boolean;
             /**
@@ -1729,6 +1746,12 @@ export interface components {
              * @description The bytes as people read them; for what is no phone's, what it does
              */
             says: string;
+            /**
+             * Slides
+             * @description What is moved, where it is no button: a slider for each value
+             * @default []
+             */
+            slides: components["schemas"]["Slide"][];
         };
         /**
          * PinRow
@@ -2235,6 +2258,22 @@ export interface components {
             values: components["schemas"]["Value"][];
         };
         /**
+         * Slide
+         * @description A value that is moved on the phone.
+         */
+        Slide: {
+            /** Id */
+            id: string;
+            /** Label */
+            label: string;
+            /** Least */
+            least: number;
+            /** Most */
+            most: number;
+            /** Unit */
+            unit: string;
+        };
+        /**
          * Stage
          * @description One knot of the line: its name, the one or two numbers that decide it, and its state.
          */
@@ -2348,7 +2387,7 @@ export interface components {
              * Role
              * @enum {string}
              */
-            role: "word" | "ending" | "unwanted";
+            role: "word" | "value" | "ending" | "unwanted";
             /** Shown */
             shown: string;
             /** Starts S */
@@ -2524,7 +2563,7 @@ export interface components {
         };
         /**
          * WordRow
-         * @description One word: what is sent, its bytes in three notations, and what it does.
+         * @description One word: what is sent, its bytes in three notations, the values it carries, and what it does.
          */
         WordRow: {
             /** Characters */
@@ -2543,6 +2582,11 @@ export interface components {
             id: string;
             /** Label */
             label: string;
+            /**
+             * Parameters
+             * @default []
+             */
+            parameters: components["schemas"]["ParameterRow"][];
             remove: components["schemas"]["Move"];
             sent: components["schemas"]["Entry"];
         };

@@ -2,7 +2,7 @@ import type { Journey, PhoneButton, Run } from "./client";
 
 /** What can be done from below the line: a button is pressed, or something befalls a module. */
 export type Doing =
-	| { kind: "control"; control: string; gesture: string }
+	| { kind: "control"; control: string; gesture: string; values?: Record<string, number> }
 	| { kind: "input"; input: string; event: string }
 	| { kind: "module"; node: string; does: string[] };
 

@@ -98,10 +98,13 @@ def words_differ(design: Design) -> Iterator[Breach]:
         for direction in ("out", "back"):
             plain: dict[bytes, WordDesign] = {}
             words = heard_out(vocabulary, direction)
+            begun = [first_bytes(paths_of(it, "heard")) for it in words]
             for at, word in enumerate(words):
                 first, both = (plain.setdefault(word.content, word), word.content) if word.shape is None else (word, b"")
                 if first is word:
-                    for it in words[:at] if word.shape is not None else (it for it in words[:at] if it.shape is not None):
+                    for it, begins_with in zip(words[:at], begun, strict=False):
+                        if not begun[at] & begins_with or (it.shape is None and word.shape is None):
+                            continue
                         message = shared(paths_of(word, "sent"), paths_of(it, "heard")) or shared(
                             paths_of(it, "sent"), paths_of(word, "heard")
                         )
@@ -136,9 +139,10 @@ def no_word_starts_another(design: Design) -> Iterator[Breach]:
         if vocabulary.terminator:
             continue
         words = heard_out(vocabulary, "out")
-        for short in words:
-            for long in words:
-                found = _begun(short, long) if short is not long else None
+        begun = [first_bytes(paths_of(it, "shaped" if it.shape is not None else "sent")) for it in words]
+        for short, with_short in zip(words, begun, strict=True):
+            for long, with_long in zip(words, begun, strict=True):
+                found = _begun(short, long) if short is not long and with_short & with_long else None
                 if found is None:
                     continue
                 start, whole = found

@@ -192,13 +192,7 @@ def there_is_a_way_to_dark(design: Design) -> Iterator[Breach]:
     """Some word switches everything off that the words can switch on."""
     for vocabulary in framed(design):
         for host in dict.fromkeys(talk.b for talk in design.vocabulary_talks(vocabulary.id)):
-            heard: dict[str, list[Action]] = {word.id: [] for word in heard_out(vocabulary, "out")}
-            for _, rule in design.rules_of(host):
-                if rule.when.heard in heard:
-                    heard[rule.when.heard] += rule.do
-            left = {word_id: lit_after(design, actions) for word_id, actions in heard.items()}
-            lights = {lamp for looks in left.values() for lamp, lit in looks.items() if lit}
-            dark_by = [word_id for word_id, looks in left.items() if lights <= {lamp for lamp, lit in looks.items() if not lit}]
+            lights, dark_by = lit_and_put_out(design, vocabulary, host)
             if not lights or dark_by:
                 continue
             names = ", ".join(design.lamps[lamp].label for lamp in design.lamps if lamp in lights)
@@ -212,12 +206,24 @@ def there_is_a_way_to_dark(design: Design) -> Iterator[Breach]:
                         formula="some word leaves every lamp off", substituted=f"lit by words: {names}", source="common-practice"
                     ),
                 ),
-                fixes=(_add_dark(design, vocabulary, host, [lamp for lamp in design.lamps if lamp in lights]),),
+                fixes=(add_dark(design, vocabulary, host, [lamp for lamp in design.lamps if lamp in lights]),),
                 numbers={"lamps": len(lights)},
             )
 
 
-def _add_dark(design: Design, vocabulary: VocabularyDesign, host: str, lamps: list[str]) -> Move:
+def lit_and_put_out(design: Design, vocabulary: VocabularyDesign, host: str) -> tuple[set[str], list[str]]:
+    """Return the lamps that some word can light at a host, and the words that put all of those out."""
+    heard: dict[str, list[Action]] = {word.id: [] for word in heard_out(vocabulary, "out")}
+    for _, rule in design.rules_of(host):
+        if rule.when.heard in heard:
+            heard[rule.when.heard] += rule.do
+    left = {word_id: lit_after(design, actions) for word_id, actions in heard.items()}
+    lights = {lamp for looks in left.values() for lamp, lit in looks.items() if lit}
+    return lights, [word_id for word_id, looks in left.items() if lights <= {lamp for lamp, lit in looks.items() if not lit}]
+
+
+def add_dark(design: Design, vocabulary: VocabularyDesign, host: str, lamps: list[str]) -> Move:
+    """Offer a word that puts lamps out: one that nothing obeys yet, or a new one."""
     unused = [
         word.id
         for word in heard_out(vocabulary, "out")

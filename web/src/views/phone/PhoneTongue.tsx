@@ -1,4 +1,4 @@
-import { type RefObject, useEffect, useState } from "react";
+import { type RefObject, useEffect, useRef, useState } from "react";
 import type { Befalls, PhoneButton } from "../../api/client";
 import { usePhone, useRehearsal } from "../../api/rehearsal";
 import { doingOf } from "../../api/take";
@@ -25,11 +25,24 @@ export function PhoneTongue({ buttons, befalls, isOut, onTurn, row }: Props) {
 				</button>
 				<div
 					ref={row}
-					className={`flex min-w-0 flex-1 gap-2.5 p-1 ${isOut ? "max-h-36 flex-wrap overflow-y-auto" : "overflow-x-auto [scrollbar-width:thin]"}`}
+					className={`flex min-w-0 flex-1 gap-2.5 p-1 ${isOut ? "max-h-48 flex-wrap overflow-y-auto" : "overflow-x-auto [scrollbar-width:thin]"}`}
 				>
-					{buttons.map((button) => (
-						<Press key={`${button.kind} ${button.control}`} button={button} />
-					))}
+					{buttons.map((button) =>
+						button.slides.length && isOut ? (
+							<Slides key={`${button.kind} ${button.control}`} button={button} />
+						) : button.slides.length ? (
+							<button
+								key={`${button.kind} ${button.control}`}
+								type="button"
+								onClick={onTurn}
+								className="shrink-0 whitespace-nowrap rounded-full border border-tongueline border-dashed px-4 py-1.5 font-semibold text-note"
+							>
+								{button.label} …
+							</button>
+						) : (
+							<Press key={`${button.kind} ${button.control}`} button={button} />
+						),
+					)}
 				</div>
 			</div>
 			{isOut && befalls.map((it) => <WhatIfs key={it.node} befalls={it} />)}
@@ -94,5 +107,49 @@ function WhatIfs({ befalls }: { befalls: Befalls }) {
 				</button>
 			))}
 		</div>
+	);
+}
+
+/** Sliders for the values of one word: it is said while they move, no oftener than its interval, and where they come to rest. */
+function Slides({ button }: { button: PhoneButton }) {
+	const { play } = usePhone();
+	const [values, setValues] = useState(() => Object.fromEntries(button.slides.map((it) => [it.id, it.least])));
+	const said = useRef(0);
+	const waiting = useRef<ReturnType<typeof setTimeout>>(undefined);
+	useEffect(() => () => clearTimeout(waiting.current), []);
+	const move = (id: string, value: number) => {
+		const next = { ...values, [id]: value };
+		setValues(next);
+		clearTimeout(waiting.current);
+		const say = () => {
+			said.current = performance.now();
+			play({ kind: "control", control: button.control, gesture: "move", values: next });
+		};
+		const wait = said.current + button.interval_s * 1000 - performance.now();
+		if (wait <= 0) say();
+		else waiting.current = setTimeout(say, wait);
+	};
+	return (
+		<fieldset className="min-w-0 basis-full" title={`${button.is_proposed ? "Proposed. " : ""}${button.says}`}>
+			<legend className="font-semibold text-note">{button.label}</legend>
+			{button.slides.map((it) => (
+				<label key={it.id} className="flex items-center gap-2.5 text-note">
+					<span className="w-16 truncate text-tonguesoft">{it.label}</span>
+					<input
+						type="range"
+						aria-label={`${it.label}, ${button.label}`}
+						min={it.least}
+						max={it.most}
+						value={values[it.id] ?? it.least}
+						onChange={(event) => move(it.id, Number(event.target.value))}
+						className="min-w-0 flex-1 accent-lamp"
+					/>
+					<span className="w-12 text-right font-number">
+						{values[it.id] ?? it.least}
+						{it.unit && ` ${it.unit}`}
+					</span>
+				</label>
+			))}
+		</fieldset>
 	);
 }

@@ -1,6 +1,7 @@
 import type { Sheet } from "../../api/client";
 import { useEdits } from "../../api/project";
 import { ActionButton } from "../../ui/ActionButton";
+import { PickOne } from "../../ui/PickOne";
 import { RowChoice } from "../plan/PlanChoice";
 import { PlanEntry } from "../plan/PlanEntry";
 
@@ -29,6 +30,20 @@ export function WordRows({ stage, words }: Pick<Sheet, "stage" | "words">) {
 						<span aria-hidden="true">Take out</span>
 						<span className="sr-only">{word.remove.label}</span>
 					</ActionButton>
+					{word.parameters.map((it) => (
+						<div key={it.id} className="col-span-full flex flex-wrap items-end gap-x-5 gap-y-1 pl-6">
+							<p className="w-24 pb-1 text-soft">{it.id}</p>
+							<PickOne
+								choice={it.written}
+								onPick={(option) => change({ patch: option.patch, summary: `${it.written.label}: ${option.label}` })}
+							/>
+							{it.bounds.map((entry) => (
+								<div key={entry.path.join(".")} className="w-32">
+									<PlanEntry entry={entry} />
+								</div>
+							))}
+						</div>
+					))}
 				</li>
 			))}
 		</ul>

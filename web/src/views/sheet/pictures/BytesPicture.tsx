@@ -54,7 +54,15 @@ function ByteWave({ byte, x1, x2, y }: { byte: OneByte; x1: number; x2: number; 
 	const isNarrow = x2 - x1 < 92;
 	return (
 		<g>
-			{byte.role === "word" && <rect x={x1} y={y + 16} width={x2 - x1 - 1} height={22} fill="var(--lamp-soft)" />}
+			{(byte.role === "word" || byte.role === "value") && (
+				<rect
+					x={x1}
+					y={y + 16}
+					width={x2 - x1 - 1}
+					height={22}
+					fill={byte.role === "value" ? "var(--lamp)" : "var(--lamp-soft)"}
+				/>
+			)}
 			<path
 				d={d}
 				fill="none"
