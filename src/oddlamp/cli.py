@@ -250,7 +250,14 @@ def rehearse(
         rows = [event._asdict() for event in trace.events]
         typer.echo(
             json.dumps(
-                {"events": rows, "lamps": trace.lamps, "ends_at_s": trace.ends_at_s, "is_cut_short": trace.is_cut_short},
+                {
+                    "events": rows,
+                    "lamps": trace.lamps,
+                    "pins": trace.pins,
+                    "said": trace.said,
+                    "ends_at_s": trace.ends_at_s,
+                    "is_cut_short": trace.is_cut_short,
+                },
                 ensure_ascii=False,
             )
         )

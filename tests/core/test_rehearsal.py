@@ -309,3 +309,44 @@ def test_what_a_module_says_when_somebody_links_comes_before_the_first_word(endi
     assert bytes.fromhex(heard).startswith(b"OK+CONN")
     later = "".join(it.bytes_hex for it in trace.events if it.stage == "links.serial" and it.t_s > 0.5)
     assert b"CONN" not in bytes.fromhex(later), "once a link"
+
+
+def test_what_pins_show_and_what_boards_say_is_told_from_the_start() -> None:
+    """A common anode rests high and is lit by a low pin; moonlight is 0.6, 0.75 and all of 255, floor(x + 1/2) by hand."""
+    said = [{"kind": "word", "t_s": n, "talk": "radio", "word": word} for n, word in enumerate(("moon", "foot", "dark"))]
+    trace = rehearse(load_plan(demo_plan()), load_catalog(), read_events(said))
+    assert [(int(it.t_s), it.shows, it.frequency_hz) for it in trace.pins["moon.red"]] == [
+        (0, 255, 490),
+        (0, 255 - 153, 490),
+        (2, 255, 490),
+    ]
+    assert [it.shows for it in trace.pins["moon.green"]] == [255, 255 - 191, 255]
+    assert [it.shows for it in trace.pins["moon.blue"]] == [255, 0, 255]
+    assert [(it.shows, it.frequency_hz) for it in trace.pins["foot1.main"]] == [(0, None), (1, None), (0, None)]
+    assert [(it.bytes_hex, round(it.t_s, 4)) for it in trace.said["serial.b_to_a"]] == [("4c", round(AIR_S + 10 / 9600, 4))]
+
+
+def test_a_reply_echoes_what_the_word_carried() -> None:
+    """R200 is answered L200, and a word that carries nothing of that name is filled with the least."""
+    echo: Document = {
+        "vocabularies": {
+            "words": {"framing": LF, "words": {"dim": {"sent": "R{level}"}, "now": {"sent": "L{level}", "direction": "back"}}}
+        },
+        "rules": {
+            "dims": {
+                "host": "board",
+                "when": {"heard": "dim"},
+                "do": [{"verb": "say", "say": {"talk": "main", "word": "now", "fill": {"level": "{level}"}}}],
+            },
+            "r2": {
+                "do": [
+                    {"verb": "off", "target": "lamp"},
+                    {"verb": "say", "say": {"talk": "main", "word": "now", "fill": {"level": 0}}},
+                ]
+            },
+        },
+    }
+    moved = {"kind": "control", "t_s": 0, "control": "dim", "gesture": "move", "values": {"level": 200}}
+    trace = played(moved, {**OFF, "t_s": 1}, patches=(echo,))
+    assert [bytes.fromhex(it.bytes_hex) for it in trace.said["serial.b_to_a"]] == [b"L200\n", b"L0\n"]
+    assert [it.says for it in at(trace, "nodes.phone") if it.ref == "now"] == ["Now: Level 200", "Now: Level 0"]

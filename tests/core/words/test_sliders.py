@@ -50,7 +50,12 @@ def test_a_slider_and_a_colour_bring_no_verdict_and_light_what_they_say(family: 
         moved("moon_colour", 2, red=255, green=0, blue=51),
         moved("lamp_level", 3, level=0),
     ]
-    first = {"kind": "word", "talk": "main", "word": "off", "t_s": 0}  # family C's greeting swallows it where words have an ending
+    first = {
+        "kind": "word",
+        "talk": "main",
+        "word": "off",
+        "t_s": 0,
+    }  # family C's greeting swallows it where words have an ending
     trace = rehearse(plan, load_catalog(), read_events([first, *said]))
     assert [it.lost_because for it in trace.lost if it.t_s >= 1] == []
     duty = {

@@ -62,7 +62,7 @@ def values_are_carried(design: Design) -> Iterator[Breach]:
         words = {it.id: (talk.vocabulary, it) for talk in talks for it in talk.vocabulary.words}
         known = words.get(rule.when.heard or "")
         carried = {it.id for it in known[1].parameters} if known is not None else set()
-        wanted = [one for action in rule.do if action.values is not None for one in action.values.carried()]
+        wanted = [one for action in rule.do for one in action.carried()]
         missing = [it for it in dict.fromkeys(wanted) if it not in carried]
         if not missing:
             continue
@@ -71,7 +71,7 @@ def values_are_carried(design: Design) -> Iterator[Breach]:
             severity="stop",
             where=f"rules.{name}",
             stage=f"rules.{rule.host}",
-            message=f"A rule takes {told}, and {known[1].label if known is not None else 'what sets it off'} carries no such value: the lamp stays as it is.",
+            message=f"A rule takes {told}, and {known[1].label if known is not None else 'what sets it off'} carries no such value: nothing comes of it.",
             working=(Working(formula="a value for every brace", substituted=told, source="common-practice"),),
             ways=partial(_carry, design, name, known, missing),
             numbers={"values": len(missing)},
@@ -89,11 +89,7 @@ def _carry(design: Design, rule_id: str, known: tuple[VocabularyDesign, WordDesi
         patch = at_path(("vocabularies", vocabulary.id, "words", word.id, "sent"), text)
         yield Move(label=f"Send {text} for {word.label}", patch=patch)
     rule = design.plan.rules[rule_id]
-    do = [
-        it.model_dump(mode="json", exclude_none=True)
-        for it in rule.do
-        if it.values is None or not set(missing) & set(it.values.carried())
-    ]
+    do = [it.model_dump(mode="json", exclude_none=True) for it in rule.do if not set(missing) & set(it.carried())]
     yield Move(label="Take that out of the rule", patch=at_path(("rules", rule_id, "do"), do))
 
 

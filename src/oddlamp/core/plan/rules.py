@@ -45,6 +45,12 @@ class Action(Model):
     values: ActionValues | None = None
     say: Saying | None = None
 
+    def carried(self) -> tuple[str, ...]:
+        """Return the names of the values it takes from the word that sets it off: for a lamp, or to say them back."""
+        said = [it for it in (self.say.fill.values() if self.say is not None else ()) if isinstance(it, str)]
+        names = [it[1:-1] for it in said if it.startswith("{") and it.endswith("}")]
+        return (*(self.values.carried() if self.values is not None else ()), *names)
+
 
 class Rule(Model):
     """When this, do that, on one host."""

@@ -1,19 +1,28 @@
 """The lamps of a run: their states, what their pins do, and the light that comes of it."""
 
+import math
 from collections.abc import Callable, Mapping
 from functools import partial
-from typing import Final
+from typing import Final, NamedTuple
 
 from oddlamp.core.behaviour.lights import LampState, act
 from oddlamp.core.design.design import Design
 from oddlamp.core.design.values import NOT_YET
+from oddlamp.core.parts.models import BoardPart
 from oddlamp.core.plan.rules import Action
 from oddlamp.core.rehearsal.course import Course, event_of
 from oddlamp.core.rehearsal.outlets import Effect, effect_of, outlets_of
-from oddlamp.core.rehearsal.trace import LampPoint
+from oddlamp.core.rehearsal.trace import LampPoint, PinPoint
 
 DARK: Final = LampState()
 _point: Final[Callable[[tuple[float, float, float]], LampPoint]] = partial(tuple.__new__, LampPoint)
+
+
+class Top(NamedTuple):
+    """What a pin shows at most, and how often a second it turns where it is dimmed."""
+
+    most: int
+    frequency_hz: float | None
 
 
 class Lights:
@@ -26,6 +35,11 @@ class Lights:
         self.effects: dict[tuple[str, LampState], list[Effect]] = {}
         dark = LampPoint(0.0, 0.0, 0.0)
         self.points = {it.signal_id: [dark] for mine in self.outlets.values() for it in mine if it.current_a is not None}
+        lines = {it.signal_id: it for mine in self.outlets.values() for it in mine}
+        self.tops = {name: it for name, it in _tops(design).items() if name in lines}
+        self.pins = {
+            name: [PinPoint(0.0, it.most if lines[name].is_inverted else 0, it.frequency_hz)] for name, it in self.tops.items()
+        }
         self.on_pins = {(pin.host, pin.label): pin.line.owner_id for pin in design.pins if pin.line.owner_id in design.lamps}
 
     def act(self, t_s: float, lamp_id: str, action: Action, shares: Mapping[str, float]) -> None:
@@ -57,6 +71,11 @@ class Lights:
                 is_lost_before = outlet.lost_at == stage
                 if not is_lost_before:
                     append(event_of((t_s, stage, outlet.signal_id, "", None, None, says, None, None, message, None)))
+            top = self.tops.get(outlet.signal_id)
+            if top is not None:
+                shows = PinPoint(t_s, math.floor(pin_duty * top.most + 0.5), top.frequency_hz)
+                if self.pins[outlet.signal_id][-1].shows != shows.shows:
+                    self.pins[outlet.signal_id].append(shows)
             if outlet.lost_at != outlet.pin_stage and not is_lost_before:
                 at_pin = (t_s, outlet.pin_stage, outlet.signal_id, "", volts, None, outlet.pin, None, pin_duty, message, None)
                 append(event_of(at_pin))
@@ -72,3 +91,15 @@ class Lights:
             lamp = self.design.lamps[lamp_id]
             blocked = next((it.because for it in self.design.passages_of(lamp) if it.verdict == "does not"), None)
             self.course.lose(t_s, lamp.stage, lamp_id, blocked or lamp.open_because or NOT_YET)
+
+
+def _tops(design: Design) -> dict[str, Top]:
+    """Return of every line on a pin of a board what that shows at most: 1, or its steps where the lamp is dimmed."""
+    found = {}
+    for pin in design.pins:
+        part, lamp = design.nodes[pin.host].part, design.lamps.get(pin.line.owner_id)
+        if isinstance(part, BoardPart) and lamp is not None and pin.label is not None:
+            is_dimmed = lamp.id in design.dimmed and "pwm" in pin.needs
+            hertz = part.timer_hz.get(part.timer_of(pin.label) or "", part.pwm_frequency_hz.value)
+            found[pin.line.id] = Top(part.pwm_steps - 1, hertz) if is_dimmed else Top(1, None)
+    return found

@@ -24,6 +24,7 @@ from oddlamp.core.rehearsal.course import Course, event_of
 from oddlamp.core.rehearsal.deeds import way_of
 from oddlamp.core.rehearsal.lights import Lights
 from oddlamp.core.rehearsal.outlets import lost_or_doubted
+from oddlamp.core.rehearsal.trace import Saying
 
 _HEX: Final = tuple(f"{byte:02x}" for byte in range(256))
 PROMPT: Final = b"> "
@@ -70,6 +71,7 @@ class Links:
         self.sending: set[int] = set()
         self.garbled: dict[int, str] = {}
         self.wire_free_s: dict[str, float] = {}
+        self.said: dict[str, list[Saying]] = {}
         self.unsent: dict[str, deque[tuple[Leg, bytes, int]]] = {}
         # The same few links come up thousands of times in a run: each is looked up once.
         self.flight, self.passage = cache(self._flight), cache(self._passage)
@@ -208,6 +210,8 @@ class Links:
             [*starts[1:], ends_s], repeat(None), repeat(message), repeat(may_not),
         )  # fmt: skip
         course.trace.extend(map(event_of, rows))
+        if not speed_bd:  # a board says it, and no module
+            self.said.setdefault(ref, []).append(Saying(start_s, content.hex()))
         if to_module is not None:
             course.trace.append(
                 event_of((ends_s, to_module.stage, to_module.id, content.hex(), None, None, "", None, None, message, None))

@@ -79,6 +79,8 @@ class _Run:
         return Trace.model_construct(
             events=tuple(trace),
             lamps={name: tuple(points) for name, points in self.lights.points.items()},
+            pins={name: tuple(points) for name, points in self.lights.pins.items()},
+            said={ref: tuple(it) for ref, it in self.links.said.items()},
             ends_at_s=ends_at_s,
             is_cut_short=course.is_cut_short,
         )
@@ -183,16 +185,16 @@ class _Run:
         carried = ", ".join(f"{it.label} {heard.values[it.id]}" for it in word.parameters)
         self.course.note(t_s, stage, word.id, heard.taken, says=f"{word.label}: {carried}" if carried else word.label)
         if listener not in self.links.actors.modules:  # a module does what it knows, whatever a rule says of it
-            self._do(t_s, self.deeds.get((listener, word.id, None, None), ()), shares_of(heard) if heard.values else NOTHING)
+            self._do(t_s, self.deeds.get((listener, word.id, None, None), ()), heard if heard.values else None)
 
-    def _do(self, t_s: float, deeds: Sequence[Deed], shares: Mapping[str, float] = NOTHING) -> None:
-        course = self.course
+    def _do(self, t_s: float, deeds: Sequence[Deed], heard: Heard | None = None) -> None:
+        course, shares = self.course, shares_of(heard) if heard is not None else NOTHING
         for action, say, stage, says, lamps, lost_because in deeds:
             if say is not None:
                 course.note(t_s, stage, say.word, says=says)
                 asked = course.begin_message()
                 talk = self.design.talks[say.talk]
-                self._say(t_s, talk, say.word, say.word, filled(say.fill))
+                self._say(t_s, talk, say.word, say.word, filled(say.fill, heard.values if heard is not None else NO_FILL))
                 course.message = asked
                 continue
             ref = action.target or ""

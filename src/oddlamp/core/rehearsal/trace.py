@@ -34,12 +34,33 @@ class LampPoint(NamedTuple):
     light_ratio: float
 
 
+class PinPoint(NamedTuple):
+    """What a pin shows from a moment on: its level, 0 or 1, or where it is dimmed its duty of 255 and the frequency of that."""
+
+    t_s: float
+    shows: int
+    frequency_hz: float | None = None
+
+
+class Saying(NamedTuple):
+    """What a host says on one of its ports, and when its first start bit begins."""
+
+    t_s: float
+    bytes_hex: str
+
+
 class Trace(Model):
     """The whole course of a rehearsal."""
 
     events: tuple[TraceEvent, ...] = Field(description="In order of time; until_s where something takes time")
     lamps: dict[str, tuple[LampPoint, ...]] = Field(
         description="By channel, such as moon.red; mean current in A, and light as the eye sees it, 0 to 1 for the wanted current"
+    )
+    pins: dict[str, tuple[PinPoint, ...]] = Field(
+        default_factory=dict, description="By line, what the pins of boards show, from the moment the program runs"
+    )
+    said: dict[str, tuple[Saying, ...]] = Field(
+        default_factory=dict, description="By direction of a wire, such as serial.b_to_a, what boards say on it"
     )
     ends_at_s: float
     is_cut_short: bool = Field(description="True where the talk never came to rest and was stopped")
