@@ -33,6 +33,24 @@ def test_plans_go_in_and_come_out_unchanged(http: httpx.Client, name: str) -> No
     assert http.get(f"/api/projects/{again['id']}/plan").json().get("shown_pins", {}) == shown
 
 
+def test_the_phone_sheet_is_a_file_and_words_are_pasted(http: httpx.Client) -> None:
+    project = http.post("/api/projects", json={"start": "demo"}).json()
+    path = f"/api/projects/{project['id']}"
+    table = http.get(f"{path}/slots", params={"node": "phone"})
+    assert table.headers["content-type"].startswith("text/plain")
+    assert table.text.splitlines()[0] == "control,when,type,values,ends with,hex,decimal,does"
+    assert len(http.get(f"{path}/slots", params={"node": "phone", "form": "json"}).json()) == len(table.text.splitlines()) - 1
+    assert http.get(f"{path}/slots", params={"node": "board"}).status_code == 422
+    asked = {"base_revision": project["revision"], "vocabulary": "words", "text": "Storm\ts"}
+    move = http.post(f"{path}/pasted-words", json=asked).json()
+    assert (move["label"], move["patch"]["vocabularies"]["words"]["words"]) == (
+        "Take in 1 word",
+        {"storm": {"label": "Storm", "sent": "s"}},
+    )
+    refused = http.post(f"{path}/pasted-words", json={**asked, "text": "Storm\t\u00e9"})
+    assert (refused.status_code, "row 1" in refused.text) == (422, True)
+
+
 def test_demos_are_listed_and_each_can_be_put_on_the_shelf(http: httpx.Client) -> None:
     demos = http.get("/api/projects/demos").json()
     assert [it["title"] for it in demos] == ["Paper moon", "Prompter's nudge", "Two wings"]

@@ -143,6 +143,13 @@ class AskedSetup(AskedNode):
     password: str = Field(default="", max_length=64, repr=False)
 
 
+class PastedWords(OnRevision):
+    """A table of words for a vocabulary, for a revision."""
+
+    vocabulary: str = Field(max_length=40)
+    text: str = Field(max_length=100_000)
+
+
 class AskedVerdict(OnRevision):
     """Which verdict is looked into."""
 

@@ -17,6 +17,7 @@ from oddlamp.api.models import (
     HistoryItem,
     NewProject,
     Number,
+    PastedWords,
     Place,
     ProjectState,
     Rehearsal,
@@ -47,9 +48,11 @@ from oddlamp.sheets.compare import Comparison, compare
 from oddlamp.sheets.journeys import show_run
 from oddlamp.sheets.models import Choice
 from oddlamp.sheets.parts import moves_from, take_in
+from oddlamp.sheets.pasted import pasted_words
 from oddlamp.sheets.review import review_design
 from oddlamp.sheets.setup import SetupShown, setup_of
 from oddlamp.sheets.shown import ShownFinding, Ways
+from oddlamp.sheets.slots import SlotForm, slots_as, slots_of
 
 router = APIRouter(prefix="/api/projects")
 EMPTY: dict[str, Any] = {"format": "oddlamp-plan", "schema_version": 1, "title": "New light"}
@@ -142,6 +145,13 @@ def module_setup(shop: Shop, project_id: str, asked: AskedSetup) -> SetupShown:
     return setup_of(made.design, asked.node, over=asked.over, network=asked.network, password=asked.password)
 
 
+@router.post("/{project_id}/pasted-words")
+def read_pasted_words(shop: Shop, project_id: str, pasted: PastedWords) -> Move:
+    """Read a pasted table of words, and tell the edit that takes it in."""
+    made = shop.looked_at(project_id, pasted.base_revision, pasted.patch)
+    return pasted_words(made.design, pasted.vocabulary, pasted.text)
+
+
 @router.post("/{project_id}/board-file")
 def read_board_file(shop: Shop, project_id: str, file: BoardFile) -> Move:
     """Read a file of a board, and tell the edit that takes it in as a part of the user's own."""
@@ -156,6 +166,17 @@ def write_board_file(
     """Give a board, shipped or the user's own, as a file."""
     kept = shop.store.read(project_id)
     return write_board(with_own_parts(shop.catalog, kept.plan.parts).board(part), form)
+
+
+@router.get("/{project_id}/slots", response_class=PlainTextResponse)
+def write_slots(
+    shop: Shop, project_id: str, node: Annotated[str, Query(max_length=40)], form: Annotated[SlotForm, Query()] = "csv"
+) -> str:
+    """Give what to type into which slot of a phone program as a file."""
+    design = shop.worked_out(project_id, shop.store.read(project_id).revision).design
+    if node not in design.handsets:
+        raise OutOfRange(field="node", given=node, allowed="one of " + (", ".join(design.handsets) or "none: there is no phone"))
+    return slots_as(slots_of(design, design.handsets[node]), form)
 
 
 @router.post("/{project_id}/ways")

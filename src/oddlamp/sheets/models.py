@@ -225,6 +225,20 @@ class PinRow(Model):
     remark: str
 
 
+class Slot(Model):
+    """One slot of a phone program: which control, when, what is typed there, what goes out with every value at its most, and what it does."""
+
+    control: str
+    when: str
+    types: str
+    values: str
+    ends: str
+    hex: str
+    decimal: str
+    does: str
+    example: str
+
+
 class Sheet(Model):
     """Everything under one stage of the line."""
 
@@ -238,6 +252,7 @@ class Sheet(Model):
     words: tuple[WordRow, ...] = ()
     pins: tuple[PinRow, ...] = ()
     moves: tuple[Move, ...] = ()
+    slots: tuple[Slot, ...] = Field(default=(), description="What to type into which slot of a program on the phone")
     keep: Move | None = Field(default=None, description="Settles everything proposed on this sheet")
     sets_up: str = Field(default="", description="The node whose steps stand below: a module, or a board whose own radio is used")
     file: str | None = Field(default=None, description="The part of one's own that this is about and that can be saved as a file")

@@ -19,6 +19,7 @@ from oddlamp.sheets.families import families_compared
 from oddlamp.sheets.models import Choice, Entry, Option, Panel, Sheet
 from oddlamp.sheets.parts import figures_panel, own_move
 from oddlamp.sheets.radios import found_as, network_choices, version_choices
+from oddlamp.sheets.slots import slots_of
 from oddlamp.sheets.variants import module_variants
 from oddlamp.sheets.words import appends_choice, describe
 
@@ -64,6 +65,7 @@ def phone_sheet(design: Design, node: NodeDesign) -> Sheet:
         sentence=f"The {inner(node.label)} sends {handset.sends_as.id} and adds {handset.appends.label}.",
         detail=f"It speaks {radios}. {plural(len(handset.controls), 'control')} to press.",
         panels=(panel,),
+        slots=tuple(slots_of(design, handset)),
     )
 
 

@@ -1,5 +1,7 @@
 """The sheet of a vocabulary: words as characters, decimal and hex, on the wire's own time."""
 
+from collections.abc import Sequence
+
 from oddlamp.core.base import first_free, si
 from oddlamp.core.behaviour.framing import byte_time_s, sent_bytes
 from oddlamp.core.checks.findings import Finding, Move
@@ -167,12 +169,20 @@ def appends_choice(handset_id: str, current: str, is_own: bool, why: str | None)
 def _rows(design: Design, vocabulary: VocabularyDesign) -> tuple[WordRow, ...]:
     host = next((talk.b for talk in design.vocabulary_talks(vocabulary.id)), None)
     deeds = _deeds(design, host) if host is not None else []
-    return tuple(_row(design, vocabulary, word, host, [*_taken(design, word, host), *deeds]) for word in vocabulary.words)
+    return tuple(
+        _row(design, vocabulary, word, host, [*_taken(design, [it.id for it in word.parameters], host), *deeds])
+        for word in vocabulary.words
+    )
 
 
-def _taken(design: Design, word: WordDesign, host: str | None) -> list[Deed]:
+def deeds_of(design: Design, host: str, carried: Sequence[str]) -> list[Deed]:
+    """List what a word that carries some values may do at a host, each with its actions."""
+    return [*_taken(design, carried, host), *_deeds(design, host)]
+
+
+def _taken(design: Design, names: Sequence[str], host: str | None) -> list[Deed]:
     """List what the values of a word may do: a lamp as bright as one says, a colour of three."""
-    names, deeds = [it.id for it in word.parameters], list[Deed]()
+    deeds = list[Deed]()
     for lamp in (it for it in design.lamps.values() if it.host == host and names):
         deeds += [
             (f"{lamp.label} as bright as {{{name}}}", [{"verb": "level", "target": lamp.id, "values": {"level": f"{{{name}}}"}}])

@@ -472,6 +472,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/projects/{project_id}/pasted-words": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Read Pasted Words
+         * @description Read a pasted table of words, and tell the edit that takes it in.
+         */
+        post: operations["read_pasted_words_api_projects__project_id__pasted_words_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/projects/{project_id}/place": {
         parameters: {
             query?: never;
@@ -606,6 +626,26 @@ export interface paths {
          * @description Lay out the steps that set a module up.
          */
         post: operations["module_setup_api_projects__project_id__setup_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{project_id}/slots": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Write Slots
+         * @description Give what to type into which slot of a phone program as a file.
+         */
+        get: operations["write_slots_api_projects__project_id__slots_get"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -1717,6 +1757,26 @@ export interface components {
             written: components["schemas"]["Choice"];
         };
         /**
+         * PastedWords
+         * @description A table of words for a vocabulary, for a revision.
+         */
+        PastedWords: {
+            /** Base Revision */
+            base_revision: number;
+            /**
+             * Patch
+             * @description What is only looked at
+             * @default {}
+             */
+            patch: {
+                [key: string]: unknown;
+            };
+            /** Text */
+            text: string;
+            /** Vocabulary */
+            vocabulary: string;
+        };
+        /**
          * PhoneButton
          * @description Something to press below the line, for each gesture it knows: a control of the phone, or a button or switch of the plan.
          */
@@ -2113,6 +2173,12 @@ export interface components {
              * @default
              */
             sets_up: string;
+            /**
+             * Slots
+             * @description What to type into which slot of a program on the phone
+             * @default []
+             */
+            slots: components["schemas"]["Slot"][];
             /** Stage */
             stage: string;
             /** Title */
@@ -2272,6 +2338,30 @@ export interface components {
             most: number;
             /** Unit */
             unit: string;
+        };
+        /**
+         * Slot
+         * @description One slot of a phone program: which control, when, what is typed there, what goes out with every value at its most, and what it does.
+         */
+        Slot: {
+            /** Control */
+            control: string;
+            /** Decimal */
+            decimal: string;
+            /** Does */
+            does: string;
+            /** Ends */
+            ends: string;
+            /** Example */
+            example: string;
+            /** Hex */
+            hex: string;
+            /** Types */
+            types: string;
+            /** Values */
+            values: string;
+            /** When */
+            when: string;
         };
         /**
          * Stage
@@ -3374,6 +3464,41 @@ export interface operations {
             };
         };
     };
+    read_pasted_words_api_projects__project_id__pasted_words_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PastedWords"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Move"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
     put_project_api_projects__project_id__place_post: {
         parameters: {
             query?: never;
@@ -3600,6 +3725,40 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["SetupShown"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    write_slots_api_projects__project_id__slots_get: {
+        parameters: {
+            query: {
+                node: string;
+                form?: "csv" | "json";
+            };
+            header?: never;
+            path: {
+                project_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/plain": string;
                 };
             };
             /** @description Validation Error */

@@ -63,6 +63,14 @@ def shown(byte: int) -> str:
     return names.get(byte) or (chr(byte) if 32 < byte < 127 else f"0x{byte:02X}")
 
 
+def _hexed(given: object) -> object:
+    """Read bytes typed as ``0x41 0x0A`` as what they stand for: a character where it is one, else an escape."""
+    if not isinstance(given, str) or not re.fullmatch(r"0[xX][0-9a-fA-F]{2}(?:[ ,]+0[xX][0-9a-fA-F]{2}){0,15}", given.strip()):
+        return given
+    found = [int(it, 16) for it in re.findall(r"0[xX]([0-9a-fA-F]{2})", given)]
+    return "".join(chr(it) if 32 < it < 127 and chr(it) not in "\\{}" else f"\\x{it:02X}" for it in found)
+
+
 def _sendable(text: str) -> str:
     bytes_of(text)
     return text
@@ -115,5 +123,5 @@ def _address(given: object) -> object:
 
 
 RadioAddress = Annotated[str, BeforeValidator(_address), StringConstraints(max_length=ADDRESS_MOST)]
-SentText = Annotated[str, StringConstraints(min_length=1, max_length=64), AfterValidator(_sendable)]
+SentText = Annotated[str, BeforeValidator(_hexed), StringConstraints(min_length=1, max_length=64), AfterValidator(_sendable)]
 TerminatorText = Annotated[str, StringConstraints(min_length=1, max_length=8), AfterValidator(_terminator)]

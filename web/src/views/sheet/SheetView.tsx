@@ -3,9 +3,11 @@ import { PlanMoves } from "../plan/PlanMoves";
 import { ReadBoard, SaveBoard } from "./BoardFile";
 import { Elsewhere } from "./Elsewhere";
 import { PanelView } from "./PanelView";
+import { PasteWords } from "./PasteWords";
 import { PinRows } from "./PinRows";
 import { Pictures } from "./pictures/Pictures";
 import { SetupSteps } from "./SetupSteps";
+import { SlotRows } from "./SlotRows";
 import { StageNumbers } from "./StageNumbers";
 import { WordRows } from "./WordRows";
 
@@ -32,6 +34,7 @@ export function SheetView({ sheet, values }: { sheet: Sheet; values: readonly Va
 			{sheet.sets_up && (
 				<SetupSteps node={sheet.sets_up} over={sheet.kind === "air" ? sheet.stage.slice("links.".length) : null} />
 			)}
+			{sheet.slots.length > 0 && <SlotRows slots={sheet.slots} node={sheet.stage.slice("nodes.".length)} />}
 			{sheet.file && <SaveBoard part={sheet.file} />}
 			{sheet.kind === "parts" && !sheet.file && (
 				<>
@@ -40,6 +43,7 @@ export function SheetView({ sheet, values }: { sheet: Sheet; values: readonly Va
 				</>
 			)}
 			{sheet.words.length > 0 && <WordRows stage={sheet.stage} words={sheet.words} />}
+			{sheet.kind === "words" && sheet.moves.length > 0 && <PasteWords vocabulary={sheet.stage.slice("vocabularies.".length)} />}
 			{sheet.pins.length > 0 && <PinRows stage={sheet.stage} pins={sheet.pins} />}
 			<PlanMoves moves={sheet.moves} />
 			<StageNumbers values={values} />
