@@ -41,7 +41,7 @@ def _slider(design: Design, vocabulary: VocabularyDesign, host: str, lamp: LampD
     """Write the word, begun by a letter that no other word begins with, its rule, and an ending for all words where there is none."""
     begun = 0
     for other in heard_out(vocabulary, "out"):
-        begun |= first_bytes(paths_of(other, "sent"))
+        begun |= first_bytes(paths_of(other, "sent")) | (1 << ord(other.text.swapcase()) if len(other.text) == 1 else 0)
     letter = next((it for it in ("C" if lamp.kind == "rgb" else "B") + LETTERS if not begun >> ord(it) & 1), LETTERS[0])
     names = CHANNELS if lamp.kind == "rgb" else ("level",)
     word_id = first_free(

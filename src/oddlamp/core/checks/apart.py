@@ -9,7 +9,8 @@ from oddlamp.core.base import Working, first_free
 from oddlamp.core.checks.findings import Breach, Move, Rule
 from oddlamp.core.design.design import Design
 from oddlamp.core.design.talks import ParameterDesign, VocabularyDesign, WordDesign
-from oddlamp.core.english import and_list
+from oddlamp.core.english import and_list, inner
+from oddlamp.core.modules.goals import dialect_of
 from oddlamp.core.plan.document import at_path
 from oddlamp.core.plan.text import shown
 from oddlamp.core.words.confusion import As, Automaton, automaton_of, begins, first_bytes, holds, shared
@@ -56,6 +57,7 @@ def _free_letter(vocabulary: VocabularyDesign, word: WordDesign) -> str:
     for it in others:
         begun |= first_bytes(paths_of(it, "shaped" if it.shape is not None else "sent"))
     letters = [letter for letter in word.id if letter.isalnum()] + list(string.ascii_letters + string.digits)
+    taken |= {it.swapcase() for it in taken}
     free = [it for it in letters if it not in taken]
     return next((it for it in free if not begun >> ord(it) & 1), free[0] if free else first_free(word.id, taken.__contains__))
 
@@ -220,6 +222,63 @@ def _written_apart(vocabulary: VocabularyDesign, word: WordDesign, raw: list[Par
     yield from of_fixed_length(vocabulary)
 
 
+def words_differ_in_more_than_case(design: Design) -> Iterator[Breach]:
+    """No two words are the same but for capitals: phones write capitals by themselves, and hands forget them."""
+    for vocabulary in framed(design):
+        seen: dict[bytes, WordDesign] = {}
+        for word in heard_out(vocabulary, "out"):
+            if word.shape is not None:
+                continue
+            first = seen.setdefault(word.content.lower(), word)
+            if first is not word and first.content != word.content:
+                yield Breach(
+                    severity="look",
+                    where=f"{vocabulary.id}.{word.id}.case",
+                    stage=vocabulary.stage,
+                    message=f"{first.label} is {named(first.content)} and {word.label} {named(word.content)}: a capital by mistake, which phones write by themselves, does the other.",
+                    working=(
+                        Working(
+                            formula="words differ in more than capitals",
+                            substituted=f"{hex_names(first.content)}, {hex_names(word.content)}",
+                            source="iso-646",
+                        ),
+                    ),
+                    fixes=tuple(resend(vocabulary, word)),
+                    numbers={"words": 2},
+                )
+
+
+def words_are_no_commands(design: Design) -> Iterator[Breach]:
+    """A word that begins like a command of the module it passes is taken for one whenever nobody is linked, or ends the link."""
+    for talk in design.talks.values():
+        between = [design.nodes[hop.from_node] for hop in talk.hops[1:]] if not talk.vocabulary.is_whole else []
+        for node in between:
+            dialect = dialect_of(design, node)
+            if dialect is None or (dialect.enters != "unlinked" and dialect.drops_on is None):
+                continue
+            for word in talk.vocabulary.words:
+                if word.content[:2].upper() != b"AT" or any(
+                    it.frame.cut(word.content) is not None for it in dialect.commands if it.send != "AT"
+                ):
+                    continue
+                ends = (
+                    word.direction == "back" and dialect.drops_on is not None and word.content == dialect.drops_on.encode("ascii")
+                )
+                yield Breach(
+                    severity="stop" if ends else "look",
+                    where=f"{talk.vocabulary.id}.{word.id}.at",
+                    stage=talk.vocabulary.stage,
+                    message=f"{word.label} is {named(word.content)}: said to the {inner(node.label)} while somebody is linked it ends the link."
+                    if ends
+                    else f"{word.label} is {named(word.content)} and begins like a command: the {inner(node.label)} takes it for one whenever nobody is linked.",
+                    working=(
+                        Working(formula="no word begins with AT", substituted=hex_names(word.content), source="from-memory"),
+                    ),
+                    fixes=tuple(resend(talk.vocabulary, word)),
+                    numbers={"bytes": len(word.content)},
+                )
+
+
 RULES: Final = (
     Rule("CMD-DUP", "words", words_differ, "a message of a word, with some value, is one of another", "", "ISO/IEC 646"),
     Rule(
@@ -229,6 +288,15 @@ RULES: Final = (
         "nothing ends a word and a message of one, with some value, starts one of another",
         "",
         "common practice",
+    ),
+    Rule("CMD-CASE", "words", words_differ_in_more_than_case, "", "two words differ in capitals only", "common practice"),
+    Rule(
+        "CMD-AT-CLASH",
+        "words",
+        words_are_no_commands,
+        "a word a board says is what ends the link of its module",
+        "a word begins with AT, and its module listens for that while nobody is linked",
+        "module part, from memory",
     ),
     Rule(
         "CMD-PAYLOAD",

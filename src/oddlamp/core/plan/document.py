@@ -258,6 +258,7 @@ PATTERNS: Final = {
     r"^\d{4}-\d\d-\d\dT\d\d:\d\d:\d\d(\.\d+)?Z$": "a moment in UTC, such as 2026-01-31T18:30:00Z",
     r"^[a-z0-9-]+$": "the name of a reference: lower-case letters, digits and -",
     r"^[a-z0-9_]+$": "the name of a figure: lower-case letters, digits and _",
+    r"^\{[a-z][a-z0-9_]{0,39}\}$": "a value that the word carries, in braces, such as {level}",
     r"^[a-z][a-z0-9_]*(\.[a-z][a-z0-9_]*)?$": "the id of what feeds it, or of a board's own 3.3 V pin, such as board.supply_3v3",
     r"^[ -~]+$": "letters, digits and signs of the plain English keyboard; a module takes no others",
     r"^[A-Za-z0-9][A-Za-z0-9_+.-]{0,11}$": "a name as it is printed: at most 12 letters, digits and _ + . -",

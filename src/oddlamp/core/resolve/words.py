@@ -80,7 +80,8 @@ def _is_long(text: str) -> bool:
 
 def _words(vocabulary: Vocabulary, catalog: Catalog) -> tuple[WordDesign, ...]:
     usual = {it.partition(":")[2]: it.partition(":")[0] for it in catalog.proposals["words"].words}
-    used = {word.sent for word in vocabulary.words.values() if word.sent}
+    settled = {word.sent for word in vocabulary.words.values() if word.sent}
+    used = settled | {it.swapcase() for it in settled}  # what differs in a capital only is mistaken for it
     out = []
     for word_id, word in vocabulary.words.items():
         text = word.sent
