@@ -6,12 +6,13 @@ from functools import partial
 from typing import Final
 
 from oddlamp.core.base import Working, first_free
+from oddlamp.core.checks.fewer import that_clear
 from oddlamp.core.checks.findings import Breach, Move, Rule
 from oddlamp.core.design.design import Design
 from oddlamp.core.design.talks import ParameterDesign, VocabularyDesign, WordDesign
 from oddlamp.core.english import and_list, inner
 from oddlamp.core.modules.goals import dialect_of
-from oddlamp.core.plan.document import at_path
+from oddlamp.core.plan.document import at_path, join_patches
 from oddlamp.core.plan.text import shown
 from oddlamp.core.words.confusion import As, Automaton, automaton_of, begins, first_bytes, holds, shared
 from oddlamp.core.words.frames import RAW, Shape
@@ -114,15 +115,16 @@ def words_differ(design: Design) -> Iterator[Breach]:
                             first, both = it, message
                             break
                 if first is not word:
-                    yield _both(vocabulary, first, word, both)
+                    yield _both(design, vocabulary, first, word, both)
 
 
-def _both(vocabulary: VocabularyDesign, first: WordDesign, word: WordDesign, both: bytes) -> Breach:
+def _both(design: Design, vocabulary: VocabularyDesign, first: WordDesign, word: WordDesign, both: bytes) -> Breach:
     is_plain = first.shape is None and word.shape is None
-    moved = word if word.shape is None or first.shape is not None else first
+    moved, stays = (word, first) if word.shape is None or first.shape is not None else (first, word)
+    where = f"{vocabulary.id}.{word.id}"
     return Breach(
         severity="stop",
-        where=f"{vocabulary.id}.{word.id}",
+        where=where,
         stage=vocabulary.stage,
         message=f"{first.label} and {word.label} are both {named(both)}."
         if is_plain
@@ -130,9 +132,42 @@ def _both(vocabulary: VocabularyDesign, first: WordDesign, word: WordDesign, bot
         working=(
             Working(formula="each word its own bytes", substituted=f"{hex_names(both)} = {hex_names(both)}", source="iso-646"),
         ),
-        fixes=tuple(resend(vocabulary, moved)),
+        ways=partial(_told_apart, design, "CMD-DUP", where, vocabulary, moved, stays),
         numbers={"words": 2},
     )
+
+
+def _told_apart(
+    design: Design, code: str, where: str, vocabulary: VocabularyDesign, word: WordDesign, other: WordDesign
+) -> Iterator[Move]:
+    return that_clear(design, code, where, _apart(design, vocabulary, word, other, ends_first=code == "CMD-PREFIX"))
+
+
+def _apart(
+    design: Design, vocabulary: VocabularyDesign, word: WordDesign, other: WordDesign, *, ends_first: bool
+) -> Iterator[Move]:
+    """List what might tell two words apart, the mildest first: other characters, an ending, a letter in front; at last without one of them."""
+    if ends_first:
+        yield end_with_lf(vocabulary)
+    yield from resend(vocabulary, word)
+    yield from resend(vocabulary, other)
+    if not vocabulary.terminator:
+        if not ends_first:
+            yield end_with_lf(vocabulary)
+        yield from of_fixed_length(vocabulary)
+        for it in (word, other):
+            if it.shape is not None:
+                (move,) = resend(vocabulary, it)
+                kind = {"kind": "terminated", "terminator": "lf"} if _is_open(it) else {"kind": "fixed", "terminator": None}
+                framed_so = at_path(("vocabularies", vocabulary.id, "framing"), kind)
+                ends = "end every word with LF" if _is_open(it) else "let each word act at its last byte"
+                yield Move(label=f"{move.label}, and {ends}", patch=join_patches([move.patch, framed_so]))
+    for it in (word, other):
+        yield Move(label=f"Take {it.label} out", patch=design.taking_out.without_word(vocabulary.id, it.id))
+
+
+def _is_open(word: WordDesign) -> bool:
+    return any(it.field.width is None for it in word.parameters)
 
 
 def no_word_starts_another(design: Design) -> Iterator[Breach]:
@@ -160,7 +195,7 @@ def no_word_starts_another(design: Design) -> Iterator[Breach]:
                             source="common-practice",
                         ),
                     ),
-                    fixes=(end_with_lf(vocabulary), *resend(vocabulary, long)),
+                    ways=partial(_told_apart, design, "CMD-PREFIX", f"{vocabulary.id}.{long.id}", vocabulary, long, short),
                     numbers={"words": 2},
                 )
 

@@ -12,7 +12,8 @@ from oddlamp.core.design.design import Design
 from oddlamp.core.design.talks import ControlDesign, HandsetDesign, TalkDesign, VocabularyDesign, WordDesign
 from oddlamp.core.english import and_list
 from oddlamp.core.plan.document import at_path
-from oddlamp.core.plan.words import MOST
+from oddlamp.core.plan.text import SENT_MOST
+from oddlamp.core.plan.words import FIELDS_MOST, MOST
 
 BUFFER_HOLDS: Final = 63  # of a ring of 64 bytes, as the packages of 8-bit boards have; from memory
 PERCENT_MOST: Final = 100
@@ -87,7 +88,8 @@ def _carry(design: Design, rule_id: str, known: tuple[VocabularyDesign, WordDesi
             else " ".join([word.text, *(f"{{{it}}}" for it in missing)])
         )
         patch = at_path(("vocabularies", vocabulary.id, "words", word.id, "sent"), text)
-        yield Move(label=f"Send {text} for {word.label}", patch=patch)
+        if len(text) <= SENT_MOST and len(word.parameters) + len(missing) <= FIELDS_MOST:
+            yield Move(label=f"Send {text} for {word.label}", patch=patch)
     rule = design.plan.rules[rule_id]
     do = [it.model_dump(mode="json", exclude_none=True) for it in rule.do if not set(missing) & set(it.carried())]
     yield Move(label="Take that out of the rule", patch=at_path(("rules", rule_id, "do"), do))

@@ -170,7 +170,15 @@ def _chatter(design: Design, talk: TalkDesign, module: str, says: list[str], tak
     done = f"that is heard as {and_list(taken)}"
     single = at_path(("vocabularies", talk.vocabulary.id, "framing"), {"kind": "single-byte", "terminator": None})
     silent = at_path(("nodes", talk.a, "appends"), None) if talk.a in design.handsets else {}
-    fixes = [] if taken else [Move(label="Take single bytes for words", patch=join_patches([single, silent, _letters(talk)]))]
+    fixes = (
+        []
+        if taken
+        else [
+            Move(
+                label="Take single bytes for words", patch=join_patches([single, silent, _letters(talk, but=set("".join(says)))])
+            )
+        ]
+    )
     if taken:
         fixes = [Move(label="Send other letters for them", patch=_letters(talk, but=set("".join(says))))]
     return Breach(

@@ -1,6 +1,6 @@
 """Ways out where a board has too few pins, each tried on the whole plan before it is offered: fewer wires, fewer dimmed lamps, shared pins."""
 
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterable, Iterator, Sequence
 from functools import lru_cache
 from typing import Any
 
@@ -10,6 +10,7 @@ from oddlamp.core.checks.ways import may_be_left_out
 from oddlamp.core.design.design import Design
 from oddlamp.core.design.lines import PinDesign
 from oddlamp.core.english import and_list, inner
+from oddlamp.core.errors import PlanInvalid
 from oddlamp.core.plan.document import Document, at_path, edit_plan, join_patches
 from oddlamp.core.plan.lights import LedLamp
 from oddlamp.core.plan.rules import Action
@@ -22,6 +23,22 @@ Verdict = tuple[str, str, str]
 def brings_a_stop(design: Design, patch: Document) -> bool:
     """Try a patch: a way out of one stop that leads into another is none."""
     return bool(_stops(resolve(edit_plan(design.plan, patch), design.catalog)) - _stops(design))
+
+
+def that_clear(design: Design, code: str, where: str, moves: Iterable[Move], *, most: int = 2) -> Iterator[Move]:
+    """Offer, of several ways out, the first that clear a verdict and bring no new stop, each tried on the whole plan."""
+    left = most
+    for move in moves:
+        try:
+            after = verdicts(resolve(edit_plan(design.plan, move.patch), design.catalog))
+        except PlanInvalid:
+            continue
+        clears = not any(it[:2] == (code, where) for it in after)
+        if clears and not {it for it in after - verdicts(design) if it[2] == "stop"}:
+            yield move
+            left -= 1
+            if not left:
+                return
 
 
 def _stops(design: Design) -> set[Verdict]:

@@ -12,7 +12,7 @@ from oddlamp.core.checks.commands import as_commanded
 from oddlamp.core.checks.findings import Breach, Move, Rule
 from oddlamp.core.design.design import Design
 from oddlamp.core.design.talks import HandsetDesign, TalkDesign, VocabularyDesign, WordDesign
-from oddlamp.core.english import plural
+from oddlamp.core.english import and_list, plural
 from oddlamp.core.plan.document import at_path
 from oddlamp.core.plan.rules import Action
 from oddlamp.core.plan.text import ENDINGS, shown
@@ -63,15 +63,7 @@ def _unended(vocabulary: VocabularyDesign) -> Iterator[Breach]:
                         source="common-practice",
                     ),
                 ),
-                fixes=(
-                    end_with_lf(vocabulary),
-                    Move(
-                        label=f"Write {open_one.label} as hex, always {len(f'{open_one.field.most:X}')} digits",
-                        patch=at_path(
-                            ("vocabularies", vocabulary.id, "words", word.id, "parameters", open_one.id, "written"), "hex"
-                        ),
-                    ),
-                ),
+                fixes=(end_with_lf(vocabulary), _as_hex(vocabulary, word)),
                 numbers={"values": 1},
             )
         elif vocabulary.terminator and word.shape is None and vocabulary.terminator in word.content:
@@ -86,6 +78,15 @@ def _unended(vocabulary: VocabularyDesign) -> Iterator[Breach]:
                 fixes=tuple(resend(vocabulary, word)),
                 numbers={"bytes": len(word.content)},
             )
+
+
+def _as_hex(vocabulary: VocabularyDesign, word: WordDesign) -> Move:
+    """Offer to write every decimal of a word as hex, which has one length."""
+    decimals = [it for it in word.parameters if it.field.width is None]
+    patch = at_path(
+        ("vocabularies", vocabulary.id, "words", word.id, "parameters"), {it.id: {"written": "hex"} for it in decimals}
+    )
+    return Move(label=f"Write {and_list([it.label for it in decimals])} as hex", patch=patch)
 
 
 def _made_whole(vocabulary: VocabularyDesign, word: WordDesign) -> Iterator[Move]:

@@ -10,6 +10,7 @@ from oddlamp.core.errors import OutOfRange
 ENDINGS: Final[dict[str, bytes]] = {"none": b"", "cr": b"\r", "lf": b"\n", "cr-lf": b"\r\n"}
 ADDRESS_DIGITS: Final = (4, 2, 6)  # NAP, UAP and LAP of a classic radio's address
 ADDRESS_MOST: Final = 40
+SENT_MOST: Final = 64
 _ESCAPE = re.compile(r"\\(x[0-9a-fA-F]{2}|[rnt\\]|.?)", re.DOTALL)
 FIELD: Final = re.compile(r"\{([a-z][a-z0-9_]{0,39})\}")
 _NAMED: Final = {"r": 13, "n": 10, "t": 9, "\\": 92}
@@ -123,5 +124,7 @@ def _address(given: object) -> object:
 
 
 RadioAddress = Annotated[str, BeforeValidator(_address), StringConstraints(max_length=ADDRESS_MOST)]
-SentText = Annotated[str, BeforeValidator(_hexed), StringConstraints(min_length=1, max_length=64), AfterValidator(_sendable)]
+SentText = Annotated[
+    str, BeforeValidator(_hexed), StringConstraints(min_length=1, max_length=SENT_MOST), AfterValidator(_sendable)
+]
 TerminatorText = Annotated[str, StringConstraints(min_length=1, max_length=8), AfterValidator(_terminator)]
