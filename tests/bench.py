@@ -14,6 +14,7 @@ import httpx
 from playwright.sync_api import sync_playwright
 
 from oddlamp.catalog.load import demo_plan, load_catalog
+from oddlamp.core.checks.registry import RULES
 from oddlamp.core.electrical.chance import many_builds
 from oddlamp.core.electrical.designers import design_divider
 from oddlamp.core.electrical.led import Spread
@@ -112,6 +113,20 @@ def module_s(*, is_idle: bool) -> float:
             raise SystemExit("the module did not carry 960 bytes")
 
     return statistics.median(timed(idle if is_idle else full, 20))
+
+
+def words_s() -> float:
+    """Median check of sixty words, half of which carry a value, s."""
+    words = {f"w{n}": {"sent": f"{chr(65 + n % 26)}{chr(97 + n // 26)}" + ("{level}" if n % 2 else "x")} for n in range(60)}
+    vocabulary = {
+        "framing": {"kind": "terminated", "terminator": "lf"},
+        "words": {**dict.fromkeys(demo_plan()["vocabularies"]["words"]["words"]), **words},
+    }
+    phone = {"appends": "lf", "controls": None}
+    plan = load_plan(merge_patch(demo_plan(), {"vocabularies": {"words": vocabulary}, "rules": None, "nodes": {"phone": phone}}))
+    design = resolve(plan, load_catalog())
+    rules = [rule.check for rule in RULES if rule.code.startswith("CMD-")]
+    return statistics.median(timed(lambda: [breach for check in rules for breach in check(design)], 20))
 
 
 def script_s() -> float:
@@ -263,6 +278,7 @@ def main() -> None:
             ("edit to repaint, median of 50", statistics.median(repaint) * 1000, "ms", 50.0, "at most"),
             ("edit to repaint, 95th percentile", repaint[int(0.95 * EDITS)] * 1000, "ms", 0.0, ""),
             ("rehearsal, times real time", rehearsal_ratio(), "x", 1000.0, "at least"),
+            ("60 words checked", words_s() * 1000, "ms", 50.0, "at most"),
             ("the same over two bound modules", paired_ratio(), "x", 1000.0, "at least"),
             ("review of 200 lamps, median", two_hundred_lamps_s() * 1000, "ms", 200.0, "at most"),
             ("largest answer, 200 lamps", big.answer_kb, "kB", 150.0, "at most"),
