@@ -13,6 +13,7 @@ from oddlamp.core.design.design import Design
 from oddlamp.core.english import plural
 from oddlamp.core.errors import OutOfRange
 from oddlamp.core.plan.document import Document, at_path, join_patches
+from oddlamp.core.plan.edits import framed_as
 from oddlamp.core.plan.text import fields_of
 from oddlamp.core.plan.words import Word
 from oddlamp.sheets.words import deeds_of
@@ -55,7 +56,7 @@ def pasted_words(design: Design, vocabulary_id: str, text: str) -> Move:
         if does and host is not None:
             patches.append(_rule(design, host, word_id, does, number, sent))
     if is_long and not vocabulary.terminator and vocabulary.framing.id == "single-byte":
-        patches.append(at_path(("vocabularies", vocabulary_id, "framing"), {"kind": "terminated", "terminator": "lf"}))
+        patches.append(framed_as(vocabulary_id, "terminated", "lf"))
         handsets = [it.a for it in design.vocabulary_talks(vocabulary_id) if it.a in design.handsets]
         patches += [at_path(("nodes", it, "appends"), None) for it in handsets if design.handsets[it].appends.id == "none"]
     return Move(label=f"Take in {plural(len(rows), 'word')}", patch=join_patches(patches))

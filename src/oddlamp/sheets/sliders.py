@@ -12,6 +12,7 @@ from oddlamp.core.design.lamps import LampDesign
 from oddlamp.core.design.talks import VocabularyDesign
 from oddlamp.core.modules.goals import dialect_of
 from oddlamp.core.plan.document import Document, at_path, join_patches
+from oddlamp.core.plan.edits import framed_as
 from oddlamp.core.plan.lights import DIMMED_KINDS
 from oddlamp.core.words.confusion import first_bytes
 
@@ -82,11 +83,11 @@ def _put_out(design: Design, vocabulary: VocabularyDesign, host: str, lamp: str)
 def _framed(design: Design, vocabulary: VocabularyDesign, *, is_fixed: bool) -> Iterator[Document]:
     """Let words of several bytes be told apart: by what the phone adds anyway, else by LF; or by their length."""
     if is_fixed:
-        yield at_path(("vocabularies", vocabulary.id, "framing"), {"kind": "fixed", "terminator": None})
+        yield framed_as(vocabulary.id, "fixed")
         return
     handsets = [design.handsets[it.a] for it in design.vocabulary_talks(vocabulary.id) if it.a in design.handsets]
     added = next((it.appends.id for it in handsets if it.appends.origin == "own" and it.appends.id != "none"), None)
-    yield at_path(("vocabularies", vocabulary.id, "framing"), {"kind": "terminated", "terminator": added or "lf"})
+    yield framed_as(vocabulary.id, "terminated", added or "lf")
     yield from (at_path(("nodes", it.id, "appends"), None) for it in handsets if added is None and it.appends.origin == "own")
 
 

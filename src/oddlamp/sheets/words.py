@@ -9,6 +9,7 @@ from oddlamp.core.design.design import Design
 from oddlamp.core.design.talks import ParameterDesign, TalkDesign, VocabularyDesign, WordDesign
 from oddlamp.core.english import plural
 from oddlamp.core.plan.document import Document, at_path, join_patches
+from oddlamp.core.plan.edits import framed_as
 from oddlamp.core.plan.text import ENDINGS, shown
 from oddlamp.core.plan.words import Written
 from oddlamp.core.resolve.words import ENDING_NAMES
@@ -23,6 +24,12 @@ WRITTEN: tuple[tuple[Written, str, str], ...] = (
     ("byte", "Raw byte", "one byte, 0 to 255"),
     ("two-bytes", "Two bytes", "the high one first"),
     ("two-bytes-little", "Two bytes, low first", "the low one first"),
+)
+CHECKED: tuple[tuple[str | None, str, str], ...] = (
+    (None, "It does not", "what is sent is all there is"),
+    ("xor", "All before xored", "one byte more"),
+    ("sum", "All before summed", "one byte more"),
+    ("crc-8", "CRC-8", "finds what the others miss"),
 )
 SHADES = ((0.25, "quarter"), (0.5, "half"), (1.0, "full"))
 COLOURS = {
@@ -126,7 +133,6 @@ def _marked(word: WordDesign, body: bytes) -> list[tuple[int, str]]:
 
 
 def _framing_panel(design: Design, vocabulary: VocabularyDesign, talks: list[TalkDesign]) -> Panel:
-    path = ("vocabularies", vocabulary.id, "framing")
     rows = [
         ("single-byte", None, "Single bytes", "nothing ends a word"),
         ("fixed", None, "Words of one length each", "each acts at its last byte"),
@@ -139,18 +145,36 @@ def _framing_panel(design: Design, vocabulary: VocabularyDesign, talks: list[Tal
         Option(
             label=label,
             detail=detail,
-            patch=at_path(path, {"kind": kind, "terminator": key}),
+            patch=framed_as(vocabulary.id, kind, key),
             is_chosen=vocabulary.framing.id == kind and (key is None or vocabulary.terminator_name == key),
         )
         for kind, key, label, detail in rows
     )
     ends = Choice(label="What ends a word", origin=vocabulary.framing.origin, because=vocabulary.framing.why, options=options)
     choices = [] if vocabulary.is_whole else [ends]
+    framing = design.plan.vocabularies[vocabulary.id].framing
+    path = ("vocabularies", vocabulary.id, "framing")
+    entries: tuple[Entry, ...] = ()
+    if framing is not None and framing.kind == "fixed":
+        checks = tuple(
+            Option(label=label, detail=detail, patch=at_path((*path, "check"), key), is_chosen=framing.check == key)
+            for key, label, detail in CHECKED
+        )
+        choices.append(Choice(label="The last byte checks it", origin="own", options=checks))
+        lead = Entry(
+            label="All begin with",
+            text=framing.lead or "nothing",
+            path=(*path, "lead"),
+            origin="own" if framing.lead else "proposed",
+            because=None if framing.lead else "words are told apart by what they are",
+            hint="characters as they are, any byte as 0x41",
+        )
+        entries = (lead,)
     for talk in talks:
         if (handset := design.handsets.get(talk.a)) is not None:
             choices.append(appends_choice(handset.id, handset.appends.id, handset.appends.origin == "own", handset.appends.why))
             break
-    return Panel(title="", choices=() if vocabulary.open_because else tuple(choices))
+    return Panel(title="", entries=entries, choices=() if vocabulary.open_because else tuple(choices))
 
 
 def appends_choice(handset_id: str, current: str, is_own: bool, why: str | None) -> Choice:

@@ -10,7 +10,7 @@ import pytest
 from oddlamp.core.behaviour.framing import Parser
 from oddlamp.core.design.talks import ParameterDesign, WordDesign
 from oddlamp.core.words.confusion import automaton_of, begins, holds, shared
-from oddlamp.core.words.frames import Field, Shape
+from oddlamp.core.words.frames import CHECKS, Field, Shape, check_byte
 
 DRAWN = 2000 if "ODDLAMP_PROOF" in os.environ else 150
 LITERALS = (b"R", b"R1", b"S", b"#", b"*", b"1", b",", b"10", b"\n")
@@ -19,13 +19,13 @@ RANGES = ((0, 1), (0, 9), (7, 12), (0, 35), (99, 101), (5, 5), (250, 255))
 
 def word_of(name: str, *pieces: bytes | str, **fields: Field) -> WordDesign:
     shape = Shape(tuple(pieces), fields)
-    content = shape.build({key: it.most for key, it in fields.items()})
-    told = tuple(ParameterDesign(key, key, it, "decimal", "own", None) for key, it in fields.items())
+    content = shape.build({key: it.most for key, it in fields.items() if it.kind not in CHECKS})
+    told = tuple(ParameterDesign(key, key, it, "decimal", "own", None) for key, it in fields.items() if it.kind not in CHECKS)
     return WordDesign(name, name, name, content, "own", "out", told if fields else (), shape if fields else None)
 
 
-def drawn_word(chance: random.Random, name: str, *, is_fixed: bool) -> WordDesign:
-    """A word of one to three pieces, of which decimals stand only where something ends them."""
+def drawn_word(chance: random.Random, name: str, *, is_fixed: bool, check: Any = None) -> WordDesign:
+    """A word of one to three pieces, of which decimals stand only where something ends them; and a byte that checks them."""
     pieces: list[bytes | str] = []
     fields: dict[str, Field] = {}
     for at in range(chance.randint(1, 3)):
@@ -36,6 +36,8 @@ def drawn_word(chance: random.Random, name: str, *, is_fixed: bool) -> WordDesig
         least, most = chance.choice(RANGES)
         pieces.append(f"v{at}")
         fields[f"v{at}"] = Field(kind=kind, least=least, most=most, digits_most=5)
+    if check is not None:
+        pieces, fields = [*pieces, "c"], {**fields, "c": Field(kind=check)}
     return word_of(name, *pieces, **fields)
 
 
@@ -45,7 +47,7 @@ def shape_of(word: WordDesign) -> Shape:
 
 def messages(word: WordDesign) -> list[tuple[bytes, dict[str, int]]]:
     """Every message there is of a word, with its values."""
-    fields = word.shape.fields if word.shape is not None else {}
+    fields = {name: it for name, it in (word.shape.fields if word.shape is not None else {}).items() if it.kind not in CHECKS}
     rows = itertools.product(*(range(it.least, it.most + 1) for it in fields.values()))
     return [(word.built(dict(zip(fields, row, strict=True))), dict(zip(fields, row, strict=True))) for row in rows]
 
@@ -80,7 +82,8 @@ def test_it_is_confusable_where_the_parser_confuses_some_message_and_nowhere_els
     for number in range(seed, min(seed + 50, DRAWN)):
         chance = random.Random(number)
         terminator = chance.choice((b"", b"\n", b"#", b"\r\n"))
-        words = [drawn_word(chance, f"w{at}", is_fixed=not terminator) for at in range(chance.randint(1, 3))]
+        check = chance.choice((None, "xor", "sum", "crc-8")) if not terminator else None
+        words = [drawn_word(chance, f"w{at}", is_fixed=not terminator, check=check) for at in range(chance.randint(1, 3))]
         wrong = [
             (word.id, sent)
             for word in words
@@ -123,3 +126,20 @@ def test_known_confusions() -> None:
     assert holds(automaton_of(shape_of(hexed), "sent"), b"#") is None
     pair = word_of("pair", "v", v=Field(kind="two-bytes", least=0x0D00, most=0x0D0F))
     assert holds(automaton_of(shape_of(pair), "sent"), b"\r\n") == b"\r\n"
+
+
+@pytest.mark.parametrize(
+    ("kind", "content", "wanted"),
+    [
+        ("crc-8", b"123456789", 0xF4),
+        ("crc-8", b"", 0),
+        ("crc-8", b"\x01", 0x07),
+        ("xor", b"\x01\x02\x04", 0x07),
+        ("xor", b"RR", 0),
+        ("sum", b"\xff\x02", 0x01),
+        ("sum", b"R\x80", (0x52 + 0x80) % 256),
+    ],
+)
+def test_check_bytes(kind: str, content: bytes, wanted: int) -> None:
+    """CRC-8 of 123456789 is F4, the check value of the packet error code of SMBus in CRC catalogues (recalled); the rest by hand."""
+    assert check_byte(kind, content) == wanted

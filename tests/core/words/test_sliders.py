@@ -141,3 +141,34 @@ def test_the_tongue_has_a_slider_for_each_value_that_is_not_settled() -> None:
     (button,) = [it for it in review(plan, load_catalog()).phone if it.slides]
     assert [(it.label, it.least, it.most) for it in button.slides] == [("Red", 0, 255), ("Green", 0, 255), ("Blue", 0, 255)]
     assert button.gestures == ("move",)
+
+
+CHECKED: Document = {"kind": "fixed", "lead": "0xAA", "check": "crc-8"}
+
+
+@pytest.mark.parametrize(
+    ("typed", "level", "because"),
+    [
+        ("\\xAAR\\x80\\x60", 128, ""),
+        ("\\xAAR\\x80\\x61", None, "the byte that checks Dim is wrong"),
+        ("\\x00\\xAAR\\x80\\x60", 128, "NUL is no word here"),
+        ("R\\x80\\x60", None, "is no word here"),
+    ],
+)
+def test_a_frame_with_lead_and_check_is_heard_whole_or_not_at_all(typed: str, level: int | None, because: str) -> None:
+    """AA 52 80 has the CRC-8 of 60, by long division of its bits apart from the program."""
+    word = {"sent": "R{level}", "parameters": {"level": {"written": "byte"}}}
+    rule = {
+        "host": "board",
+        "when": {"heard": "dim"},
+        "do": [{"verb": "level", "target": "lamp", "values": {"level": "{level}"}}],
+    }
+    plan = plan_with({"vocabularies": {"words": {"framing": CHECKED, "words": {"dim": word}}}, "rules": {"dims": rule}})
+    trace = rehearse(plan, load_catalog(), read_events([{"kind": "line", "t_s": 0, "talk": "main", "text": typed}]))
+    assert [it.says for it in trace.events if it.ref == "dim" and it.says] == (
+        [f"Dim: Level {level}"] if level is not None else []
+    )
+    assert (because in " ".join(it.lost_because for it in trace.lost)) if because else not trace.lost
+    said = rehearse(plan, load_catalog(), read_events([moved("dim", 0, level=128)]))
+    assert [it.bytes_hex for it in said.events if it.stage == "nodes.phone"] == ["aa528060"]
+    assert codes(findings_of(plan)) == set()

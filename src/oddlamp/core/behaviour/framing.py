@@ -86,7 +86,9 @@ class Parser:
             values = shape.parse(taken)
             if values is not None:
                 return Heard(it, taken, values)
-            if not because and shape.cut(taken) is not None:
+            if shape.has_wrong_check(taken):
+                because = f"the byte that checks {it.label} is wrong"
+            elif not because and shape.cut(taken) is not None:
                 because = f"{it.label} takes " + " and ".join(f"{one.label} {one.field.span}" for one in it.parameters)
         return Heard(None, taken, because=because)
 

@@ -13,6 +13,7 @@ from oddlamp.core.design.talks import ParameterDesign, VocabularyDesign, WordDes
 from oddlamp.core.english import and_list, inner
 from oddlamp.core.modules.goals import dialect_of
 from oddlamp.core.plan.document import at_path, join_patches
+from oddlamp.core.plan.edits import framed_as
 from oddlamp.core.plan.text import shown
 from oddlamp.core.words.confusion import As, Automaton, automaton_of, begins, first_bytes, holds, shared
 from oddlamp.core.words.frames import RAW, Shape
@@ -69,17 +70,14 @@ def resend(vocabulary: VocabularyDesign, word: WordDesign) -> Iterator[Move]:
     text = letter
     if word.shape is not None:
         at = word.text.find("{")
-        text = letter + word.text[at:]
+        text = letter + (word.text[at:] if at >= 0 else "")
     patch = at_path(("vocabularies", vocabulary.id, "words", word.id, "sent"), text)
     yield Move(label=f"Send {text} for {word.label}", patch=patch)
 
 
 def end_with_lf(vocabulary: VocabularyDesign) -> Move:
     """Offer an ending."""
-    return Move(
-        label="End every word with LF",
-        patch=at_path(("vocabularies", vocabulary.id, "framing"), {"kind": "terminated", "terminator": "lf"}),
-    )
+    return Move(label="End every word with LF", patch=framed_as(vocabulary.id, "terminated", "lf"))
 
 
 def of_fixed_length(vocabulary: VocabularyDesign) -> Iterator[Move]:
@@ -91,7 +89,7 @@ def of_fixed_length(vocabulary: VocabularyDesign) -> Iterator[Move]:
         for long in words:
             if short is not long and begins(paths_of(short, "shaped"), paths_of(long, "sent")) is not None:
                 return
-    patch = at_path(("vocabularies", vocabulary.id, "framing"), {"kind": "fixed", "terminator": None})
+    patch = framed_as(vocabulary.id, "fixed")
     yield Move(label="Let each word act at its last byte", patch=patch)
 
 
@@ -158,16 +156,12 @@ def _apart(
         for it in (word, other):
             if it.shape is not None:
                 (move,) = resend(vocabulary, it)
-                kind = {"kind": "terminated", "terminator": "lf"} if _is_open(it) else {"kind": "fixed", "terminator": None}
-                framed_so = at_path(("vocabularies", vocabulary.id, "framing"), kind)
-                ends = "end every word with LF" if _is_open(it) else "let each word act at its last byte"
+                is_open = any(one.field.width is None for one in it.parameters)
+                framed_so = framed_as(vocabulary.id, *(("terminated", "lf") if is_open else ("fixed",)))
+                ends = "end every word with LF" if is_open else "let each word act at its last byte"
                 yield Move(label=f"{move.label}, and {ends}", patch=join_patches([move.patch, framed_so]))
     for it in (word, other):
         yield Move(label=f"Take {it.label} out", patch=design.taking_out.without_word(vocabulary.id, it.id))
-
-
-def _is_open(word: WordDesign) -> bool:
-    return any(it.field.width is None for it in word.parameters)
 
 
 def no_word_starts_another(design: Design) -> Iterator[Breach]:

@@ -15,6 +15,7 @@ from oddlamp.core.modules.driving import said_to
 from oddlamp.core.modules.goals import dialect_of
 from oddlamp.core.parts.models import ModulePart
 from oddlamp.core.plan.document import Document, at_path, join_patches
+from oddlamp.core.plan.edits import framed_as
 from oddlamp.core.plan.text import ENDINGS, shown
 
 DRIVEN: Final = {"on": 1, "off": 0}
@@ -168,7 +169,7 @@ def _chatter(design: Design, talk: TalkDesign, module: str, says: list[str], tak
     texts, name = " and ".join(filter(None, says)), design.nodes[module].label
     lost = "with no ending after it, the next word is taken for the rest of it and lost"
     done = f"that is heard as {and_list(taken)}"
-    single = at_path(("vocabularies", talk.vocabulary.id, "framing"), {"kind": "single-byte", "terminator": None})
+    single = framed_as(talk.vocabulary.id, "single-byte")
     silent = at_path(("nodes", talk.a, "appends"), None) if talk.a in design.handsets else {}
     fixes = (
         []

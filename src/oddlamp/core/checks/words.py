@@ -14,6 +14,7 @@ from oddlamp.core.design.design import Design
 from oddlamp.core.design.talks import HandsetDesign, TalkDesign, VocabularyDesign, WordDesign
 from oddlamp.core.english import and_list, plural
 from oddlamp.core.plan.document import at_path
+from oddlamp.core.plan.edits import framed_as
 from oddlamp.core.plan.rules import Action
 from oddlamp.core.plan.text import ENDINGS, shown
 
@@ -115,8 +116,7 @@ def _ending_of(talk: TalkDesign, handset: HandsetDesign) -> Iterator[Breach]:
     let_add = at_path(("nodes", handset.id, "appends"), ending)
     fixes = [Move(label=f"Let the phone add {want if wanted else 'nothing'}", patch=let_add)]
     if added:
-        framing = {"kind": "terminated", "terminator": handset.appends.id}
-        patch = at_path(("vocabularies", vocabulary.id, "framing"), framing)
+        patch = framed_as(vocabulary.id, "terminated", handset.appends.id)
         fixes.append(Move(label=f"End words with {handset.appends.label}", patch=patch))
     yield Breach(
         severity="look" if is_heard else "stop",

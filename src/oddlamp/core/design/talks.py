@@ -8,7 +8,7 @@ from oddlamp.core.design.lines import Way
 from oddlamp.core.design.supplies import Picked
 from oddlamp.core.design.values import Origin, Value
 from oddlamp.core.plan.words import Written
-from oddlamp.core.words.frames import Field, FieldValue, Shape
+from oddlamp.core.words.frames import CHECKS, Field, FieldValue, Shape
 
 
 @dataclass(frozen=True, slots=True)
@@ -41,7 +41,11 @@ class WordDesign:
         if self.shape is None:
             return self.content
         fields = self.shape.fields
-        whole = {name: min(max(int(values.get(name, it.least)), it.least), it.most) for name, it in fields.items()}
+        whole = {
+            name: min(max(int(values.get(name, it.least)), it.least), it.most)
+            for name, it in fields.items()
+            if it.kind not in CHECKS
+        }
         return self.shape.build(whole)
 
 

@@ -293,3 +293,9 @@ def own_supply(plan: Plan, lamp_id: str, part: str) -> Document:
         "rails": {name: {"fed_by": name, "label": label, **at}},
         "lamps": {lamp_id: {"rail": name}},
     }
+
+
+def framed_as(vocabulary: str, kind: str, terminator: str | None = None) -> Document:
+    """Tell the words of a vocabulary apart in another way; what only the way before had goes."""
+    gone = {} if kind == "fixed" else {"lead": None, "check": None}
+    return at_path(("vocabularies", vocabulary, "framing"), {"kind": kind, "terminator": terminator, **gone})

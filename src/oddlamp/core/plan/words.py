@@ -21,9 +21,20 @@ class SingleByte(Model):
 
 
 class Fixed(Model):
-    """Words of fixed length, one after the other: each acts at its last byte, and nothing ends it."""
+    """Words of fixed length, one after the other: each acts at its last byte, and nothing ends it.
+
+    All may begin with the same bytes, their ``lead``, and end with a byte that checks all before it.
+    """
 
     kind: Literal["fixed"]
+    lead: SentText | None = None
+    check: Literal["xor", "sum", "crc-8"] | None = None
+
+    @model_validator(mode="after")
+    def _lead_is_bytes(self) -> "Fixed":
+        if fields_of(self.lead or ""):
+            raise ValueError(f"lead\n{self.lead}\nbytes that are always the same: no value in braces")
+        return self
 
 
 class Terminated(Model):

@@ -18,7 +18,7 @@ from oddlamp.core.parts.models import Catalog
 from oddlamp.core.plan.model import Handset, Plan
 from oddlamp.core.plan.signals import label_of
 from oddlamp.core.plan.text import bytes_of, parts_of, terminator_bytes
-from oddlamp.core.plan.words import MOST, Vocabulary, Word, Written
+from oddlamp.core.plan.words import MOST, Framing, Vocabulary, Word, Written
 from oddlamp.core.words.frames import Field, FieldKind, Shape
 
 KINDS: dict[Written, FieldKind] = {
@@ -29,6 +29,7 @@ KINDS: dict[Written, FieldKind] = {
     "two-bytes-little": "two-bytes-little",
 }
 DECIMAL_DIGITS = 5
+CHECK = "its check"  # no name of a value, which has no space in it
 FRAMINGS = {
     "single-byte": "Single bytes",
     "fixed": "Words of fixed length",
@@ -89,20 +90,25 @@ def _words(vocabulary: Vocabulary, catalog: Catalog) -> tuple[WordDesign, ...]:
             letters = [usual.get(word_id, ""), *word_id, *"abcdefghijklmnopqrstuvwxyz23456789"]
             text = next((it for it in letters if it and it != "_" and it not in used), first_free("w", used.__contains__))
             used.add(text)
-        out.append(_word(catalog, word_id, word, text))
+        out.append(_word(catalog, word_id, word, text, vocabulary.framing))
     return tuple(out)
 
 
-def _word(catalog: Catalog, word_id: str, word: Word, text: str) -> WordDesign:
-    """Give a word its bytes, or its shape where it carries values."""
+def _word(catalog: Catalog, word_id: str, word: Word, text: str, framing: Framing | None) -> WordDesign:
+    """Give a word its bytes, or its shape where it carries values or a byte that checks it."""
     label, direction = label_of(word.label, word_id), word.direction or "out"
     origin: Origin = "own" if word.sent else "proposed"
-    parts = parts_of(text)
+    fixed = framing if framing is not None and framing.kind == "fixed" else None
+    parts = [*([bytes_of(fixed.lead)] if fixed is not None and fixed.lead else []), *parts_of(text)]
     names = [it for it in parts if isinstance(it, str)]
-    if not names:
-        return WordDesign(word_id, label, text, bytes_of(text), origin, direction)
+    check = fixed.check if fixed is not None else None
+    if not names and check is None:
+        return WordDesign(word_id, label, text, b"".join(it for it in parts if isinstance(it, bytes)), origin, direction)
     parameters = tuple(_parameter(catalog, name, word) for name in names)
-    shape = Shape(tuple(parts), {it.id: it.field for it in parameters})
+    fields = {it.id: it.field for it in parameters}
+    if check is not None:
+        fields, parts = {**fields, CHECK: Field(kind=check)}, [*parts, CHECK]
+    shape = Shape(tuple(parts), fields)
     content = shape.build({it.id: it.field.most for it in parameters})
     return WordDesign(word_id, label, text, content, origin, direction, parameters, shape)
 

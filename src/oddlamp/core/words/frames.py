@@ -17,11 +17,26 @@ from oddlamp.core.errors import OutOfRange
 from oddlamp.core.plan.text import ADDRESS_DIGITS, read_address, short_address
 
 FieldKind = Literal[
-    "text", "digits", "digit", "number", "quoted", "choice", "byte", "two-bytes", "two-bytes-little", "hex", "address"
+    "text",
+    "digits",
+    "digit",
+    "number",
+    "quoted",
+    "choice",
+    "byte",
+    "two-bytes",
+    "two-bytes-little",
+    "hex",
+    "address",
+    "xor",
+    "sum",
+    "crc-8",
 ]
 FieldValue = str | int
 TEMPLATE_MOST: Final = 80
-WIDTH: Final = {"byte": 1, "two-bytes": 2, "two-bytes-little": 2, "digit": 1}
+WIDTH: Final = {"byte": 1, "two-bytes": 2, "two-bytes-little": 2, "digit": 1, "xor": 1, "sum": 1, "crc-8": 1}
+CHECKS: Final = ("xor", "sum", "crc-8")
+CRC_8: Final = 0x07  # x^8 + x^2 + x + 1, from 0 and not turned, as the packet error code of SMBus has it
 QUOTED: Final = re.compile(rb'"((?:[^"\\]|\\.)*)"')
 RAW: Final = ("byte", "two-bytes", "two-bytes-little")
 HEX: Final = frozenset(b"0123456789ABCDEFabcdef")
@@ -126,6 +141,18 @@ class Field(Model):
         return str(self.most) if self.least == self.most else f"{self.least} to {self.most}"
 
 
+def check_byte(kind: str, content: bytes) -> int:
+    """Return the byte that checks a message: all its bytes xored, or summed, or their CRC-8 (SMBus, version 2.0, section 5.4.1)."""
+    if kind == "sum":
+        return sum(content) % 256
+    found = 0
+    for byte in content:
+        found ^= byte
+        for _ in range(8 if kind == "crc-8" else 0):
+            found = (found << 1 ^ (CRC_8 if found & 0x80 else 0)) & 0xFF
+    return found
+
+
 class Piece(NamedTuple):
     """A stretch of a message: its bytes, and the field they are, None for what is always there."""
 
@@ -143,10 +170,19 @@ class Shape:
 
     def build(self, values: Mapping[str, FieldValue]) -> bytes:
         """Write a message; raises OutOfRange where a value cannot be, or is missing."""
-        missing = set(self.fields) - set(values)
+        missing = {name for name, it in self.fields.items() if it.kind not in CHECKS} - set(values)
         if missing:
             raise OutOfRange(field=min(missing), given="nothing", allowed="a value")
-        return b"".join(it if isinstance(it, bytes) else self.fields[it].written(it, values[it]) for it in self.pieces)
+        out = b""
+        for piece in self.pieces:
+            field = None if isinstance(piece, bytes) else self.fields[piece]
+            if field is None:
+                out += piece  # type: ignore[operator]
+            elif field.kind in CHECKS:
+                out += bytes((check_byte(field.kind, out),))
+            else:
+                out += field.written(str(piece), values[str(piece)])
+        return out
 
     def parse(self, message: bytes) -> dict[str, FieldValue] | None:
         """Read a message; None where it has another shape, or a value that cannot be."""
@@ -154,13 +190,25 @@ class Shape:
         if cut is None:
             return None
         values: dict[str, FieldValue] = {}
+        before = 0
         for piece in cut:
+            at, before = before, before + len(piece.content)
+            if piece.field is not None and self.fields[piece.field].kind in CHECKS:
+                if piece.content[0] != check_byte(self.fields[piece.field].kind, message[:at]):
+                    return None
+                continue
             value = self.fields[piece.field].read(piece.content) if piece.field is not None else ""
             if value is None:
                 return None
             if piece.field is not None:
                 values[piece.field] = value
         return values
+
+    def has_wrong_check(self, message: bytes) -> bool:
+        """Tell whether a message has this shape, and its check byte is not that of all before it."""
+        last = self.fields.get(str(self.pieces[-1])) if isinstance(self.pieces[-1], str) else None
+        is_checked = last is not None and last.kind in CHECKS and self.cut(message) is not None
+        return is_checked and last is not None and message[-1] != check_byte(last.kind, message[:-1])
 
     def cut(self, message: bytes) -> tuple[Piece, ...] | None:
         """Cut a message into its pieces, whatever their values; None where it has another shape."""
@@ -206,6 +254,8 @@ class Shape:
                 yield piece
             elif self.fields[piece].kind in RAW:
                 yield self.fields[piece].bytes_it_can_be()
+            elif self.fields[piece].kind in CHECKS:
+                yield bytes(range(256))
 
     def fits(self, begun: bytes) -> Literal["no", "part", "whole"]:
         """Tell whether bytes are the beginning of a message, or a whole one, values aside; one with a value of no fixed length never is."""
@@ -236,6 +286,8 @@ class Shape:
         if piece.field is None:
             return "always there" if self.is_hex else piece.content.decode("ascii")
         field = self.fields[piece.field]
+        if field.kind in CHECKS:
+            return f"check: {field.kind}"
         value = field.read(piece.content)
         name = piece.field.replace("_", " ")
         return f"{name}: {'no value of it' if value is None else f'{value} {field.unit}'.rstrip()}"
