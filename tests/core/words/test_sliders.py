@@ -134,6 +134,8 @@ def test_a_misfit_of_fixed_words_is_looked_at_again_as_a_first_byte() -> None:
     trace = rehearse(plan, load_catalog(), read_events([{"kind": "line", "t_s": 0, "talk": "main", "text": "R1R80\\r\\n"}]))
     assert [it.says for it in trace.events if it.ref == "dim" and it.says] == ["Dim: Level 128"]
     assert [it.bytes_hex for it in trace.lost] == ["5231"], "CR and LF, which no word uses, are passed over"
+    cut = rehearse(plan, load_catalog(), read_events([{"kind": "line", "t_s": 0, "talk": "main", "text": "R8"}]))
+    assert [it.lost_because for it in cut.lost] == ["R 8 is not whole: the rest of it never came"]
 
 
 def test_the_tongue_has_a_slider_for_each_value_that_is_not_settled() -> None:

@@ -197,7 +197,7 @@ class Links:
             course.lose(t_s, stage, ref, lost_because, content)
             return
         taker = self.actors.modules.get(there.node)
-        if taker is not None and taker.dialect.enters == "always" and course.message not in self.own | self.sending:
+        if taker is not None and taker.dialect.enters == "always" and not self._is_under_way(course.message):
             self._ask_to_send(t_s, leg, content)
             return
         said_bd = speed_bd or baud_bd
@@ -233,6 +233,10 @@ class Links:
         # Bytes of one talk arrive in the order sent, so the listener's parser can run ahead: only whole words wait their turn.
         for taken, heard in self._parser(there).feed(content):
             course.later(at_s + taken * byte_s, self.hear, there.talk, heard, there.goes_out)
+
+    def _is_under_way(self, message: int) -> bool:
+        """Tell whether what goes to a module that wants to be asked is the asking itself, or what it was asked for."""
+        return message in self.own or message in self.sending
 
     def _garble(self, content: bytes, giver: StandIn | None, said_bd: int, baud_bd: int) -> bytes:
         """Return what a listener at its own speed and 8N1 makes of what a module says, and note why."""
@@ -302,7 +306,7 @@ class Links:
                 talk, names = self.design.talks[talk_id], " ".join(map(shown, parser.pending))
                 stage = talk.vocabulary.stage if goes_out else self.design.nodes[talk.a].stage
                 self.course.message = self.last_said[talk_id, goes_out]
-                ending = " ".join(map(shown, talk.vocabulary.terminator))
+                ending = " ".join(map(shown, talk.vocabulary.terminator)) or "the rest of it"
                 because = self.garbled.get(self.course.message) or f"{ending} never came"
                 self.course.lose(t_s, stage, talk_id, f"{names} is not whole: {because}", bytes(parser.pending))
 
