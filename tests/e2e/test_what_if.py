@@ -48,3 +48,24 @@ def test_a_module_that_was_never_set_up_is_heard_as_garbage(page: Page, open_pla
     expect(phone.get_by_role("status")).to_contain_text("waits for somebody to link")
     phone.get_by_role("button", name="On", exact=True).press("Enter")
     expect(phone.get_by_role("status")).to_contain_text("the module speaks at 9600 Bd, the board listens at 38400 Bd")
+
+
+def test_a_button_that_is_held_says_one_word_down_and_another_up(page: Page, open_plan: Open) -> None:
+    said = {"press": {"talk": "main", "word": "on"}, "release": {"talk": "main", "word": "off"}}
+    held = {"kind": "button", "label": "Lantern", "says": said}
+    open_plan(merge_patch(CLEAR, {"nodes": {"phone": {"controls": {"lantern": held}}}}))
+    phone = page.get_by_label("Phone", exact=True)
+    button = phone.get_by_role("button", name="Lantern", exact=True)
+    status = phone.get_by_role("status")
+    lit, dark = (page.get_by_text(it, exact=True) for it in ("on lamp", "off lamp"))
+    button.focus()
+    page.keyboard.down("Enter")
+    expect(status).to_contain_text("Reached Lamp after")
+    expect(lit).to_be_visible()
+    page.keyboard.up("Enter")
+    expect(dark).to_be_visible()
+    button.hover()
+    page.mouse.down()
+    expect(lit).to_be_visible()
+    page.mouse.up()
+    expect(dark).to_be_visible()

@@ -74,16 +74,73 @@ function Press({ button }: { button: PhoneButton }) {
 	const isToggle = button.gestures.includes("on") && button.gestures.includes("off");
 	const gesture = isToggle ? (isOn ? "off" : "on") : (button.gestures[0] ?? "press");
 	const look = isOn ? "bg-lamp text-[#261c3a] border-lamp" : "border-tongueline";
+	const className = `shrink-0 whitespace-nowrap rounded-full border px-4 py-1.5 font-semibold text-note ${look} ${button.is_proposed ? "border-dashed" : ""}`;
+	const title = `${button.is_proposed ? "Proposed. " : ""}${button.says}`;
+	const held = HELD.find((pair) => pair.every((it) => button.gestures.includes(it)));
+	if (held) return <Hold button={button} down={held[0]} up={held[1]} className={className} title={title} />;
 	return (
 		<button
 			type="button"
 			aria-pressed={isToggle ? isOn : undefined}
-			title={`${button.is_proposed ? "Proposed. " : ""}${button.says}`}
+			title={title}
 			onClick={() => {
 				play(doingOf(button, gesture));
 				if (isToggle) setOn(!isOn);
 			}}
-			className={`shrink-0 whitespace-nowrap rounded-full border px-4 py-1.5 font-semibold text-note ${look} ${button.is_proposed ? "border-dashed" : ""}`}
+			className={className}
+		>
+			{button.label}
+		</button>
+	);
+}
+
+const HELD = [
+	["press", "release"],
+	["pressed", "released"],
+] as const;
+
+type HoldProps = { button: PhoneButton; down: string; up: string; className: string; title: string };
+
+/** A button that says one thing when it is pressed and another when it is let go: by pointer, by key, or by whoever presses for the reader. */
+function Hold({ button, down, up, className, title }: HoldProps) {
+	const { play } = usePhone();
+	const isDown = useRef(false);
+	const wasHeld = useRef(false);
+	const press = () => {
+		if (isDown.current) return;
+		isDown.current = true;
+		play(doingOf(button, down));
+	};
+	const letGo = () => {
+		if (!isDown.current) return;
+		isDown.current = false;
+		wasHeld.current = true;
+		play(doingOf(button, up));
+	};
+	const isPress = (key: string) => key === "Enter" || key === " ";
+	return (
+		<button
+			type="button"
+			title={title}
+			className={className}
+			onPointerDown={press}
+			onPointerUp={letGo}
+			onPointerLeave={letGo}
+			onPointerCancel={letGo}
+			onBlur={letGo}
+			onKeyDown={(event) => {
+				if (!isPress(event.key)) return;
+				event.preventDefault();
+				press();
+			}}
+			onKeyUp={(event) => isPress(event.key) && letGo()}
+			onClick={() => {
+				if (!wasHeld.current) {
+					press();
+					letGo();
+				}
+				wasHeld.current = false;
+			}}
 		>
 			{button.label}
 		</button>
