@@ -52,7 +52,7 @@ def _slider(design: Design, vocabulary: VocabularyDesign, host: str, lamp: LampD
     verb = "colour" if lamp.kind == "rgb" else "level"
     rule = first_free(f"when_{word_id}"[:38], design.plan.rules.__contains__)
     label = f"{lamp.label}, {'colour' if lamp.kind == 'rgb' else 'how bright'}"
-    is_fixed = vocabulary.framing.id == "fixed" or (not vocabulary.terminator and _chatters(design, vocabulary))
+    is_fixed = vocabulary.framing.id == "fixed" or (not vocabulary.is_ended and _chatters(design, vocabulary))
     word: Document = {"label": label, "sent": letter + ("" if is_fixed else " ").join(values.values())}
     if is_fixed:
         word["parameters"] = {name: {"written": "hex"} for name in names}
@@ -62,7 +62,7 @@ def _slider(design: Design, vocabulary: VocabularyDesign, host: str, lamp: LampD
         at_path(("rules", rule), {"host": host, "when": {"heard": word_id}, "do": do}),
     ]
     patches += _put_out(design, vocabulary, host, lamp.id)
-    if not vocabulary.terminator:
+    if not vocabulary.is_ended:
         patches += _framed(design, vocabulary, is_fixed=is_fixed)
     return join_patches(patches)
 

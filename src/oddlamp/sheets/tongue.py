@@ -3,6 +3,7 @@
 from collections.abc import Iterator
 from typing import Final
 
+from oddlamp.core.checks.carried import needs_s
 from oddlamp.core.design.design import Design
 from oddlamp.core.design.talks import ControlDesign
 from oddlamp.core.english import inner
@@ -23,6 +24,7 @@ def buttons_of(design: Design) -> tuple[PhoneButton, ...]:
 def _controls(design: Design) -> Iterator[PhoneButton]:
     for handset in design.handsets.values():
         for control in handset.controls:
+            need = needs_s(design, handset, control)
             pairs = [(design.talks[talk_id].vocabulary.word(word_id)) for talk_id, word_id in control.says.values()]
             yield PhoneButton(
                 control=control.id,
@@ -31,7 +33,7 @@ def _controls(design: Design) -> Iterator[PhoneButton]:
                 says=f"Sends {' or '.join(' '.join(shown(byte) for byte in word.content) for word in pairs)}",
                 is_proposed=control.origin == "proposed",
                 slides=_slides(design, control),
-                interval_s=control.interval_s or SLIDER_S,
+                interval_s=control.interval_s or max(SLIDER_S, need.least_s if need is not None else 0.0),
             )
 
 

@@ -14,6 +14,7 @@ from oddlamp.core.plan.text import ENDINGS, shown
 from oddlamp.core.plan.words import Written
 from oddlamp.core.resolve.words import ENDING_NAMES
 from oddlamp.sheets.charts import ticks
+from oddlamp.sheets.entry import entry
 from oddlamp.sheets.models import ByteRow, BytesPicture, Choice, Entry, Option, Panel, ParameterRow, Sheet, TimedByte, WordRow
 from oddlamp.sheets.sliders import CHANNELS, slider_moves
 
@@ -61,7 +62,13 @@ def words_sheet(design: Design, vocabulary: VocabularyDesign, findings: tuple[Fi
         )
     talks = design.vocabulary_talks(vocabulary.id)
     handset = next((design.handsets[talk.a] for talk in talks if talk.a in design.handsets), None)
-    ending = "Nothing ends a word" if not vocabulary.terminator else f"{ending_name(vocabulary)} ends a word"
+    ending = (
+        f"{ending_name(vocabulary)} ends a word"
+        if vocabulary.terminator
+        else f"A pause of {vocabulary.gap.text} ends a word"
+        if vocabulary.gap is not None
+        else "Nothing ends a word"
+    )
     detail = (
         f"{ending}; the phone adds {handset.appends.label}. `1` is the character 0x31, 49 in decimal, and not the number 1."
         if handset
@@ -136,6 +143,7 @@ def _framing_panel(design: Design, vocabulary: VocabularyDesign, talks: list[Tal
     rows = [
         ("single-byte", None, "Single bytes", "nothing ends a word"),
         ("fixed", None, "Words of one length each", "each acts at its last byte"),
+        ("gap", None, "A pause after each", "nothing is added, and nothing may come too soon"),
         *(
             ("terminated", key, f"End with {ENDING_NAMES.get(key, key)}", "words of any length")
             for key in ("lf", "cr", "cr-lf", "#", ";")
@@ -174,6 +182,8 @@ def _framing_panel(design: Design, vocabulary: VocabularyDesign, talks: list[Tal
         if (handset := design.handsets.get(talk.a)) is not None:
             choices.append(appends_choice(handset.id, handset.appends.id, handset.appends.origin == "own", handset.appends.why))
             break
+    if vocabulary.gap is not None:
+        entries = (entry(vocabulary.gap),)
     return Panel(title="", entries=entries, choices=() if vocabulary.open_because else tuple(choices))
 
 

@@ -20,6 +20,7 @@ FRAMINGS: dict[str, Document] = {
     "LF": words(LF),
     "#": words({"kind": "terminated", "terminator": "#"}),
     "fixed": words({"kind": "fixed"}),
+    "a pause": words({"kind": "gap"}),
 }
 RGB: Document = {"lamps": {"moon": {"kind": "rgb", "label": "Moon", "host": "board", "common": "cathode"}}}
 
@@ -173,4 +174,22 @@ def test_a_frame_with_lead_and_check_is_heard_whole_or_not_at_all(typed: str, le
     assert (because in " ".join(it.lost_because for it in trace.lost)) if because else not trace.lost
     said = rehearse(plan, load_catalog(), read_events([moved("dim", 0, level=128)]))
     assert [it.bytes_hex for it in said.events if it.stage == "nodes.phone"] == ["aa528060"]
+    assert codes(findings_of(plan)) == set()
+
+
+@pytest.mark.parametrize(
+    ("after_s", "gap_s", "heard"),
+    [(0.5, None, ["on", "off"]), (0.12, None, ["on", "off"]), (0.05, None, []), (0.05, 0.02, ["on", "off"]), (0.0, 0.02, [])],
+)
+def test_a_pause_ends_a_word_and_two_that_come_too_soon_are_one(after_s: float, gap_s: float | None, heard: list[str]) -> None:
+    """100 ms where nothing else is settled: twice the 50 ms between two packets of these radios at most. From memory."""
+    framing = {"kind": "gap"} | ({"gap_s": gap_s} if gap_s is not None else {})
+    plan = plan_with(words(framing, on="glow", off="dark"))
+    said = [{"kind": "word", "talk": "main", "word": word, "t_s": t_s} for word, t_s in (("on", 0), ("off", after_s))]
+    trace = rehearse(plan, load_catalog(), read_events(said))
+    assert [it.ref for it in trace.events if it.stage == "vocabularies.words" and it.ref in ("on", "off")] == heard
+    assert [it.lost_because for it in trace.lost] == ([] if heard else ["g l o w d a r k is no word here"])
+    if heard:
+        first = next(it.t_s for it in trace.events if it.ref == "on")
+        assert first == pytest.approx(0.035 + 4 * 10 / 9600 + (gap_s or 0.1)), "a word acts once the line has been quiet"
     assert codes(findings_of(plan)) == set()

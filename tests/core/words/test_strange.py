@@ -29,7 +29,7 @@ PARAMETERS: tuple[Document, ...] = (
     {"most": 1023}, {"written": "byte", "most": 1023}, {"least": 5, "most": 5}, {"most": 125, "unit": "%"},
 )  # fmt: skip
 FRAMINGS: tuple[Document | None, ...] = (
-    None, {"kind": "single-byte"}, {"kind": "fixed"}, {"kind": "fixed", "lead": "0xAA", "check": "sum"}, *({"kind": "terminated", "terminator": it} for it in ("lf", "#", "cr-lf")),
+    None, {"kind": "single-byte"}, {"kind": "fixed"}, {"kind": "fixed", "lead": "0xAA", "check": "sum"}, {"kind": "gap"}, *({"kind": "terminated", "terminator": it} for it in ("lf", "#", "cr-lf")),
 )  # fmt: skip
 
 

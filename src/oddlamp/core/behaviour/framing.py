@@ -31,6 +31,7 @@ class Parser:
         terminator: what ends a word; empty where nothing does.
         is_whole: whether a word is all that comes at once, as a module takes the commands that come over the air.
         shaped: words that carry values, in their order.
+        is_gap: whether a word is all until the line is quiet, which ``end`` tells.
         is_fixed: whether words of several bytes act at their last one, where nothing ends them; else every byte is a word.
     """
 
@@ -42,9 +43,10 @@ class Parser:
         is_whole: bool = False,
         shaped: Sequence[WordDesign] = (),
         is_fixed: bool = False,
+        is_gap: bool = False,
     ) -> None:
         self._words, self._shaped = words, [(it, it.shape) for it in shaped if it.shape is not None]
-        self._is_whole, self._is_fixed = is_whole, is_fixed
+        self._is_whole, self._is_fixed, self.is_gap = is_whole, is_fixed, is_gap
         self._terminator = terminator
         self._ignored = ignored((*words, *(byte for _, shape in self._shaped for byte in shape.always())), terminator)
         self._begun = {content[:at] for content in words for at in range(1, len(content))} if is_fixed else set()
@@ -62,19 +64,27 @@ class Parser:
         for at, byte in enumerate(content, 1):
             if byte in passed_over:
                 continue
-            if not terminator and not self._is_fixed:
+            if not terminator and not self._is_fixed and not self.is_gap:
                 out.append((at, self._heard(bytes((byte,)))))
                 continue
             pending.append(byte)
             if self._is_fixed:
                 out += [(at, it) for it in self._settled()]
-            elif byte == terminator[-1] and pending.endswith(terminator):
+            elif terminator and byte == terminator[-1] and pending.endswith(terminator):
                 out.append((at, self._heard(bytes(pending[: -len(terminator)]))))
                 pending.clear()
             elif len(pending) > BUFFER_MOST:
                 out.append((at, Heard(None, bytes(pending))))
                 pending.clear()
         return out
+
+    def end(self) -> Heard | None:
+        """Let the line have been quiet: what came before is a word, where a pause ends one."""
+        taken = bytes(self.pending)
+        if not self.is_gap or not taken:
+            return None
+        self.pending.clear()
+        return self._heard(taken)
 
     def _heard(self, taken: bytes) -> Heard:
         """Say what a whole message is; a value out of its bounds has it refused whole."""
@@ -123,6 +133,7 @@ def parser_of(vocabulary: VocabularyDesign, direction: str) -> Parser:
         is_whole=vocabulary.is_whole,
         shaped=[word for word in mine if word.shape is not None],
         is_fixed=vocabulary.framing.id == "fixed",
+        is_gap=vocabulary.gap is not None,
     )
 
 

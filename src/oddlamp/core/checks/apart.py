@@ -149,7 +149,7 @@ def _apart(
         yield end_with_lf(vocabulary)
     yield from resend(vocabulary, word)
     yield from resend(vocabulary, other)
-    if not vocabulary.terminator:
+    if not vocabulary.is_ended:
         if not ends_first:
             yield end_with_lf(vocabulary)
         yield from of_fixed_length(vocabulary)
@@ -167,7 +167,7 @@ def _apart(
 def no_word_starts_another(design: Design) -> Iterator[Breach]:
     """Where nothing ends a word, no word starts another."""
     for vocabulary in framed(design):
-        if vocabulary.terminator:
+        if vocabulary.is_ended:
             continue
         words = heard_out(vocabulary, "out")
         begun = [first_bytes(paths_of(it, "shaped" if it.shape is not None else "sent")) for it in words]

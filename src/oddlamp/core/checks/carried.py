@@ -174,20 +174,21 @@ def needs_s(design: Design, handset: HandsetDesign, control: ControlDesign) -> "
         default=0.0,
     )
     air_s = max((design.airs[hop.link_id].latency.known for hop in talk.hops if hop.link_id in design.airs), default=0.0)
-    return Need(size, wire_s, air_s)
+    return Need(size, wire_s, air_s, talk.vocabulary.gap.known if talk.vocabulary.gap is not None else 0.0)
 
 
 class Need(NamedTuple):
-    """What a message takes: its bytes, the time on its slowest wire, and in the air."""
+    """What a message takes: its bytes, the time on its slowest wire and in the air, and the pause that ends it."""
 
     size: int
     wire_s: float
     air_s: float
+    gap_s: float
 
     @property
     def least_s(self) -> float:
         """The shortest time from one to the next."""
-        return max(self.wire_s, self.air_s)
+        return max(self.wire_s + self.gap_s, self.air_s)
 
 
 RULES: Final = (

@@ -109,7 +109,12 @@ def _ending_of(talk: TalkDesign, handset: HandsetDesign) -> Iterator[Breach]:
         spare = plural(len(added), "byte")
         message = f"The phone adds {names} to every message. No word uses it, so the listener passes over it: {spare} more on the wire each time."
     elif not vocabulary.terminator:
-        message = f"The phone adds {names} to every message. These words are single bytes, so the listener takes them for words."
+        taken = (
+            "single bytes, so the listener takes them for words"
+            if vocabulary.framing.id == "single-byte"
+            else "told apart without, so the listener takes them for part of one"
+        )
+        message = f"The phone adds {names} to every message. These words are {taken}."
     else:
         message = f"The phone adds {names}; these words want {want}. The listener never hears a whole word."
     ending = next(name for name, content in ENDINGS.items() if content == wanted)
@@ -139,10 +144,11 @@ def _comes_out(handset: HandsetDesign, vocabulary: VocabularyDesign, word: WordD
     """Tell whether what follows a word, said twice, spoils nothing: a number for a character is another rule's."""
     ending = said_by(handset, vocabulary, word)[len(sent_bytes(word, handset)) :]
     parser = parser_of(vocabulary, "out")
-    heard = [it.taken for _, it in parser.feed((word.content + ending) * 2)]
-    expected = (
-        [word.content] if vocabulary.terminator or vocabulary.framing.id == "fixed" else [bytes((byte,)) for byte in word.content]
-    )
+    heard = []
+    for _ in range(2):
+        heard += [it.taken for _, it in parser.feed(word.content + ending)]
+        heard += [last.taken] if (last := parser.end()) is not None else []
+    expected = [word.content] if vocabulary.framing.id != "single-byte" else [bytes((byte,)) for byte in word.content]
     return heard == expected * 2 and not parser.pending
 
 

@@ -64,6 +64,12 @@ class VocabularyDesign:
     words: tuple[WordDesign, ...]
     open_because: str | None
     dialect: str | None = None
+    gap: Value | None = None
+
+    @property
+    def is_ended(self) -> bool:
+        """Whether something ends a word: bytes of its own, or a pause."""
+        return bool(self.terminator) or self.gap is not None
 
     @property
     def is_whole(self) -> bool:

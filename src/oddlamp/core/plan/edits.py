@@ -297,5 +297,6 @@ def own_supply(plan: Plan, lamp_id: str, part: str) -> Document:
 
 def framed_as(vocabulary: str, kind: str, terminator: str | None = None) -> Document:
     """Tell the words of a vocabulary apart in another way; what only the way before had goes."""
-    gone = {} if kind == "fixed" else {"lead": None, "check": None}
+    kept = {"fixed": ("lead", "check"), "gap": ("gap_s",)}.get(kind, ())
+    gone = {name: None for name in ("lead", "check", "gap_s") if name not in kept}
     return at_path(("vocabularies", vocabulary, "framing"), {"kind": kind, "terminator": terminator, **gone})

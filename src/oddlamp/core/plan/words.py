@@ -7,6 +7,7 @@ from pydantic import Field, model_validator
 
 from oddlamp.core.base import Model
 from oddlamp.core.plan.fields import Id, Label, PartId
+from oddlamp.core.plan.quantities import Second
 from oddlamp.core.plan.text import SentText, TerminatorText, fields_of, parts_of
 
 Written = Literal["decimal", "hex", "byte", "two-bytes", "two-bytes-little"]
@@ -37,6 +38,13 @@ class Fixed(Model):
         return self
 
 
+class Gap(Model):
+    """A word is all that comes until the line has been quiet for a while."""
+
+    kind: Literal["gap"]
+    gap_s: Annotated[Second, Field(ge=0.005, le=10)] | None = None
+
+
 class Terminated(Model):
     """A word is what stands before its terminator: cr, lf, cr-lf, or any one character."""
 
@@ -44,7 +52,7 @@ class Terminated(Model):
     terminator: TerminatorText | None = None
 
 
-Framing = Annotated[SingleByte | Fixed | Terminated, Field(discriminator="kind")]
+Framing = Annotated[SingleByte | Fixed | Gap | Terminated, Field(discriminator="kind")]
 
 
 class Parameter(Model):

@@ -27,6 +27,7 @@ from oddlamp.core.rehearsal.outlets import lost_or_doubted
 from oddlamp.core.rehearsal.trace import Saying
 
 _HEX: Final = tuple(f"{byte:02x}" for byte in range(256))
+EXACT_S: Final = 1e-9  # sums of times differ in their last digits
 PROMPT: Final = b"> "
 OWN: Final = "the module's own, passed over"
 
@@ -71,6 +72,7 @@ class Links:
         self.sending: set[int] = set()
         self.garbled: dict[int, str] = {}
         self.wire_free_s: dict[str, float] = {}
+        self.quiet_from_s: dict[tuple[str, bool], float] = {}
         self.said: dict[str, list[Saying]] = {}
         self.unsent: dict[str, deque[tuple[Leg, bytes, int]]] = {}
         # The same few links come up thousands of times in a run: each is looked up once.
@@ -99,8 +101,10 @@ class Links:
             if leg.hop is not None:
                 self._leave(t_s, leg, content)
                 return
-            for _, heard in self._parser(leg).feed(content):
+            parser = self._parser(leg)
+            for _, heard in parser.feed(content):
                 self.hear(t_s, leg.talk, heard, leg.goes_out)
+            self._await_quiet(t_s, leg, parser)
             return
         if leg.hop is None:
             self._obey(t_s, leg, module, content)
@@ -231,8 +235,28 @@ class Links:
             at_s += (len(content) - carried) * byte_s
             content = content[len(content) - carried :]
         # Bytes of one talk arrive in the order sent, so the listener's parser can run ahead: only whole words wait their turn.
-        for taken, heard in self._parser(there).feed(content):
+        parser = self._parser(there)
+        if parser.is_gap:
+            self._hear_if_quiet(start_s, there, parser)
+        for taken, heard in parser.feed(content):
             course.later(at_s + taken * byte_s, self.hear, there.talk, heard, there.goes_out)
+        self._await_quiet(ends_s, there, parser)
+
+    def _await_quiet(self, t_s: float, leg: Leg, parser: Parser) -> None:
+        """Where a pause ends a word, look again once the line has been quiet for that long."""
+        gap = leg.talk.vocabulary.gap
+        if parser.is_gap and gap is not None and parser.pending:
+            self.quiet_from_s[leg.talk.id, leg.goes_out] = t_s
+            self.course.later(t_s + gap.known, self._hear_if_quiet, leg, parser)
+
+    def _hear_if_quiet(self, t_s: float, leg: Leg, parser: Parser) -> None:
+        """Hear what came before, if nothing has come since for as long as the pause is."""
+        gap, since_s = leg.talk.vocabulary.gap, self.quiet_from_s.get((leg.talk.id, leg.goes_out), 0.0)
+        if not parser.is_gap or gap is None or t_s < since_s + gap.known - EXACT_S:
+            return
+        heard = parser.end()
+        if heard is not None:
+            self.hear(since_s + gap.known, leg.talk, heard, leg.goes_out)
 
     def _is_under_way(self, message: int) -> bool:
         """Tell whether what goes to a module that wants to be asked is the asking itself, or what it was asked for."""

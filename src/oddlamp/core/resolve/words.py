@@ -13,12 +13,12 @@ from oddlamp.core.design.talks import (
     WireDesign,
     WordDesign,
 )
-from oddlamp.core.design.values import NOT_YET, Origin, Slot
+from oddlamp.core.design.values import NOT_YET, Origin, Slot, Value
 from oddlamp.core.parts.models import Catalog
 from oddlamp.core.plan.model import Handset, Plan
 from oddlamp.core.plan.signals import label_of
 from oddlamp.core.plan.text import bytes_of, parts_of, terminator_bytes
-from oddlamp.core.plan.words import MOST, Framing, Vocabulary, Word, Written
+from oddlamp.core.plan.words import MOST, Framing, Gap, Vocabulary, Word, Written
 from oddlamp.core.words.frames import Field, FieldKind, Shape
 
 KINDS: dict[Written, FieldKind] = {
@@ -33,6 +33,7 @@ CHECK = "its check"  # no name of a value, which has no space in it
 FRAMINGS = {
     "single-byte": "Single bytes",
     "fixed": "Words of fixed length",
+    "gap": "Words with a pause after",
     "terminated": "Words with an ending",
     "whole": "Commands of the module",
 }
@@ -57,6 +58,8 @@ def _vocabulary(name: str, vocabulary: Vocabulary, catalog: Catalog) -> Vocabula
     why = (
         "one byte a word is the least to type and to go wrong"
         if kind == "single-byte"
+        else "a word is all that comes until the line is quiet"
+        if kind == "gap"
         else "each word has one length, and acts at its last byte"
         if kind == "fixed"
         else "a module takes all that comes at once for one command"
@@ -71,7 +74,23 @@ def _vocabulary(name: str, vocabulary: Vocabulary, catalog: Catalog) -> Vocabula
         words=_words(vocabulary, catalog),
         open_because=f"the module's own commands: {NOT_YET}" if vocabulary.dialect and not drives else None,
         dialect=vocabulary.dialect,
+        gap=_gap(name, framing, catalog) if framing is not None and framing.kind == "gap" else None,
     )
+
+
+def _gap(name: str, framing: Gap, catalog: Catalog) -> Value:
+    """Give the pause that ends a word: settled, or twice the longest time between two packets of these radios."""
+    slot = Slot(
+        id=f"vocabularies.{name}.gap_s",
+        stage=f"vocabularies.{name}",
+        label="Pause",
+        unit="s",
+        path=("vocabularies", name, "framing", "gap_s"),
+    )
+    proposal = catalog.proposals["gap"]
+    if framing.gap_s is not None:
+        return slot.filled(framing.gap_s, origin="own")
+    return slot.filled(proposal.value or 0.1, origin="proposed", because=proposal.why)
 
 
 def _is_long(text: str) -> bool:
