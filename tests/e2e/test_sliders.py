@@ -46,3 +46,18 @@ def test_a_value_typed_in_braces_is_proposed_and_turned(page: Page, open_plan: O
     page.keyboard.press("p")
     page.get_by_role("slider", name="Level, On").fill("50")
     expect(page.get_by_text("On: Level 50")).to_be_visible()
+
+
+def test_a_button_is_made_one_that_is_held_on_the_phones_sheet(page: Page, open_plan: Open) -> None:
+    open_plan(CLEAR)
+    go(page, "Phone")
+    expect(page.get_by_role("heading", name="What to type into which slot of the phone's program")).to_be_visible()
+    pick(page, "On is", "Held: says Off when let go")
+    phone = page.get_by_label("Phone", exact=True)
+    expect(phone.get_by_role("button", name="Off", exact=True)).to_have_count(0)
+    phone.get_by_role("button", name="On", exact=True).focus()
+    page.keyboard.down("Enter")
+    expect(page.get_by_text("on lamp", exact=True)).to_be_visible()
+    page.keyboard.up("Enter")
+    expect(page.get_by_text("off lamp", exact=True)).to_be_visible()
+    assert violations(page) == []

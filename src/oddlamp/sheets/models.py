@@ -237,6 +237,7 @@ class Slot(Model):
     decimal: str
     does: str
     example: str
+    is_a: Choice | None = Field(default=None, description="What kind of control it is, for one that says a word without values")
 
 
 class Sheet(Model):

@@ -7,15 +7,18 @@ from io import StringIO
 from typing import Final, Literal
 
 from oddlamp.core.behaviour.framing import said_by
-from oddlamp.core.checks.apart import named
+from oddlamp.core.checks.apart import heard_out, named
 from oddlamp.core.design.design import Design
-from oddlamp.core.design.talks import HandsetDesign, TalkDesign, WordDesign
+from oddlamp.core.design.talks import ControlDesign, HandsetDesign, TalkDesign, WordDesign
+from oddlamp.core.plan.document import at_path
 from oddlamp.core.plan.text import ENDINGS
-from oddlamp.sheets.models import Slot
+from oddlamp.sheets.models import Choice, Option, Slot
 from oddlamp.sheets.words import describe
 
 HEAD: Final = ("control", "when", "type", "values", "ends with", "hex", "decimal", "does")
 WHEN: Final = {"press": "pressed", "release": "let go", "on": "switched on", "off": "switched off", "move": "moved"}
+FIRST: Final = ("press", "on")
+OTHERS_MOST: Final = 12
 SlotForm = Literal["csv", "json"]
 
 
@@ -25,7 +28,43 @@ def slots_of(design: Design, handset: HandsetDesign) -> Iterator[Slot]:
         for gesture, (talk_id, word_id) in control.says.items():
             talk = design.talks[talk_id]
             word = talk.vocabulary.word(word_id)
-            yield _slot(design, handset, control.label, WHEN.get(gesture, gesture), talk, word)
+            slot = _slot(design, handset, control.label, WHEN.get(gesture, gesture), talk, word)
+            yield slot.model_copy(update={"is_a": _kinds(handset, control, talk, word)}) if gesture in FIRST else slot
+
+
+def _kinds(handset: HandsetDesign, control: ControlDesign, talk: TalkDesign, word: WordDesign) -> Choice | None:
+    """Offer what kind of control says a word: a button, one that is held and says another when let go, or a switch of two words."""
+    if word.parameters:
+        return None
+    path = ("nodes", handset.id, "controls", control.id)
+    says = {"talk": talk.id, "word": word.id}
+    others = [it for it in heard_out(talk.vocabulary, "out") if it is not word and not it.parameters][:OTHERS_MOST]
+    rows = [
+        ("A button", {"kind": "button", "says": {"press": says, "release": None, "on": None, "off": None}}, {"press": word.id})
+    ]
+    for other in others:
+        then = {"talk": talk.id, "word": other.id}
+        rows += [
+            (
+                f"Held: says {other.label} when let go",
+                {"kind": "button", "says": {"press": says, "release": then, "on": None, "off": None}},
+                {"press": word.id, "release": other.id},
+            ),
+            (
+                f"A switch: says {other.label} when off",
+                {"kind": "toggle", "says": {"press": None, "release": None, "on": says, "off": then}},
+                {"on": word.id, "off": other.id},
+            ),
+        ]
+    now = {gesture: word_id for gesture, (_, word_id) in control.says.items()}
+    options = tuple(
+        Option(label=label, patch=at_path(path, {"label": control.label, **told}), is_chosen=now == wanted)
+        for label, told, wanted in rows
+    )
+    because = None if control.origin == "own" else "one button a word is the least that says them all"
+    return Choice(
+        label=f"{control.label} is", origin="own" if control.origin == "own" else "proposed", because=because, options=options
+    )
 
 
 def _slot(design: Design, handset: HandsetDesign, label: str, when: str, talk: TalkDesign, word: WordDesign) -> Slot:
@@ -55,7 +94,7 @@ def _slot(design: Design, handset: HandsetDesign, label: str, when: str, talk: T
 
 def slots_as(slots: Iterator[Slot], form: SlotForm) -> str:
     """Write them as a file: CSV with a head (RFC 4180), or JSON."""
-    rows = [it.model_dump() for it in slots]
+    rows = [it.model_dump(exclude={"is_a"}) for it in slots]
     if form == "json":
         return json.dumps(rows, ensure_ascii=False, indent=1) + "\n"
     out = StringIO()

@@ -4,10 +4,16 @@ import csv
 import json
 from io import StringIO
 
+import pytest
+
 from oddlamp.catalog.load import load_catalog
-from oddlamp.core.plan.document import Document
+from oddlamp.core.plan.document import Document, edit_plan
+from oddlamp.core.plan.model import Plan
+from oddlamp.core.rehearsal.events import read_events
+from oddlamp.core.rehearsal.simulate import rehearse
 from oddlamp.core.resolve.resolve import resolve
-from oddlamp.sheets.models import Slot
+from oddlamp.sheets.models import Option, Slot
+from oddlamp.sheets.review import review
 from oddlamp.sheets.slots import HEAD, slots_as, slots_of
 from tests.builders import LF, plan_with, words
 
@@ -54,4 +60,36 @@ def test_files_hold_the_same_rows() -> None:
     assert [(row["control"], row["type"], row["hex"]) for row in table] == [
         (it.control, it.types, it.hex) for it in slots(*patches)
     ]
-    assert [Slot.model_validate(it) for it in json.loads(slots_as(iter(slots(*patches)), "json"))] == slots(*patches)
+    plain = [it.model_copy(update={"is_a": None}) for it in slots(*patches)]
+    assert [Slot.model_validate(it) for it in json.loads(slots_as(iter(slots(*patches)), "json"))] == plain
+
+
+@pytest.mark.parametrize(
+    ("label", "told", "gestures"),
+    [
+        ("Held: says Off when let go", [("On", "pressed"), ("On", "let go")], ("press", "release")),
+        ("A switch: says Off when off", [("On", "switched on"), ("On", "switched off")], ("on", "off")),
+    ],
+)
+def test_a_button_is_made_one_that_is_held_or_a_switch_and_back(
+    label: str, told: list[tuple[str, str]], gestures: tuple[str, ...]
+) -> None:
+    """One control says both words then, and the one that was proposed for the second is gone."""
+    plan = plan_with()
+
+    def kinds(of: Plan) -> dict[str, Option]:
+        design = resolve(of, load_catalog())
+        first = next(slots_of(design, design.handsets["phone"]))
+        return {it.label: it for it in first.is_a.options} if first.is_a is not None else {}
+
+    assert [it.label for it in kinds(plan).values() if it.is_chosen] == ["A button"]
+    changed = edit_plan(plan, kinds(plan)[label].patch)
+    design = resolve(changed, load_catalog())
+    assert [(it.control, it.when) for it in slots_of(design, design.handsets["phone"])] == told
+    assert [it.gestures for it in review(changed, load_catalog()).phone] == [gestures]
+    assert [it.label for it in kinds(changed).values() if it.is_chosen] == [label]
+    events = [{"kind": "control", "control": "on", "gesture": it, "t_s": n} for n, it in enumerate(gestures)]
+    lamp = rehearse(changed, load_catalog(), read_events(events)).lamps["lamp.main"]
+    assert [it.current_a > 0 for it in lamp] == [False, True, False]
+    back = edit_plan(changed, kinds(changed)["A button"].patch)
+    assert [it.gestures for it in review(back, load_catalog()).phone] == [("press",), ("press",)]

@@ -2356,6 +2356,8 @@ export interface components {
             example: string;
             /** Hex */
             hex: string;
+            /** @description What kind of control it is, for one that says a word without values */
+            is_a?: components["schemas"]["Choice"] | null;
             /** Types */
             types: string;
             /** Values */

@@ -18,6 +18,11 @@ export const PlanChoice = memo(function PlanChoice({ choice }: { choice: Choice 
 	return <ChoiceRow choice={choice} onPick={usePick(choice)} />;
 });
 
+/** The same as a list that opens, where there is no room for a row. */
+export const PlanPick = memo(function PlanPick({ choice }: { choice: Choice }) {
+	return <PickOne choice={choice} onPick={usePick(choice)} />;
+});
+
 type RowProps = { choice: Choice; stage: string; row: string; says: Says };
 
 /** The decision of one row among many: its options come when the reader gets to it. `says` puts an option in words. */

@@ -1,5 +1,6 @@
 import type { Sheet } from "../../api/client";
 import { useKept } from "../../api/project";
+import { PlanPick } from "../plan/PlanChoice";
 
 /** The phone sheet: what to type into which slot of any terminal or button-pad program; it prints with the rest, and is a file. */
 export function SlotRows({ slots, node }: { slots: Sheet["slots"]; node: string }) {
@@ -24,6 +25,11 @@ export function SlotRows({ slots, node }: { slots: Sheet["slots"]; node: string 
 							<td className="py-1.5 pr-3">
 								{it.control}
 								<span className="block text-note text-soft">{it.when}</span>
+								{it.is_a && it.is_a.options.length > 1 && (
+									<span className="block text-note print:hidden">
+										<PlanPick choice={it.is_a} />
+									</span>
+								)}
 							</td>
 							<td className="py-1.5 pr-3 font-number">
 								{it.types}
