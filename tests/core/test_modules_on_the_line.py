@@ -222,6 +222,15 @@ def test_the_sentence_of_a_press_tells_what_became_of_what_it_set_off() -> None:
     assert told(*held) == ("Module: set-up mode, LED 2 s lit, 2 s dark.", False)
 
 
+def test_what_a_module_and_its_program_say_about_a_message_is_no_journey_of_its_own() -> None:
+    plan = plan_with(WIFI, REPLY)
+    trace = played(plan, {**ON, "t_s": 0})
+    run = show_run(resolve(plan, load_catalog()), trace, since_s=0)
+    assert [it.legs[0].stage for it in run.journeys] == ["nodes.phone", "pins.board"], "the word, and the reply to it"
+    assert [it.legs[-1].stage for it in run.journeys][1] == "nodes.phone"
+    assert b"SEND OK" in on_wire(trace), "it stands in the trace all the same"
+
+
 def test_what_may_befall_a_module_is_what_events_may_be() -> None:
     for name in ("two-wings", "prompters-nudge", "paper-moon"):
         for it in review(plan_with(base=document(name)), load_catalog()).befalls:

@@ -18,7 +18,7 @@ SAYS: Final = "says "  # how a deed that says a word is told
 
 def show_run(design: Design, trace: Trace, *, since_s: float) -> Run:
     """Show a trace from a moment on; what the lamps look like stays whole."""
-    events = tuple(event for event in trace.events if event.t_s >= since_s)
+    events = tuple(event for event in trace.events if event.t_s >= since_s and event.message not in trace.asides)
     return Run(
         journeys=journeys(design, events),
         looks=lamp_looks(design, trace.lamps),

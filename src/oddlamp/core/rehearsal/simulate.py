@@ -81,6 +81,7 @@ class _Run:
             lamps={name: tuple(points) for name, points in self.lights.points.items()},
             pins={name: tuple(points) for name, points in self.lights.pins.items()},
             said={ref: tuple(it) for ref, it in self.links.said.items()},
+            asides=frozenset(self.links.asides),
             ends_at_s=ends_at_s,
             is_cut_short=course.is_cut_short,
         )

@@ -62,6 +62,9 @@ class Trace(Model):
     said: dict[str, tuple[Saying, ...]] = Field(
         default_factory=dict, description="By direction of a wire, such as serial.b_to_a, what boards say on it"
     )
+    asides: frozenset[int] = Field(
+        default=frozenset(), description="Messages that a module and its board's program say to each other about others"
+    )
     ends_at_s: float
     is_cut_short: bool = Field(description="True where the talk never came to rest and was stopped")
 
