@@ -180,6 +180,8 @@ def test_every_control_of_every_plan_can_be_pressed(name: str) -> None:
         ([{"kind": "dance", "t_s": 0}], "events.0"),
         ([{"kind": "word", "t_s": 0, "talk": "main"}], "events.0.word"),
         ({"not": "a list"}, "events."),
+        ([{"kind": "module", "t_s": 0, "node": "radio", "does": ["dance"]}], "events.0.does"),
+        ([{"kind": "control", "t_s": 0, "control": "on", "values": {"level": 70_000}}], "events.0.values"),
         ([{"kind": "control", "t_s": math.inf, "control": "on"}], "events.0.t_s"),
     ],
 )

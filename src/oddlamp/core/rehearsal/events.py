@@ -61,7 +61,7 @@ class ModuleEvent(Model):
     node: Id
     does: Annotated[
         tuple[Literal["power-on", "power-off", "key-up", "key-down", "leave", "as-bought", "set-up"], ...],
-        Field(min_length=1, max_length=8, description="One after the other, at once"),
+        Field(max_length=8, description="One after the other, at once"),
     ]
 
 
