@@ -7,7 +7,7 @@ from playwright.sync_api import Page, expect
 
 from oddlamp.core.plan.document import merge_patch
 from tests.builders import CLEAR
-from tests.e2e.desk import fill, go, pick, press
+from tests.e2e.desk import fill, go, more, pick, press
 from tests.e2e.test_access import violations
 
 pytestmark = pytest.mark.e2e
@@ -61,3 +61,20 @@ def test_a_button_is_made_one_that_is_held_on_the_phones_sheet(page: Page, open_
     page.keyboard.up("Enter")
     expect(page.get_by_text("off lamp", exact=True)).to_be_visible()
     assert violations(page) == []
+
+
+@pytest.mark.parametrize("width", [320, 1280])
+def test_the_phone_stands_by_itself_with_its_lamps(page: Page, open_plan: Open, width: int) -> None:
+    page.set_viewport_size({"width": width, "height": 800})
+    open_plan(merge_patch(CLEAR, MOON))
+    more(page, "The phone by itself")
+    expect(page.get_by_role("heading", name="One lamp", level=1)).to_be_visible()
+    lamps = page.get_by_role("list", name="Lamps")
+    expect(lamps).to_contain_text("Lamp dark")
+    page.get_by_role("button", name="On", exact=True).press("Enter")
+    expect(page.get_by_role("status")).to_contain_text("Reached Lamp after")
+    expect(lamps).to_contain_text("Lamp 87 %")
+    assert violations(page) == []
+    assert page.evaluate("document.documentElement.scrollWidth") <= width, "nothing scrolls sideways"
+    page.get_by_role("link", name="Back to the line").press("Enter")
+    expect(page.get_by_label("The line, thumb to lamp")).to_be_visible()

@@ -4,6 +4,7 @@ import { Link, useSearchParams } from "wouter";
 import { api, Refusal } from "../../api/client";
 import { ProjectProvider, useProject } from "../../api/project";
 import { RehearsalProvider } from "../../api/rehearsal";
+import { ThumbPage } from "../phone/ThumbPage";
 import { Desk } from "./Desk";
 import { Earlier } from "./Earlier";
 
@@ -20,9 +21,7 @@ export default function ProjectPage({ id, view }: { id: string; view: string }) 
 	if (!project.data) return <Waiting />;
 	return (
 		<ProjectProvider state={project.data}>
-			<RehearsalProvider key={id}>
-				<Desk view={view} />
-			</RehearsalProvider>
+			<RehearsalProvider key={id}>{view === "phone" ? <ThumbPage /> : <Desk view={view} />}</RehearsalProvider>
 		</ProjectProvider>
 	);
 }

@@ -62,6 +62,12 @@ export function useActions(ways: Ways): Action[] {
 		{ id: "shelf", label: "Projects", hint: "the shelf", key: "s", run: () => go("/shelf") },
 		{ id: "phone", label: "To the phone, all its buttons", key: "p", run: ways.turnPhone },
 		{
+			id: "thumb",
+			label: "The phone by itself",
+			hint: "its controls big enough for a thumb, at an address of their own",
+			run: () => go(`/projects/${kept.id}/phone`),
+		},
+		{
 			id: "keep",
 			label: "Keep all proposals",
 			hint: "settle all that is proposed",

@@ -1,0 +1,135 @@
+import { useEffect, useRef, useState } from "react";
+import type { PhoneButton } from "../../api/client";
+import { usePhone, useRehearsal } from "../../api/rehearsal";
+import { doingOf } from "../../api/take";
+
+/** A button of the phone, a switch, or one that is held. */
+export function Press({ button, isBig }: { button: PhoneButton; isBig?: boolean }) {
+	const { play } = usePhone();
+	const { hasPlayed } = useRehearsal();
+	const [isOn, setOn] = useState(false);
+	useEffect(() => {
+		if (!hasPlayed) setOn(false); // all dark, and so is every switch on the phone
+	}, [hasPlayed]);
+	const isToggle = button.gestures.includes("on") && button.gestures.includes("off");
+	const gesture = isToggle ? (isOn ? "off" : "on") : (button.gestures[0] ?? "press");
+	const look = isOn ? "bg-lamp text-[#261c3a] border-lamp" : "border-tongueline";
+	const size = isBig
+		? "min-h-16 rounded-3xl px-5 py-3 text-name"
+		: "shrink-0 whitespace-nowrap rounded-full px-4 py-1.5 text-note";
+	const className = `border font-semibold ${size} ${look} ${button.is_proposed ? "border-dashed" : ""}`;
+	const title = `${button.is_proposed ? "Proposed. " : ""}${button.says}`;
+	const held = HELD.find((pair) => pair.every((it) => button.gestures.includes(it)));
+	if (held) return <Hold button={button} down={held[0]} up={held[1]} className={className} title={title} />;
+	return (
+		<button
+			type="button"
+			aria-pressed={isToggle ? isOn : undefined}
+			title={title}
+			onClick={() => {
+				play(doingOf(button, gesture));
+				if (isToggle) setOn(!isOn);
+			}}
+			className={className}
+		>
+			{button.label}
+		</button>
+	);
+}
+
+const HELD = [
+	["press", "release"],
+	["pressed", "released"],
+] as const;
+
+type HoldProps = { button: PhoneButton; down: string; up: string; className: string; title: string };
+
+/** A button that says one thing when it is pressed and another when it is let go: by pointer, by key, or by whoever presses for the reader. */
+function Hold({ button, down, up, className, title }: HoldProps) {
+	const { play } = usePhone();
+	const isDown = useRef(false);
+	const wasHeld = useRef(false);
+	const press = () => {
+		if (isDown.current) return;
+		isDown.current = true;
+		play(doingOf(button, down));
+	};
+	const letGo = () => {
+		if (!isDown.current) return;
+		isDown.current = false;
+		wasHeld.current = true;
+		play(doingOf(button, up));
+	};
+	const isPress = (key: string) => key === "Enter" || key === " ";
+	return (
+		<button
+			type="button"
+			title={title}
+			className={className}
+			onPointerDown={press}
+			onPointerUp={letGo}
+			onPointerLeave={letGo}
+			onPointerCancel={letGo}
+			onBlur={letGo}
+			onKeyDown={(event) => {
+				if (!isPress(event.key)) return;
+				event.preventDefault();
+				press();
+			}}
+			onKeyUp={(event) => isPress(event.key) && letGo()}
+			onClick={() => {
+				if (!wasHeld.current) {
+					press();
+					letGo();
+				}
+				wasHeld.current = false;
+			}}
+		>
+			{button.label}
+		</button>
+	);
+}
+
+/** Sliders for the values of one word: it is said while they move, no oftener than its interval, and where they come to rest. */
+export function Slides({ button, isBig }: { button: PhoneButton; isBig?: boolean }) {
+	const { play } = usePhone();
+	const [values, setValues] = useState(() => Object.fromEntries(button.slides.map((it) => [it.id, it.least])));
+	const said = useRef(0);
+	const waiting = useRef<ReturnType<typeof setTimeout>>(undefined);
+	useEffect(() => () => clearTimeout(waiting.current), []);
+	const move = (id: string, value: number) => {
+		const next = { ...values, [id]: value };
+		setValues(next);
+		clearTimeout(waiting.current);
+		const say = () => {
+			said.current = performance.now();
+			play({ kind: "control", control: button.control, gesture: "move", values: next });
+		};
+		const wait = said.current + button.interval_s * 1000 - performance.now();
+		if (wait <= 0) say();
+		else waiting.current = setTimeout(say, wait);
+	};
+	return (
+		<fieldset className="min-w-0 basis-full" title={`${button.is_proposed ? "Proposed. " : ""}${button.says}`}>
+			<legend className="font-semibold text-note">{button.label}</legend>
+			{button.slides.map((it) => (
+				<label key={it.id} className="flex items-center gap-2.5 text-note">
+					<span className="w-16 truncate text-tonguesoft">{it.label}</span>
+					<input
+						type="range"
+						aria-label={`${it.label}, ${button.label}`}
+						min={it.least}
+						max={it.most}
+						value={values[it.id] ?? it.least}
+						onChange={(event) => move(it.id, Number(event.target.value))}
+						className={`min-w-0 flex-1 accent-lamp ${isBig ? "h-11" : ""}`}
+					/>
+					<span className="w-12 text-right font-number">
+						{values[it.id] ?? it.least}
+						{it.unit && ` ${it.unit}`}
+					</span>
+				</label>
+			))}
+		</fieldset>
+	);
+}

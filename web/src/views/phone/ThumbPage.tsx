@@ -1,0 +1,63 @@
+import { useEffect } from "react";
+import { Link } from "wouter";
+import { useKept, useReview } from "../../api/project";
+import { usePhone, useRehearsal } from "../../api/rehearsal";
+import { Press, Slides } from "./Controls";
+
+/** The phone by itself, at an address of its own: its controls big enough for a thumb, and what its lamps do. */
+export function ThumbPage() {
+	const { id } = useKept();
+	const { title, phone, line } = useReview();
+	const { sentence, isLost, isDoubted, error, hasPlayed, looks } = useRehearsal();
+	const { startOver } = usePhone();
+	useEffect(() => {
+		document.title = `${title}, phone`;
+	}, [title]);
+	const lamps = line.stages.filter((stage) => stage.kind === "lamp");
+	return (
+		<main className="min-h-dvh bg-tongue px-5 py-5 text-tongueink">
+			<h1 className="font-bold font-said text-said">{title}</h1>
+			<ul aria-label="Lamps" className="mt-3 flex flex-wrap gap-x-5 gap-y-2">
+				{lamps.map((stage) => {
+					const look = looks[stage.id];
+					const light = look?.light ?? 0;
+					return (
+						<li key={stage.id} className="flex items-center gap-2 text-note">
+							<span
+								aria-hidden="true"
+								className="inline-block size-4 rounded-full border border-tongueline"
+								style={light > 0 ? { background: look?.colour, boxShadow: `0 0 ${6 + 14 * light}px ${look?.colour}` } : undefined}
+							/>
+							{stage.label} <span className="text-tonguesoft">{light > 0 ? `${Math.round(light * 100)} %` : "dark"}</span>
+						</li>
+					);
+				})}
+			</ul>
+			<div className="mt-5 grid grid-cols-2 gap-3 min-[720px]:max-w-xl">
+				{phone.map((button) =>
+					button.slides.length ? (
+						<div key={`${button.kind} ${button.control}`} className="col-span-2">
+							<Slides button={button} isBig />
+						</div>
+					) : (
+						<Press key={`${button.kind} ${button.control}`} button={button} isBig />
+					),
+				)}
+			</div>
+			{!phone.length && <p className="mt-4">There is nothing to press yet: add words on the desk.</p>}
+			<p role="status" className={`mt-4 min-h-12 text-note ${isLost || isDoubted || error ? "font-semibold" : ""}`}>
+				{error || sentence}
+			</p>
+			<p className="mt-3 flex gap-x-6 text-note">
+				{hasPlayed && (
+					<button type="button" onClick={startOver} className="underline decoration-dotted underline-offset-2">
+						All dark
+					</button>
+				)}
+				<Link href={`/projects/${id}`} className="underline decoration-dotted underline-offset-2">
+					Back to the line
+				</Link>
+			</p>
+		</main>
+	);
+}
