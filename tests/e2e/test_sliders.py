@@ -29,6 +29,8 @@ def test_a_colour_lamp_is_given_sliders_and_obeys_them(page: Page, open_plan: Op
     expect(status).to_contain_text("Reached Moon after")
     expect(page.get_by_text("Moon, colour: Red 255, Green 0, Blue 0")).to_be_visible()
     assert violations(page) == []
+    page.get_by_label("Phone", exact=True).get_by_role("button", name="All dark").press("Enter")
+    expect(red).to_have_value("0")
 
 
 def test_a_value_typed_in_braces_is_proposed_and_turned(page: Page, open_plan: Open) -> None:

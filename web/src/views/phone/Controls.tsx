@@ -94,6 +94,12 @@ function Hold({ button, down, up, className, title }: HoldProps) {
 export function Slides({ button, isBig }: { button: PhoneButton; isBig?: boolean }) {
 	const { play } = usePhone();
 	const [values, setValues] = useState(() => Object.fromEntries(button.slides.map((it) => [it.id, it.least])));
+	const { hasPlayed } = useRehearsal();
+	const slides = useRef(button.slides);
+	slides.current = button.slides;
+	useEffect(() => {
+		if (!hasPlayed) setValues(Object.fromEntries(slides.current.map((it) => [it.id, it.least]))); // all dark, and nothing moved
+	}, [hasPlayed]);
 	const said = useRef(0);
 	const waiting = useRef<ReturnType<typeof setTimeout>>(undefined);
 	useEffect(() => () => clearTimeout(waiting.current), []);
