@@ -19,7 +19,8 @@ IN_SETUP: Events = [(0.0, "key up"), (0.0, "power on")]
 def told(dialect: Dialect, *events: tuple[float, str], **kept: str | int) -> list[str]:
     """What a module says, without its times."""
     module = StandIn(dialect, kept=dict(kept))
-    return [line.split(" ", 1)[1] for line in transcript(module, events)]
+    said = [line.split(" ", 1)[1] for line in transcript(module, events)]
+    return [line for line in said if not line.startswith("misheard")]
 
 
 def lines(*answers: str) -> list[str]:
@@ -127,6 +128,21 @@ def test_family_b_answers_once_the_line_is_quiet(sent: str, answer: str) -> None
     assert list(transcript(StandIn(B), [power, (1.0, sent), (3.0, "wait")])) == [f"2.02 wire {answer!r}"]
     assert told(B, power, (1.0, sent), (1.5, "\r\n"), (9.0, "wait")) == [], "two bytes too many, and it is no command of its"
     assert told(B, power, (1.0, "link"), (2.0, sent), (9.0, "wait")) == [f"air {sent!r}"], "linked, it carries bytes"
+
+
+@pytest.mark.parametrize(
+    ("dialect", "sent", "misheard"),
+    [
+        (B, "AT\r\n", "'AT\\r\\n': 2 bytes too many at its end, CR LF"),
+        (B, "AT\n", "'AT\\n': 1 byte too many at its end, LF"),
+        (B, "at+version", "'at+version': it is in small letters"),
+        (B, "AT+PIN47", "'AT+PIN47': it knows no such command, or no such value"),
+        (A, "AT+BIND=1a2b:3c:4d5e6f\r\n", "'AT+BIND=1a2b:3c:4d5e6f': it wants commas in an address: AT+BIND=1a2b,3c,4d5e6f"),
+    ],
+)
+def test_a_transcript_says_why_something_was_no_command(dialect: Dialect, sent: str, misheard: str) -> None:
+    begun: list[tuple[float, str]] = [*(IN_SETUP if dialect is A else [(0.0, "power on")]), (1.0, sent), (9.0, "wait")]
+    assert [it.partition("misheard ")[2] for it in transcript(StandIn(dialect), begun) if "misheard" in it] == [misheard]
 
 
 @pytest.mark.parametrize("sent", ["at", "AT+PIN47", "AT+PINabcd", "AT+BAUDZ", "AT+NAME", "HELLO"])

@@ -7,9 +7,11 @@ from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, field
 from typing import Final, Literal, NamedTuple
 
+from oddlamp.core.english import plural
 from oddlamp.core.errors import OutOfRange
 from oddlamp.core.modules.uart import Parity, Port, garbage
 from oddlamp.core.parts.dialect import ENDINGS, Blink, Command, Deed, Dialect, Join, Kept, put_in
+from oddlamp.core.plan.text import shown
 from oddlamp.core.words.frames import FieldValue
 
 BUFFER_MOST: Final = 256
@@ -57,6 +59,7 @@ class StandIn:
     taking: int = 0
     held_from_s: float = 0.0
     joining: Join | None = None
+    misheard: tuple[float, bytes] | None = None
     networks: dict[str, str] = field(default_factory=dict)
 
     def __post_init__(self) -> None:
@@ -268,6 +271,7 @@ class StandIn:
                 for it in self._says(answer_s, put_in(line, command, {**self.kept, "state": self._state(), **values}))
             ]
             return [*said, *self._do(answer_s, command, values)]
+        self.misheard = (answer_s, message)
         return self._says(answer_s, refused or "")
 
     def _has(self, need: str, values: dict[str, FieldValue]) -> bool:
@@ -350,3 +354,25 @@ def transcript(module: StandIn, events: Sequence[tuple[float, str]]) -> Iterator
                 said = module.hear(at_s, what.encode("ascii"))
         for it in said:
             yield f"{it.at_s:.2f} {it.to} {it.content.decode('ascii', 'replace')!r}"
+        if module.misheard is not None:
+            heard_s, message = module.misheard
+            module.misheard = None
+            yield f"{heard_s:.2f} misheard {message.decode('ascii', 'replace')!r}: {why_no_command(module.dialect, message)}"
+
+
+def why_no_command(dialect: Dialect, message: bytes) -> str:
+    """Say why a message is no command of a family: what came too much at its end, its letters, or nothing it knows."""
+
+    def is_known(content: bytes) -> bool:
+        return any(it.frame.parse(content) is not None for it in dialect.commands if not it.is_hex)
+
+    bare = message.rstrip(b"\r\n")
+    if bare != message and is_known(bare):
+        extra = message[len(bare) :]
+        return f"{plural(len(extra), 'byte')} too many at its end, {' '.join(map(shown, extra))}"
+    if is_known(message.upper()):
+        return "it is in small letters"
+    with_commas = message.replace(b":", b",")
+    if with_commas != message and is_known(with_commas):
+        return f"it wants commas in an address: {with_commas.decode('ascii', 'replace')}"
+    return "it knows no such command, or no such value"
