@@ -5,15 +5,16 @@ from functools import partial
 from typing import Final
 
 from oddlamp.core.base import Working, si
+from oddlamp.core.checks.fewer import that_clear
 from oddlamp.core.checks.findings import Breach, Move, Rule
 from oddlamp.core.design.design import Design
 from oddlamp.core.design.passages import Obstacle
 from oddlamp.core.design.supplies import NodeDesign
 from oddlamp.core.english import inner, plural
-from oddlamp.core.modules.goals import pin_for, role_of, setup_of_node
+from oddlamp.core.modules.goals import air_of, pin_for, role_of, setup_of_node
 from oddlamp.core.modules.script import EASY_MOST_BD, FACTORY_PINS
 from oddlamp.core.parts.models import ModulePart
-from oddlamp.core.plan.document import at_path, join_patches
+from oddlamp.core.plan.document import Document, at_path, join_patches
 from oddlamp.core.resolve.passages import RADIO_NAMES, radios_of
 
 
@@ -37,7 +38,9 @@ def phone_can_reach(design: Design) -> Iterator[Breach]:
                         source="common-practice",
                     ),
                 ),
-                ways=partial(_ways_to_meet, design, link_id, node, other),
+                ways=partial(_ways_to_meet, design, link_id, node, other)
+                if a.node.kind == b.node.kind or "module" in (a.node.kind, b.node.kind)
+                else partial(that_clear, design, "MOD-PHONE", link_id, _ways_to_meet(design, link_id, node, other)),
                 numbers={"radios_missing": 1},
             )
 
@@ -60,6 +63,12 @@ def _ways_to_meet(design: Design, link_id: str, node: NodeDesign, other: NodeDes
                 **at_path(("links", link_id, "transport"), None),
             }
             yield Move(label=f"Take a {inner(part.label)}", patch=patch)
+    theirs = [it for it in design.airs if module.id in (design.plan.links[it].a, design.plan.links[it].b)]
+    anew = [at_path(("links", it), {"transport": None, "band": None}) for it in theirs]
+    for board_id, board in design.catalog.boards.items() if module.node.kind == "board" else ():
+        if set(board.radios) & set(design.handsets[handset.id].speaks):
+            choice = at_path(("nodes", module.id, "choice"), {"part": board_id, "overrides": None})
+            yield Move(label=f"Take a {inner(board.label)}", patch=join_patches([choice, *anew]))
     if module.part and module.part.radios:
         speaks, is_theirs = design.handsets[handset.id].speaks, design.airs[link_id].radio in module.part.radios
         radio = design.airs[link_id].radio if is_theirs else module.part.radios[0]
@@ -171,7 +180,7 @@ def role_can_answer(design: Design) -> Iterator[Breach]:
                 stage=node.stage,
                 message=message,
                 working=(Working(formula="one end calls, the other answers", substituted=f"role {role}", source="from-memory"),),
-                ways=partial(_other_role, design, node, other, turned),
+                ways=partial(that_clear, design, "MOD-ROLE", f"nodes.{node.id}.role", _other_role(design, node, other, turned)),
                 numbers={"roles": 1},
             )
 
@@ -182,13 +191,25 @@ def _other_role(design: Design, node: NodeDesign, other: NodeDesign, turned: str
         yield Move(label=f"Make it a {turned}", patch=at_path(("nodes", node.id, "setup", "role"), turned))
     if other.id in design.handsets or node.part is None:
         return
-    for part in design.catalog.modules.values():
-        if "master" in part.roles and set(part.radios) & set(node.part.radios) and part.id != node.part.id:
-            yield Move(
-                label=f"Take a {inner(part.label)}",
-                patch=at_path(("nodes", node.id, "choice"), {"part": part.id, "overrides": None}),
-            )
-            return
+    callers = [part for part in design.catalog.modules.values() if "master" in part.roles]
+    for part in callers:
+        if set(part.radios) & set(node.part.radios) and part.id != node.part.id:
+            chosen = at_path(("nodes", node.id, "choice"), {"part": part.id, "overrides": None})
+            yield Move(label=f"Take a {inner(part.label)}", patch=chosen)
+            yield Move(label=f"Take a {inner(part.label)}, a {turned}", patch=join_patches([chosen, _role(node, turned)]))
+    air = at_path(("links", air_of(design, node.id) or "", "transport"), None)
+    for part in callers:
+        ends = [
+            at_path(
+                ("nodes", it.id), {"choice": {"part": part.id, "overrides": None}, "setup": None}
+            )  # set up for another family
+            for it in (node, other)
+        ]
+        yield Move(label=f"Take two of these: {inner(part.label)}", patch=join_patches([*ends, air]))
+
+
+def _role(node: NodeDesign, role: str | None) -> Document:
+    return at_path(("nodes", node.id, "setup", "role"), role)
 
 
 def speed_is_legal(design: Design) -> Iterator[Breach]:

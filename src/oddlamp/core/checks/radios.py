@@ -7,8 +7,11 @@ from typing import Any, Final
 
 from oddlamp.core.base import Working, first_free, si
 from oddlamp.core.checks.commands import escaped, short_for
+from oddlamp.core.checks.fewer import that_clear
 from oddlamp.core.checks.findings import Breach, Move, Rule
+from oddlamp.core.checks.pins import move_away
 from oddlamp.core.design.design import Design
+from oddlamp.core.design.lines import PinDesign
 from oddlamp.core.design.supplies import NodeDesign, RailDesign
 from oddlamp.core.design.talks import TalkDesign, WordDesign
 from oddlamp.core.english import inner, offered
@@ -75,14 +78,14 @@ def key_lets_it_start(design: Design) -> Iterator[Breach]:
                     source="from-memory",
                 ),
             ),
-            ways=partial(_key_down, node, is_sure),
+            ways=partial(that_clear, design, "MOD-MODE", f"{node.id}.key", _key_down(design, node, it.pin), most=3),
             numbers={"pins": 1},
         )
 
 
-def _key_down(node: NodeDesign, is_sure: bool) -> Iterator[Move]:
-    if not is_sure:
-        yield Move(label=f"Pull it down with {si(PULL_DOWN_OHM, 'ohm')}", patch=pulled_down(node.id))
+def _key_down(design: Design, node: NodeDesign, pin: PinDesign) -> Iterator[Move]:
+    yield Move(label=f"Pull it down with {si(PULL_DOWN_OHM, 'ohm')}", patch=pulled_down(node.id))
+    yield from move_away(design, pin)
     yield Move(label="Hold its key by hand", patch=at_path(("nodes", node.id, "setup", "key_from"), None))
 
 

@@ -238,10 +238,15 @@ def resolve_links(
     for link_id, link in plan.links.items():
         stage = f"links.{link_id}"
         if link.kind == "air":
-            radios = [radio for node in (nodes[link.b], nodes[link.a]) if node.part for radio in node.part.radios]
-            usual = {"classic": "classic-serial", "ble": "ble-serial", "wifi": "tcp"}.get(
-                radios[0] if radios else "classic", "classic-serial"
-            )
+            ends = [nodes[link.b], nodes[link.a]]
+            radios = [radio for node in ends if node.part for radio in node.part.radios]
+            spoken = [
+                set(node.node.speaks or catalog.proposals["speaks"].words)
+                for node in ends
+                if node.node.kind in ("phone", "computer", "remote")
+            ]
+            shared = [radio for radio in radios if all(radio in speaks for speaks in spoken)]
+            usual = {"ble": "ble-serial", "wifi": "tcp"}.get((shared or radios or ["classic"])[0], "classic-serial")
             air = catalog.airs[link.transport or usual]
             picked = Picked(
                 air.id,
