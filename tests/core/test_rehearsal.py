@@ -9,7 +9,7 @@ from hypothesis import strategies as st
 
 from oddlamp.catalog.load import demo_plan, load_catalog
 from oddlamp.core.behaviour.framing import Parser, byte_time_s
-from oddlamp.core.behaviour.lights import seen_light, step_duty
+from oddlamp.core.behaviour.arithmetic import duty_of, seen_light
 from oddlamp.core.design.talks import WordDesign
 from oddlamp.core.errors import EventsInvalid
 from oddlamp.core.plan.document import Document, load_plan
@@ -198,7 +198,7 @@ def test_duty_and_the_eye() -> None:
     assert seen_light(0.0) == 0.0
     even = [next(duty for duty in range(256) if seen_light(duty / 255) >= step / 9 - 0.004) for step in range(1, 10)]
     assert even == pytest.approx([3, 9, 20, 36, 60, 92, 135, 189, 255], abs=2)
-    assert [round(step_duty(k / 4) * 255) for k in range(5)] == [0, 64, 128, 191, 255], "floor(255 k/n + 1/2)"
+    assert [duty_of(k / 4) for k in range(5)] == [0, 64, 128, 191, 255], "floor(255 k/n + 1/2)"
 
 
 def as_word(content: bytes) -> WordDesign:

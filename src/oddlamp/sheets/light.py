@@ -3,7 +3,7 @@
 import math
 from functools import lru_cache
 
-from oddlamp.core.behaviour.lights import seen_light
+from oddlamp.core.behaviour.arithmetic import seen_light
 from oddlamp.core.design.design import Design
 from oddlamp.core.design.lamps import DimmingDesign, LampDesign, ToneDesign
 from oddlamp.core.english import inner, plural

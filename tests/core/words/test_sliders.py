@@ -5,7 +5,7 @@ from typing import Any
 import pytest
 
 from oddlamp.catalog.load import load_catalog
-from oddlamp.core.behaviour.lights import scaled
+from oddlamp.core.behaviour.arithmetic import scaled
 from oddlamp.core.plan.document import Document, edit_plan
 from oddlamp.core.plan.model import Plan
 from oddlamp.core.rehearsal.events import read_events

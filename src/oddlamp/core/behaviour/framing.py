@@ -4,7 +4,6 @@ from collections.abc import Iterable, Iterator, Mapping, Sequence
 from types import MappingProxyType
 from typing import Final, NamedTuple
 
-from oddlamp.core.behaviour.lights import LADDER_TOP, scaled
 from oddlamp.core.design.talks import HandsetDesign, VocabularyDesign, WordDesign
 from oddlamp.core.plan.text import ENDINGS
 from oddlamp.core.words.frames import FieldValue
@@ -152,14 +151,6 @@ def said_by(
     """Return all that leaves a handset for a word: an ending that is no line ending is typed with it, then it adds its own."""
     typed = b"" if vocabulary.terminator in ENDINGS.values() else vocabulary.terminator
     return sent_bytes(word, handset, values) + typed + ENDINGS[handset.appends.id]
-
-
-def shares_of(heard: Heard) -> dict[str, float]:
-    """Return the values a word carried as shares of their ranges, 0 to 1, each as an 8-bit output gives it."""
-    found = {}
-    for it in heard.word.parameters if heard.word is not None else ():
-        found[it.id] = scaled(int(heard.values[it.id]), it.field.least, it.field.most) / LADDER_TOP
-    return found
 
 
 def filled(fill: Mapping[str, float | str], carried: Mapping[str, FieldValue] = MappingProxyType({})) -> dict[str, FieldValue]:

@@ -5,8 +5,9 @@ from functools import partial
 from typing import Final
 
 from oddlamp.core.base import Working, first_free
+from oddlamp.core.behaviour.compile import program_of
 from oddlamp.core.behaviour.framing import parser_of, said_by, sent_bytes
-from oddlamp.core.behaviour.lights import lit_after
+from oddlamp.core.behaviour.machine import lit_and_dark
 from oddlamp.core.checks.apart import end_with_lf, framed, heard_out, hex_names, judged, named, of_fixed_length, resend
 from oddlamp.core.checks.commands import as_commanded
 from oddlamp.core.checks.findings import Breach, Move, Rule
@@ -15,7 +16,6 @@ from oddlamp.core.design.talks import HandsetDesign, TalkDesign, VocabularyDesig
 from oddlamp.core.english import and_list, plural
 from oddlamp.core.plan.document import at_path
 from oddlamp.core.plan.edits import framed_as
-from oddlamp.core.plan.rules import Action
 from oddlamp.core.plan.text import ENDINGS, shown
 
 
@@ -220,13 +220,13 @@ def there_is_a_way_to_dark(design: Design) -> Iterator[Breach]:
 
 def lit_and_put_out(design: Design, vocabulary: VocabularyDesign, host: str) -> tuple[set[str], list[str]]:
     """Return the lamps that some word can light at a host, and the words that put all of those out."""
-    heard: dict[str, list[Action]] = {word.id: [] for word in heard_out(vocabulary, "out")}
-    for _, rule in design.rules_of(host):
-        if rule.when.heard in heard:
-            heard[rule.when.heard] += rule.do
-    left = {word_id: lit_after(design, actions) for word_id, actions in heard.items()}
-    lights = {lamp for looks in left.values() for lamp, lit in looks.items() if lit}
-    return lights, [word_id for word_id, looks in left.items() if lights <= {lamp for lamp, lit in looks.items() if not lit}]
+    program = program_of(design, host)
+    left = {
+        word.id: lit_and_dark(program, ("heard", word.id), {it.id: (it.field.least, it.field.most) for it in word.parameters})
+        for word in heard_out(vocabulary, "out")
+    }
+    lights = {lamp for lit, _ in left.values() for lamp in lit}
+    return lights, [word_id for word_id, (_, dark) in left.items() if lights <= dark]
 
 
 def add_dark(design: Design, vocabulary: VocabularyDesign, host: str, lamps: list[str]) -> Move:

@@ -4,6 +4,7 @@ from collections.abc import Collection, Iterator
 from typing import TYPE_CHECKING, NamedTuple
 
 from oddlamp.core.plan.lights import may_hang_on_chip
+from oddlamp.core.plan.rules import OF_CUES
 from oddlamp.core.plan.signals import signal_ids
 
 if TYPE_CHECKING:
@@ -146,8 +147,8 @@ def _of_behaviour(plan: "Plan") -> Iterator[Mention]:
 
 def _of_action(plan: "Plan", rule: str, at: int, action: "Action", targets: Collection[str]) -> Iterator[Mention]:
     goes: Place = ("rules", rule, "do", at)
-    of = ("cues",) if action.verb == "cue" else TARGETS
-    yield Mention((*goes, "target"), action.target, of, plan.cues if action.verb == "cue" else targets, goes)
+    is_cue = action.verb in OF_CUES
+    yield Mention((*goes, "target"), action.target, ("cues",) if is_cue else TARGETS, plan.cues if is_cue else targets, goes)
     if action.say is not None:
         yield from _saying(plan, (*goes, "say"), action.say, goes)
 

@@ -1,12 +1,13 @@
 """What sets what off: rules, groups of lamps, cues, and what a lamp does when nobody tells it."""
 
-from typing import Annotated, Literal
+from typing import Annotated, Final, Literal
 
 from pydantic import Field
 
 from oddlamp.core.base import Model
 from oddlamp.core.plan.fields import Id, Label, Saying
 from oddlamp.core.plan.quantities import Ratio, Second
+from oddlamp.core.plan.text import FIELD, SENT_MOST
 
 
 class When(Model):
@@ -24,31 +25,70 @@ Carried = Annotated[
 
 
 class ActionValues(Model):
-    """How bright, 0 to 1, the input's own value or one that the word carries, and what colour, each likewise."""
+    """How bright, 0 to 1, the input's own value or one that the word carries, and what colour, each likewise.
+
+    ``by_ratio`` is how much brighter, less than 0 for darker; ``text`` what a display shows, ``count`` and ``by_count`` what
+    it counts to or by; at their ends they stay or go round.
+    """
 
     level: Ratio | Literal["input"] | Carried | None = None
     red: Ratio | Carried | None = None
     green: Ratio | Carried | None = None
     blue: Ratio | Carried | None = None
+    by_ratio: Annotated[float, Field(ge=-1, le=1)] | None = None
+    text: Annotated[str, Field(max_length=SENT_MOST, pattern=r"^[ -~]*$")] | None = None
+    count: Annotated[int, Field(ge=0, le=9999)] | Carried | None = None
+    by_count: Annotated[int, Field(ge=-9999, le=9999)] | None = None
+    ends: Literal["stay", "round"] | None = None
 
     def carried(self) -> tuple[str, ...]:
         """Return the names of the values it takes from the word."""
-        given = (self.level, self.red, self.green, self.blue)
-        return tuple(it[1:-1] for it in given if isinstance(it, str) and it.startswith("{"))
+        given = (self.level, self.red, self.green, self.blue, self.text, self.count)
+        return tuple(name for it in given if (name := carried_name(it)) is not None)
+
+
+def carried_name(given: object) -> str | None:
+    """Return the name of a value that the word carries, where that stands there in braces."""
+    found = FIELD.fullmatch(given) if isinstance(given, str) else None
+    return found[1] if found is not None else None
+
+
+Verb = Literal[
+    "on",
+    "off",
+    "toggle",
+    "level",
+    "colour",
+    "brighter",
+    "dimmer",
+    "add",
+    "cue",
+    "next",
+    "text",
+    "score",
+    "remember",
+    "restore",
+    "say",
+]
+OF_CUES: Final = ("cue", "next")  # verbs whose target is a cue
 
 
 class Action(Model):
-    """One thing a rule does to a lamp, a group or a cue, or says back."""
+    """One thing a rule does to a lamp, a group or a cue, or says back.
 
-    verb: Literal["on", "off", "toggle", "level", "colour", "cue", "say"]
+    ``brighter`` and ``dimmer`` go one rung along the lamp's own ladder, ``next`` to the next picture of a cue; ``text`` and
+    ``score`` show on a display; ``restore`` brings back what was last remembered.
+    """
+
+    verb: Verb
     target: Id | None = None
     values: ActionValues | None = None
     say: Saying | None = None
 
     def carried(self) -> tuple[str, ...]:
         """Return the names of the values it takes from the word that sets it off: for a lamp, or to say them back."""
-        said = [it for it in (self.say.fill.values() if self.say is not None else ()) if isinstance(it, str)]
-        names = [it[1:-1] for it in said if it.startswith("{") and it.endswith("}")]
+        said = self.say.fill.values() if self.say is not None else ()
+        names = [name for it in said if (name := carried_name(it)) is not None]
         return (*(self.values.carried() if self.values is not None else ()), *names)
 
 

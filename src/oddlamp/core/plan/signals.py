@@ -279,7 +279,8 @@ def dimmed_lamps(plan: "Plan") -> set[str]:
         for action in rule.do:
             values = action.values
             shades = () if values is None else (values.level, values.red, values.green, values.blue)
-            if action.verb in ("level", "colour") and any(shade not in (None, 0, 1) for shade in shades):
+            is_shaded = action.verb in ("level", "colour") and any(shade not in (None, 0, 1) for shade in shades)
+            if is_shaded or action.verb in ("brighter", "dimmer", "add"):
                 targets.add(action.target or "")
     for cue in plan.cues.values():
         targets |= {step.target for step in cue.steps if step.fade_s or step.level not in (None, 0, 1)}

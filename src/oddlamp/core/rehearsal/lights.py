@@ -1,20 +1,19 @@
 """The lamps of a run: their states, what their pins do, and the light that comes of it."""
 
 import math
-from collections.abc import Callable, Mapping
+from collections.abc import Callable
 from functools import partial
 from typing import Final, NamedTuple
 
-from oddlamp.core.behaviour.lights import LampState, act
+from oddlamp.core.behaviour.arithmetic import LADDER_TOP, duty_of
+from oddlamp.core.behaviour.machine import DARK, LampState
 from oddlamp.core.design.design import Design
 from oddlamp.core.design.values import NOT_YET
 from oddlamp.core.parts.models import BoardPart
-from oddlamp.core.plan.rules import Action
 from oddlamp.core.rehearsal.course import Course, event_of
-from oddlamp.core.rehearsal.outlets import Effect, effect_of, outlets_of
-from oddlamp.core.rehearsal.trace import LampPoint, PinPoint
+from oddlamp.core.rehearsal.outlets import Effect, effect_of, lost_or_doubted, outlets_of
+from oddlamp.core.rehearsal.trace import LampPoint, PinPoint, Shown
 
-DARK: Final = LampState()
 _point: Final[Callable[[tuple[float, float, float]], LampPoint]] = partial(tuple.__new__, LampPoint)
 
 
@@ -40,17 +39,15 @@ class Lights:
         self.pins = {
             name: [PinPoint(0.0, it.most if lines[name].is_inverted else 0, it.frequency_hz)] for name, it in self.tops.items()
         }
+        self.displays = [it.id for it in design.lamps.values() if it.kind == "matrix"]
+        self.shown: dict[str, list[Shown]] = {name: [Shown(0.0, "")] for name in self.displays}
         self.on_pins = {(pin.host, pin.label): pin.line.owner_id for pin in design.pins if pin.line.owner_id in design.lamps}
-
-    def act(self, t_s: float, lamp_id: str, action: Action, shares: Mapping[str, float]) -> None:
-        """Let an action of a rule change a lamp, with what the word carried."""
-        self.set(t_s, lamp_id, act(self.states.get(lamp_id, DARK), action, shares))
 
     def drive(self, t_s: float, host: str, pin: str, level_ratio: float) -> None:
         """Let a module set a pin of its own; nothing shows where nothing hangs on it."""
         lamp_id = self.on_pins.get((host, pin))
         if lamp_id is not None:
-            self.set(t_s, lamp_id, LampState(is_on=level_ratio > 0, level=level_ratio or 1.0))
+            self.set(t_s, lamp_id, LampState(is_on=level_ratio > 0, level=duty_of(level_ratio) or LADDER_TOP))
 
     def all_dark(self, t_s: float, host: str) -> None:
         """Let everything on a host's pins go dark, as when its power goes."""
@@ -61,6 +58,9 @@ class Lights:
     def set(self, t_s: float, lamp_id: str, state: LampState) -> None:
         """Set the pins of a lamp, and note current and light of every channel that has numbers."""
         self.states[lamp_id] = state
+        if lamp_id in self.shown:
+            self._show(t_s, lamp_id, state)
+            return
         append, message = self.course.trace.append, self.course.message
         effects = self.effects.get((lamp_id, state))
         if effects is None:
@@ -91,6 +91,20 @@ class Lights:
             lamp = self.design.lamps[lamp_id]
             blocked = next((it.because for it in self.design.passages_of(lamp) if it.verdict == "does not"), None)
             self.course.lose(t_s, lamp.stage, lamp_id, blocked or lamp.open_because or NOT_YET)
+
+    def _show(self, t_s: float, lamp_id: str, state: LampState) -> None:
+        """Let a display show its text, where all its lines are heard."""
+        lamp = self.design.lamps[lamp_id]
+        lost = [lost_or_doubted(it) for it in self.design.passages_of(lamp)]
+        lost_because = next((because for because, _ in lost if because is not None), None)
+        if lost_because is not None:
+            self.course.lose(t_s, lamp.stage, lamp_id, lost_because)
+            return
+        text = state.text if state.is_on else ""
+        says = f'shows "{text}"' if text else "dark"
+        self.course.note(t_s, lamp.stage, lamp_id, says=says, may_not=next((may_not for _, may_not in lost if may_not), None))
+        if self.shown[lamp_id][-1].text != text:
+            self.shown[lamp_id].append(Shown(t_s, text))
 
 
 def _tops(design: Design) -> dict[str, Top]:

@@ -3,7 +3,9 @@
 from typing import NamedTuple
 
 from oddlamp.core.base import si
-from oddlamp.core.behaviour.lights import LampState, seen_light, step_duty
+from oddlamp.core.behaviour.arithmetic import LADDER_TOP, seen_light
+from oddlamp.core.behaviour.compile import spec_of
+from oddlamp.core.behaviour.machine import LampState
 from oddlamp.core.design.design import Design
 from oddlamp.core.design.lamps import LampDesign
 from oddlamp.core.design.passages import Passage
@@ -31,6 +33,7 @@ class Outlet(NamedTuple):
     because: str
     may_not: str | None
     lost_at: str | None
+    cap: int
     bus: tuple[tuple[str, str], ...] = ()
 
 
@@ -48,7 +51,7 @@ class Effect(NamedTuple):
 
 def effect_of(outlet: Outlet, state: LampState) -> Effect:
     """Return what one state of a lamp does to one channel."""
-    duty = step_duty(state.share(outlet.channel_id))
+    duty = state.duty(outlet.channel_id, outlet.cap) / LADDER_TOP
     # A common anode is lit by a low pin: the share of time the pin is high is the rest.
     pin_duty = 1.0 - duty if outlet.is_inverted else duty
     volts = None if outlet.high_v is None else pin_duty * outlet.high_v
@@ -89,6 +92,7 @@ def _outlet(design: Design, lamp: LampDesign, channel_id: str, is_inverted: bool
         lost_because or current.because or NOT_YET,
         may_not,
         None if lost_because is None else bus[-1][0] if bus and is_on_bus else pin_stage if is_at_pin else lamp.stage,
+        spec_of(design, lamp).cap,
         bus,
     )
 

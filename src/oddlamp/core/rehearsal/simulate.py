@@ -6,14 +6,17 @@ from operator import itemgetter
 from types import MappingProxyType
 from typing import Final
 
-from oddlamp.core.behaviour.framing import Heard, filled, said_by, shares_of
+from oddlamp.core.behaviour.compile import program_of
+from oddlamp.core.behaviour.framing import Heard, filled, said_by
+from oddlamp.core.behaviour.machine import Machine
+from oddlamp.core.behaviour.program import Event as Cause
+from oddlamp.core.behaviour.program import Open, Say
 from oddlamp.core.design.design import Design
 from oddlamp.core.design.talks import ControlDesign, TalkDesign
 from oddlamp.core.parts.models import Catalog
 from oddlamp.core.plan.model import Plan
 from oddlamp.core.plan.text import ENDINGS, bytes_of, shown
 from oddlamp.core.rehearsal.course import Course, event_of
-from oddlamp.core.rehearsal.deeds import Deed, deed_of
 from oddlamp.core.rehearsal.events import ControlEvent, Event, InputEvent, LineEvent, ModuleEvent, WordEvent
 from oddlamp.core.rehearsal.lights import Lights
 from oddlamp.core.rehearsal.links import OWN, Links
@@ -23,7 +26,6 @@ from oddlamp.core.resolve.resolve import resolve
 from oddlamp.core.words.frames import FieldValue
 
 NO_FILL: Final[Mapping[str, FieldValue]] = MappingProxyType({})
-NOTHING: Final[Mapping[str, float]] = MappingProxyType({})
 
 
 def rehearse(plan: Plan, catalog: Catalog, events: Sequence[Event]) -> Trace:
@@ -57,10 +59,11 @@ class _Run:
         self.lights = Lights(design, self.course)
         self.links = Links(design, self.course, self.lights, self._hear)
         self.controls = {control.id: control for handset in design.handsets.values() for control in handset.controls}
-        self.deeds: dict[tuple[str, str | None, str | None, str | None], list[Deed]] = {}
-        for rule in design.plan.rules.values():
-            mine = self.deeds.setdefault((rule.host, rule.when.heard, rule.when.input, rule.when.event), [])
-            mine += [deed_of(design, rule.host, action) for action in rule.do]
+        boards = [node.id for node in design.nodes.values() if node.node.kind == "board"]
+        self.machines = {name: Machine(program_of(design, name)) for name in boards}
+        for machine in self.machines.values():
+            for lamp_id in machine.start():
+                self.lights.set(0.0, lamp_id, machine.lamps[lamp_id])
         self.content = cache(self._content)  # the same few words come up thousands of times in a run
 
     def play(self, events: Sequence[Event]) -> Trace:
@@ -79,6 +82,7 @@ class _Run:
         return Trace.model_construct(
             events=tuple(trace),
             lamps={name: tuple(points) for name, points in self.lights.points.items()},
+            shows={name: tuple(it) for name, it in self.lights.shown.items()},
             pins={name: tuple(points) for name, points in self.lights.pins.items()},
             said={ref: tuple(it) for ref, it in self.links.said.items()},
             asides=frozenset(self.links.asides),
@@ -127,8 +131,7 @@ class _Run:
             self.course.lose(event.t_s, stage, event.input, lost_because)
             return
         self.course.note(event.t_s, stage, event.input, says=event.event, may_not=may_not)
-        host = self.design.plan.inputs[event.input].host
-        self._do(event.t_s, self.deeds.get((host, None, event.input, event.event), ()))
+        self._do(event.t_s, self.design.plan.inputs[event.input].host, ("input", event.input, event.event))
 
     def _hand(self, control: ControlDesign | None) -> str:
         return f"nodes.{control.node_id}" if control else next((f"nodes.{name}" for name in self.design.handsets), "nodes")
@@ -186,22 +189,24 @@ class _Run:
         carried = ", ".join(f"{it.label} {heard.values[it.id]}" for it in word.parameters)
         self.course.note(t_s, stage, word.id, heard.taken, says=f"{word.label}: {carried}" if carried else word.label)
         if listener not in self.links.actors.modules:  # a module does what it knows, whatever a rule says of it
-            self._do(t_s, self.deeds.get((listener, word.id, None, None), ()), heard if heard.values else None)
+            self._do(t_s, listener, ("heard", word.id), heard.values)
 
-    def _do(self, t_s: float, deeds: Sequence[Deed], heard: Heard | None = None) -> None:
-        course, shares = self.course, shares_of(heard) if heard is not None else NOTHING
-        for action, say, stage, says, lamps, lost_because in deeds:
-            if say is not None:
-                course.note(t_s, stage, say.word, says=says)
+    def _do(self, t_s: float, host: str, cause: Cause, values: Mapping[str, FieldValue] = NO_FILL) -> None:
+        """Let the program of a host take the steps that something sets off, and its lamps follow."""
+        machine, course = self.machines.get(host), self.course
+        if machine is None:
+            return
+        stage = f"rules.{host}"
+        for step, told in zip(machine.steps(cause), machine.program.says.get(cause, ()), strict=True):
+            if isinstance(step, Say):
+                course.note(t_s, stage, told.ref, says=told.says)
                 asked = course.begin_message()
-                talk = self.design.talks[say.talk]
-                self._say(t_s, talk, say.word, say.word, filled(say.fill, heard.values if heard is not None else NO_FILL))
+                self._say(t_s, self.design.talks[step.talk], step.word, step.word, filled(step.fill, values))
                 course.message = asked
                 continue
-            ref = action.target or ""
-            if lost_because is not None:
-                course.lose(t_s, stage, ref, lost_because)
+            if isinstance(step, Open):
+                course.lose(t_s, stage, told.ref, step.because)
                 continue
-            course.trace.append(event_of((t_s, stage, ref, "", None, None, says, None, None, course.message, None)))
-            for lamp_id in lamps:
-                self.lights.act(t_s, lamp_id, action, shares)
+            course.trace.append(event_of((t_s, stage, told.ref, "", None, None, told.says, None, None, course.message, None)))
+            for lamp_id in machine.take(step, values):
+                self.lights.set(t_s, lamp_id, machine.lamps[lamp_id])

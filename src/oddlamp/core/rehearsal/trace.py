@@ -42,6 +42,13 @@ class PinPoint(NamedTuple):
     frequency_hz: float | None = None
 
 
+class Shown(NamedTuple):
+    """What a display shows from a moment on."""
+
+    t_s: float
+    text: str
+
+
 class Saying(NamedTuple):
     """What a host says on one of its ports, and when its first start bit begins."""
 
@@ -59,6 +66,7 @@ class Trace(Model):
     pins: dict[str, tuple[PinPoint, ...]] = Field(
         default_factory=dict, description="By line, what the pins of boards show, from the moment the program runs"
     )
+    shows: dict[str, tuple[Shown, ...]] = Field(default_factory=dict, description="By display, what stands on it")
     said: dict[str, tuple[Saying, ...]] = Field(
         default_factory=dict, description="By direction of a wire, such as serial.b_to_a, what boards say on it"
     )
@@ -80,6 +88,7 @@ class LampLook(Model):
     t_s: float
     colour: str = Field(description="#rrggbb, brought up to full brightness")
     light_ratio: float
+    text: str = Field(default="", description="What a display shows")
 
 
 class Leg(Model):
