@@ -274,6 +274,37 @@ def sliding(interval_s: float) -> Document:
 
 
 # code, severity, the patches that break it, the patches that stand just inside, the plan they change
+SECOND: Document = {
+    "nodes": {"second": {"kind": "board", "end": "table", "rail": "five"}},
+    "lamps": {"away": {"kind": "led", "label": "Away", "host": "second"}},
+}
+REPLY: Document = {"vocabularies": {"words": {"words": {"lit": {"direction": "back"}}}}}
+BOARDS_TALK: Document = {
+    "nodes": {"second": {"kind": "board", "end": "table", "rail": "five"}},
+    "links": {"between": {"kind": "wire", "a": "second", "b": "board"}},
+    "talks": {"two": {"a": "second", "b": "board", "via": ["between"], "vocabulary": "words"}},
+}
+
+
+def held(*, is_held: bool = False, release: str | None = None) -> Document:
+    says: Document = {"press": {"talk": "main", "word": "on"}}
+    says |= {} if release is None else {"release": {"talk": "main", "word": release}}
+    return {"nodes": {"phone": {"controls": {"go": {"kind": "button", "is_held": is_held, "says": says}}}}}
+
+
+def pixels_of(count: int, *, is_on_port: bool = True) -> Document:
+    """One-wire pixels and a slider: 30 us a pixel, against two bytes of 1.042 ms at 9600 Bd or 86.8 us at 115200."""
+    pins: Document = {"serial.a_to_b": {"pin": "0"}, "serial.b_to_a": {"pin": "1"}} if is_on_port else {}
+    return merge_patch(
+        carrying("R{level}", LF),
+        {
+            "lamps": {"star": {"kind": "pixels-one-wire", "host": "board", "layout": {"runs": [{"count": count}]}}},
+            "rules": {"r1": {"do": [{"verb": "level", "target": "star", "values": {"level": "{level}"}}]}},
+            "signals": pins,
+        },
+    )
+
+
 ROWS: list[tuple[str, str, list[Document], list[Document], Document]] = [
     ("LED-OVER", "look", [lamp(resistor_ohm=69)], [lamp(resistor_ohm=70.1)], CLEAR),
     ("LED-OVER", "stop", [lamp(resistor_ohm=46)], [lamp(resistor_ohm=47)], CLEAR),
@@ -442,6 +473,19 @@ ROWS: list[tuple[str, str, list[Document], list[Document], Document]] = [
     ("CMD-NO-STOP", "look", [{"rules": {"r2": None}}], [{}], CLEAR),
     ("CMD-NONE", "look", [{"vocabularies": {"words": {"words": {"on": None, "off": None}}}, "rules": {"r1": None, "r2": None}}], [{}], CLEAR),
     ("CMD-NO-RULE", "look", [{"vocabularies": {"words": {"words": {"dusk": {}}}}}], [{}], CLEAR),
+    ("CMD-REACH", "stop", [SECOND, {"rules": {"r1": {"do": [{"verb": "on", "target": "lamp"}, {"verb": "on", "target": "away"}]}}}], [SECOND], CLEAR),
+    ("CMD-CANNOT", "stop", [{"rules": {"r1": {"do": [{"verb": "text", "target": "lamp", "values": {"text": "HI"}}]}}}], [{"lamps": {"sign": {"kind": "matrix", "host": "board"}}, "rules": {"r1": {"do": [{"verb": "text", "target": "sign", "values": {"text": "HI"}}]}, "r2": {"do": [{"verb": "off", "target": "sign"}]}}}], CLEAR),
+    ("CMD-NO-RELEASE", "look", [held(is_held=True)], [held(is_held=True, release="off")], CLEAR),
+    ("CMD-NO-RELEASE", "look", [{"nodes": {"phone": {"controls": {"go": {"kind": "toggle", "says": {"on": {"talk": "main", "word": "on"}}}}}}}], [held()], CLEAR),
+    ("CMD-NO-REPLY", "look", [REPLY], [REPLY, {"rules": {"r1": {"do": [{"verb": "on", "target": "lamp"}, {"verb": "say", "say": {"talk": "main", "word": "lit"}}]}}}], CLEAR),
+    ("CMD-UNKNOWN", "stop", [BOARDS_TALK, {"vocabularies": {"words": {"on_unknown": "answer"}}}], [BOARDS_TALK, {"vocabularies": {"words": {"on_unknown": "ignore"}}}], CLEAR),
+    ("CMD-UNKNOWN", "look", [REPLY, words(lit="?"), {"vocabularies": {"words": {"on_unknown": "answer"}}}], [REPLY, words(lit="!"), {"vocabularies": {"words": {"on_unknown": "answer"}}}], CLEAR),
+    ("CMD-BLOCK", "look", [{"nodes": {"board": {"busy_s": 0.067}}}], [{"nodes": {"board": {"busy_s": 0.066}}}], CLEAR),
+    ("CMD-BLOCK", "stop", [sliding(0.02), {"nodes": {"board": {"busy_s": 0.11}}}], [sliding(0.02), {"nodes": {"board": {"busy_s": 0.1}}}], CLEAR),
+    ("CMD-PIXEL-DEAF", "look", [pixels_of(70)], [pixels_of(69)], CLEAR),
+    ("CMD-PIXEL-DEAF", "look", [pixels_of(1, is_on_port=False)], [pixels_of(1)], CLEAR),
+    ("CMD-PIXEL-DEAF", "look", [pixels_of(6), {"links": {"serial": {"baud_rate_bd": 115200}}}], [pixels_of(5), {"links": {"serial": {"baud_rate_bd": 115200}}}], CLEAR),
+    ("CMD-MEMORY", "look", [carrying("R{level}", LF), {"nodes": {"board": {"program": "own"}}}], [carrying("R{level}", LF)], CLEAR),
     ("BUILT-DIFFERS", "look", [BUILT, lamp(resistor_ohm=82)], [BUILT, lamp(resistor_ohm=75)], CLEAR),
 ]  # fmt: skip
 IDS = [f"{row[0]}-{row[1]}-{number}" for number, row in enumerate(ROWS)]

@@ -8,8 +8,8 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from oddlamp.catalog.load import demo_plan, load_catalog
-from oddlamp.core.behaviour.framing import Parser, byte_time_s
 from oddlamp.core.behaviour.arithmetic import duty_of, seen_light
+from oddlamp.core.behaviour.framing import Parser, byte_time_s
 from oddlamp.core.design.talks import WordDesign
 from oddlamp.core.errors import EventsInvalid
 from oddlamp.core.plan.document import Document, load_plan

@@ -2,8 +2,8 @@
 
 import pytest
 
-from oddlamp.core.behaviour.framing import byte_time_s
 from oddlamp.core.behaviour.arithmetic import seen_light
+from oddlamp.core.behaviour.framing import byte_time_s
 from oddlamp.core.electrical.bands import COLOURS, MULTIPLIERS, TOLERANCES
 from oddlamp.core.electrical.preferred import SERIES, Series
 from oddlamp.core.plan.text import bytes_of, shown

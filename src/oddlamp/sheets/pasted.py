@@ -16,7 +16,7 @@ from oddlamp.core.plan.document import Document, at_path, join_patches
 from oddlamp.core.plan.edits import framed_as
 from oddlamp.core.plan.text import fields_of
 from oddlamp.core.plan.words import Word
-from oddlamp.sheets.words import deeds_of
+from oddlamp.sheets.deeds import deeds_of
 
 ROWS_MOST: Final = 500
 HEADS: Final = {"name", "word", "sent", "send", "label", "bytes"}
@@ -85,7 +85,7 @@ def _id_of(name: str) -> str:
 
 
 def _rule(design: Design, host: str, word_id: str, does: str, number: int, sent: str) -> Document:
-    offered = deeds_of(design, host, fields_of(sent))
+    offered = deeds_of(design, host, dict.fromkeys(fields_of(sent), "decimal"))
     do = next((do for label, do in offered if label.casefold() == does.casefold()), None)
     if do is None:
         few: Sequence[str] = [label for label, _ in offered[:6]]

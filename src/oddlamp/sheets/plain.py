@@ -1,6 +1,9 @@
 """The sheets of the other stages: phone, air, module, behaviour, rail, input."""
 
+from collections.abc import Iterator
+
 from oddlamp.core.base import si
+from oddlamp.core.behaviour.compile import event_of, why_open
 from oddlamp.core.checks.findings import Move
 from oddlamp.core.checks.radios import key_by_board
 from oddlamp.core.design.design import Design
@@ -11,9 +14,11 @@ from oddlamp.core.modules.goals import air_of, partner_of, role_of, setup_of_nod
 from oddlamp.core.parts.models import ModulePart
 from oddlamp.core.parts.own import as_used
 from oddlamp.core.plan.document import at_path
+from oddlamp.core.plan.model import Board
 from oddlamp.core.plan.text import short_address
 from oddlamp.core.resolve.passages import RADIO_NAMES
 from oddlamp.core.resolve.supplies import own_figures
+from oddlamp.sheets.deeds import describe
 from oddlamp.sheets.entry import entry
 from oddlamp.sheets.families import families_compared
 from oddlamp.sheets.models import Choice, Entry, Option, Panel, Sheet
@@ -21,7 +26,7 @@ from oddlamp.sheets.parts import figures_panel, own_move
 from oddlamp.sheets.radios import found_as, network_choices, version_choices
 from oddlamp.sheets.slots import slots_of
 from oddlamp.sheets.variants import module_variants
-from oddlamp.sheets.words import appends_choice, describe
+from oddlamp.sheets.words import appends_choice
 
 SPEAKS = (
     (("classic", "ble", "wifi"), "All three radios"),
@@ -263,13 +268,7 @@ def behaviour_sheet(design: Design, host: str) -> Sheet:
         panels.append(
             Panel(title=f"{heard}: {what}.", moves=(Move(label="Take this rule out", patch=at_path(("rules", name), None)),))
         )
-    open_rules = [
-        name
-        for name, rule in rules
-        if any(action.verb == "cue" or (action.values and action.values.level == "input") for action in rule.do)
-        or rule.when.input
-        or rule.when.link
-    ]
+    open_rules = [name for name, rule in rules if any(why_open(action) for action in rule.do) or event_of(rule.when) is None]
     sentence = (
         f"{plural(len(rules), 'rule')} from words to lamps." if rules else "Nothing happens yet: no rule says what a word does."
     )
@@ -278,9 +277,37 @@ def behaviour_sheet(design: Design, host: str) -> Sheet:
         if open_rules
         else "Each acts the moment its word is whole. Choose what a word does under Words."
     )
+    panels += _whose_program(design, host)
     return Sheet(
         stage=f"rules.{host}", kind="behaviour", title="Behaviour", sentence=sentence, detail=detail, panels=tuple(panels)
     )
+
+
+def _whose_program(design: Design, host: str) -> Iterator[Panel]:
+    """Hold who writes a board's program; of one's own, how long it takes nothing that comes in."""
+    node = design.nodes[host].node
+    if not isinstance(node, Board):
+        return
+    path, is_own = ("nodes", host), node.program == "own"
+    rows = (
+        ("generated", "Odd Lamp writes it", "exactly what is rehearsed here"),
+        ("own", "You write it", "the rehearsal shows what it should do"),
+    )
+    options = tuple(
+        Option(label=label, detail=detail, patch=at_path((*path, "program"), key), is_chosen=(key == "own") == is_own)
+        for key, label, detail in rows
+    )
+    because = None if node.program else "nothing in it waits, and nothing is written twice"
+    choice = Choice(label="Its program", origin="own" if node.program else "proposed", because=because, options=options)
+    busy = Entry(
+        label="Takes nothing in for, at most",
+        text=si(node.busy_s, "s") if node.busy_s else "never",
+        path=(*path, "busy_s"),
+        origin="own" if node.busy_s else "proposed",
+        because=None if node.busy_s else "a program that waits nowhere",
+        hint="its longest pause, such as 0.5 s",
+    )
+    yield Panel(title="", choices=(choice,), entries=(busy,) if is_own or node.busy_s else ())
 
 
 def rail_sheet(design: Design, rail: RailDesign) -> Sheet:

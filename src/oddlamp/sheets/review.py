@@ -3,6 +3,7 @@
 from collections.abc import Collection
 from dataclasses import dataclass
 
+from oddlamp.core.behaviour.compile import event_of, why_open
 from oddlamp.core.checks.findings import Finding, Move
 from oddlamp.core.checks.registry import run_rules
 from oddlamp.core.design.design import Design
@@ -182,14 +183,11 @@ def not_worked_out(design: Design) -> dict[str, str]:
         elif level is not None and line.is_spoken and not level.is_omitted and level.received.value is None:
             opens[line.stage] = level.received.because or NOT_YET
     for host in design.nodes:
-        if any(
-            action.verb == "cue" or (action.values and action.values.level == "input")
-            for _, rule in design.rules_of(host)
-            for action in rule.do
-        ):
+        mine = [rule for _, rule in design.rules_of(host)]
+        if any(why_open(action) for rule in mine for action in rule.do):
             opens[f"rules.{host}"] = f"cues and levels from inputs: {NOT_YET}"
-        if any(rule.when.link or rule.when.event in ("link-lost", "link-back", "power-up") for _, rule in design.rules_of(host)):
-            opens[f"rules.{host}"] = f"rules on links and power: {NOT_YET}"
+        if any(event_of(rule.when) is None for rule in mine):
+            opens[f"rules.{host}"] = f"rules on links: {NOT_YET}"
     for node in design.nodes.values():
         if node.node.kind == "chip" and node.part is None:
             opens[node.stage] = f"chips beside the board: {NOT_YET}"

@@ -10,10 +10,10 @@ from oddlamp.core.behaviour.framing import said_by
 from oddlamp.core.checks.apart import heard_out, named
 from oddlamp.core.design.design import Design
 from oddlamp.core.design.talks import ControlDesign, HandsetDesign, TalkDesign, WordDesign
-from oddlamp.core.plan.document import at_path
+from oddlamp.core.plan.document import Document, at_path
 from oddlamp.core.plan.text import ENDINGS
+from oddlamp.sheets.deeds import describe
 from oddlamp.sheets.models import Choice, Option, Slot
-from oddlamp.sheets.words import describe
 
 HEAD: Final = ("control", "when", "type", "values", "ends with", "hex", "decimal", "does")
 WHEN: Final = {"press": "pressed", "release": "let go", "on": "switched on", "off": "switched off", "move": "moved"}
@@ -39,20 +39,24 @@ def _kinds(handset: HandsetDesign, control: ControlDesign, talk: TalkDesign, wor
     path = ("nodes", handset.id, "controls", control.id)
     says = {"talk": talk.id, "word": word.id}
     others = [it for it in heard_out(talk.vocabulary, "out") if it is not word and not it.parameters][:OTHERS_MOST]
-    rows = [
-        ("A button", {"kind": "button", "says": {"press": says, "release": None, "on": None, "off": None}}, {"press": word.id})
+    rows: list[tuple[str, Document, dict[str, str]]] = [
+        (
+            "A button",
+            {"kind": "button", "is_held": None, "says": {"press": says, "release": None, "on": None, "off": None}},
+            {"press": word.id},
+        )
     ]
     for other in others:
         then = {"talk": talk.id, "word": other.id}
         rows += [
             (
                 f"Held: says {other.label} when let go",
-                {"kind": "button", "says": {"press": says, "release": then, "on": None, "off": None}},
+                {"kind": "button", "is_held": True, "says": {"press": says, "release": then, "on": None, "off": None}},
                 {"press": word.id, "release": other.id},
             ),
             (
                 f"A switch: says {other.label} when off",
-                {"kind": "toggle", "says": {"press": None, "release": None, "on": says, "off": then}},
+                {"kind": "toggle", "is_held": None, "says": {"press": None, "release": None, "on": says, "off": then}},
                 {"on": word.id, "off": other.id},
             ),
         ]

@@ -1,7 +1,5 @@
 """The sheet of a vocabulary: words as characters, decimal and hex, on the wire's own time."""
 
-from collections.abc import Sequence
-
 from oddlamp.core.base import first_free, si
 from oddlamp.core.behaviour.framing import byte_time_s, sent_bytes
 from oddlamp.core.checks.findings import Finding, Move
@@ -14,11 +12,11 @@ from oddlamp.core.plan.text import ENDINGS, shown
 from oddlamp.core.plan.words import Written
 from oddlamp.core.resolve.words import ENDING_NAMES
 from oddlamp.sheets.charts import ticks
+from oddlamp.sheets.deeds import Deed, deeds_of, describe
 from oddlamp.sheets.entry import entry
 from oddlamp.sheets.models import ByteRow, BytesPicture, Choice, Entry, Option, Panel, ParameterRow, Sheet, TimedByte, WordRow
-from oddlamp.sheets.sliders import CHANNELS, slider_moves
+from oddlamp.sheets.sliders import slider_moves
 
-Deed = tuple[str, list[dict[str, object]]]
 WRITTEN: tuple[tuple[Written, str, str], ...] = (
     ("decimal", "Decimal", "1 to 5 digits, easy to type"),
     ("hex", "Hex digits", "always as many"),
@@ -32,14 +30,6 @@ CHECKED: tuple[tuple[str | None, str, str], ...] = (
     ("sum", "All before summed", "one byte more"),
     ("crc-8", "CRC-8", "finds what the others miss"),
 )
-SHADES = ((0.25, "quarter"), (0.5, "half"), (1.0, "full"))
-COLOURS = {
-    "red": (1.0, 0.0, 0.0),
-    "green": (0.0, 1.0, 0.0),
-    "blue": (0.0, 0.0, 1.0),
-    "amber": (1.0, 0.35, 0.0),
-    "moonlight": (0.6, 0.75, 1.0),
-}
 
 
 def words_sheet(design: Design, vocabulary: VocabularyDesign, findings: tuple[Finding, ...]) -> Sheet:
@@ -184,7 +174,25 @@ def _framing_panel(design: Design, vocabulary: VocabularyDesign, talks: list[Tal
             break
     if vocabulary.gap is not None:
         entries = (entry(vocabulary.gap),)
+    if not vocabulary.is_whole:
+        choices.append(_unknown_choice(design, vocabulary))
     return Panel(title="", entries=entries, choices=() if vocabulary.open_because else tuple(choices))
+
+
+def _unknown_choice(design: Design, vocabulary: VocabularyDesign) -> Choice:
+    settled = design.plan.vocabularies[vocabulary.id].on_unknown
+    rows = (("ignore", "Is passed over", "nothing is said of it"), ("answer", "Is answered with ?", "seen at once when testing"))
+    options = tuple(
+        Option(
+            label=label,
+            detail=detail,
+            patch=at_path(("vocabularies", vocabulary.id, "on_unknown"), key),
+            is_chosen=vocabulary.answers_unknown == (key == "answer"),
+        )
+        for key, label, detail in rows
+    )
+    because = None if settled else "a stray byte does no harm, and no program waits for an answer"
+    return Choice(label="What is no word", origin="own" if settled else "proposed", because=because, options=options)
 
 
 def appends_choice(handset_id: str, current: str, is_own: bool, why: str | None) -> Choice:
@@ -202,30 +210,16 @@ def appends_choice(handset_id: str, current: str, is_own: bool, why: str | None)
 
 def _rows(design: Design, vocabulary: VocabularyDesign) -> tuple[WordRow, ...]:
     host = next((talk.b for talk in design.vocabulary_talks(vocabulary.id)), None)
-    deeds = _deeds(design, host) if host is not None else []
     return tuple(
-        _row(design, vocabulary, word, host, [*_taken(design, [it.id for it in word.parameters], host), *deeds])
+        _row(
+            design,
+            vocabulary,
+            word,
+            host,
+            deeds_of(design, host, {it.id: it.written for it in word.parameters}) if host is not None else [],
+        )
         for word in vocabulary.words
     )
-
-
-def deeds_of(design: Design, host: str, carried: Sequence[str]) -> list[Deed]:
-    """List what a word that carries some values may do at a host, each with its actions."""
-    return [*_taken(design, carried, host), *_deeds(design, host)]
-
-
-def _taken(design: Design, names: Sequence[str], host: str | None) -> list[Deed]:
-    """List what the values of a word may do: a lamp as bright as one says, a colour of three."""
-    deeds = list[Deed]()
-    for lamp in (it for it in design.lamps.values() if it.host == host and names):
-        deeds += [
-            (f"{lamp.label} as bright as {{{name}}}", [{"verb": "level", "target": lamp.id, "values": {"level": f"{{{name}}}"}}])
-            for name in names
-        ]
-        if lamp.kind == "rgb" and len(names) >= len(CHANNELS):
-            told = dict(zip(CHANNELS, (f"{{{name}}}" for name in names), strict=False))
-            deeds.append((f"{lamp.label} in the colour it carries", [{"verb": "colour", "target": lamp.id, "values": told}]))
-    return deeds
 
 
 def _row(design: Design, vocabulary: VocabularyDesign, word: WordDesign, host: str | None, deeds: list[Deed]) -> WordRow:
@@ -298,60 +292,6 @@ def _does(design: Design, word: WordDesign, host: str | None, deeds: list[Deed])
     if not any(option.is_chosen for option in options):
         options.insert(0, Option(label=describe(design, current) if current else "nothing yet", patch={}, is_chosen=True))
     return Choice(label=f"{word.label} does", origin="own", options=tuple(options))
-
-
-def _deeds(design: Design, host: str) -> list[Deed]:
-    lamps = [lamp for lamp in design.lamps.values() if lamp.host == host]
-    deeds: list[Deed] = []
-    if len(lamps) > 1:
-        deeds += [(f"everything {verb}", [{"verb": verb, "target": lamp.id} for lamp in lamps]) for verb in ("on", "off")]
-    for lamp in lamps:
-        deeds += [(f"{lamp.label} {verb}", [{"verb": verb, "target": lamp.id}]) for verb in ("on", "off", "toggle")]
-        deeds += [
-            (f"{lamp.label} to {name}", [{"verb": "level", "target": lamp.id, "values": {"level": level}}])
-            for level, name in SHADES
-        ]
-        if lamp.kind == "rgb":
-            deeds += [
-                (
-                    f"{lamp.label} {name}",
-                    [{"verb": "colour", "target": lamp.id, "values": dict(zip(("red", "green", "blue"), shade, strict=True))}],
-                )
-                for name, shade in COLOURS.items()
-            ]
-    return deeds
-
-
-def describe(design: Design, actions: list[dict[str, object]]) -> str:
-    """Say in words what a list of actions does."""
-    said = []
-    for action in actions:
-        target = str(action.get("target", ""))
-        label = (
-            design.lamps[target].label
-            if target in design.lamps
-            else (design.plan.groups[target].label or target if target in design.plan.groups else target)
-        )
-        values = action.get("values")
-        level = values.get("level") if isinstance(values, dict) else None
-        match action["verb"]:
-            case "say":
-                said.append("says a word back")
-            case "level" if isinstance(level, str) and level != "input":
-                said.append(f"{label} as bright as {level}")
-            case "colour" if isinstance(values, dict) and any(isinstance(it, str) for it in values.values()):
-                said.append(f"{label} in the colour it carries")
-            case "level" if isinstance(level, int | float):
-                said.append(f"{label} to {si(float(level), 'ratio')}")
-            case "level":
-                said.append(f"{label} follows the input")
-            case "colour" if isinstance(values, dict):
-                said.append(f"{label} to " + ", ".join(f"{name} {si(float(share), 'ratio')}" for name, share in values.items()))
-            case "cue":
-                said.append(f"starts {target}")
-            case verb:
-                said.append(f"{label} {verb}")
-    return ", ".join(said)
 
 
 def _remove(design: Design, vocabulary: VocabularyDesign, word: WordDesign) -> Move:

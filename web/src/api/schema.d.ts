@@ -1322,6 +1322,12 @@ export interface components {
             light_ratio: number;
             /** T S */
             t_s: number;
+            /**
+             * Text
+             * @description What a display shows
+             * @default
+             */
+            text: string;
         };
         /**
          * LanView

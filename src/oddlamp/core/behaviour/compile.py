@@ -34,6 +34,7 @@ from oddlamp.core.design.lamps import LampDesign
 from oddlamp.core.design.talks import WordDesign
 from oddlamp.core.design.values import NOT_YET
 from oddlamp.core.english import inner
+from oddlamp.core.plan.lights import why_not
 from oddlamp.core.plan.rules import Action, Cue, Rule, When, carried_name
 from oddlamp.core.plan.signals import told_by
 
@@ -136,7 +137,9 @@ def _steps(
             yield Open(
                 it, f"the {inner(lamp.label)} hangs on the {inner(design.nodes[lamp.host].label)}, out of this program's reach"
             )
-    lamps = tuple(it for it in targets if it in mine)
+        elif (because := why_not(design.plan.lamps[it], action.verb)) is not None:
+            yield Open(it, f"{design.lamps[it].label} cannot: {because}")
+    lamps = tuple(it for it in targets if it in mine and why_not(design.plan.lamps[it], action.verb) is None)
     step = _step(action, lamps, words.get(rule.when.heard or "")) if lamps else None
     if step is not None:
         yield step

@@ -10,6 +10,7 @@ from oddlamp.core.words.frames import FieldValue
 
 BITS_PER_BYTE: Final = 10  # 8N1: start bit, eight data bits, stop bit
 BUFFER_MOST: Final = 64
+UNKNOWN: Final = b"?"  # what answers bytes that are no word, where they are answered
 LINE_ENDS: Final = frozenset(b"\r\n")
 
 

@@ -7,6 +7,7 @@ from typing import Final
 from oddlamp.core.checks import (
     apart,
     built,
+    busy,
     carried,
     chips,
     commands,
@@ -17,6 +18,7 @@ from oddlamp.core.checks import (
     light,
     loads,
     modules,
+    obeyed,
     pin_use,
     pins,
     pixels,
@@ -52,6 +54,8 @@ FILES: Final = (
     carried,
     words,
     built,
+    busy,
+    obeyed,
 )
 RULES: Final[tuple[Rule, ...]] = tuple(rule for file in FILES for rule in file.RULES)
 WORSE_SLACK: Final = 1e-6

@@ -65,6 +65,7 @@ class VocabularyDesign:
     open_because: str | None
     dialect: str | None = None
     gap: Value | None = None
+    answers_unknown: bool = False
 
     @property
     def is_ended(self) -> bool:
@@ -120,6 +121,7 @@ class ControlDesign:
     origin: Origin
     fills: Mapping[str, Mapping[str, float | str]] = field(default_factory=dict)
     interval_s: float | None = None
+    is_held: bool = False
 
 
 @dataclass(frozen=True, slots=True)

@@ -105,6 +105,9 @@ class BoardPart(LogicPart):
     boot_s: Sourced | None = Field(default=None, description="From power-on until its program runs")
     ram_bytes: Annotated[int, Field(ge=1)] = Field(description="Memory for variables; from memory")
     flash_bytes: Annotated[int, Field(ge=1)] | None = Field(default=None, description="Memory for the program; from memory")
+    is_deaf_to_pixels: bool = Field(
+        default=False, description="Its interrupts are off while its program writes one-wire pixels, and it hears little"
+    )
     timer_hz: dict[PinLabel, Annotated[float, Field(gt=0)]] = Field(
         default_factory=dict, description="Timers whose PWM runs at another frequency; from memory"
     )

@@ -177,6 +177,18 @@ LEVEL_KINDS: Final = (*PIXEL_KINDS, "matrix")
 LOAD_KINDS: Final = ("buzzer", "relay", "strip")
 DIMMED_KINDS: Final = ("led", "rgb", "strip")
 CHIP_KINDS: Final = ("led", "rgb", "strip", "relay")
+DISPLAY_KINDS: Final = ("matrix",)
+COLOUR_KINDS: Final = ("rgb", *PIXEL_KINDS)
+SWITCHED_KINDS: Final = ("buzzer", "relay")
+
+
+def why_not(lamp: Lamp, verb: str) -> str | None:
+    """Say why a lamp can do nothing with what a rule tells it; None where it can."""
+    if verb in ("text", "score") and lamp.kind not in DISPLAY_KINDS:
+        return "it shows no signs"
+    if verb == "colour" and lamp.kind not in COLOUR_KINDS:
+        return "it has one colour"
+    return "it is only on or off" if verb in ("brighter", "dimmer", "add") and lamp.kind in SWITCHED_KINDS else None
 
 
 def may_hang_on_chip(lamp: Lamp) -> bool:

@@ -66,6 +66,7 @@ class Control(Model):
     says: dict[Literal["press", "release", "on", "off", "move"], Saying] = Field(default_factory=dict)
     shows: dict[Id, Id] = Field(default_factory=dict)
     interval_s: Second | None = None
+    is_held: bool | None = Field(default=None, description="A button that is meant to be held: letting go says a word too")
 
 
 class Handset(Model):
@@ -88,6 +89,9 @@ class Board(Model):
     rail: Id | None = None
     choice: PartChoice | None = None
     program: Literal["generated", "own"] | None = None
+    busy_s: Annotated[Second, Field(le=3600)] | None = Field(
+        default=None, description="The longest time in which a program of one's own takes nothing that comes in, s"
+    )
 
 
 class Setup(Model):

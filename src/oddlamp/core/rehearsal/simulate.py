@@ -7,7 +7,7 @@ from types import MappingProxyType
 from typing import Final
 
 from oddlamp.core.behaviour.compile import program_of
-from oddlamp.core.behaviour.framing import Heard, filled, said_by
+from oddlamp.core.behaviour.framing import UNKNOWN, Heard, filled, said_by
 from oddlamp.core.behaviour.machine import Machine
 from oddlamp.core.behaviour.program import Event as Cause
 from oddlamp.core.behaviour.program import Open, Say
@@ -185,6 +185,10 @@ class _Run:
                 return
             why = garbled or heard.because
             self.course.lose(t_s, stage, talk.id, f"{names} is no word here{f': {why}' if why else ''}", heard.taken)
+            if talk.vocabulary.answers_unknown and listener in self.machines:
+                asked = self.course.begin_message()
+                self._send(t_s, talk, UNKNOWN + talk.vocabulary.terminator, "?", goes_out=not goes_out)
+                self.course.message = asked
             return
         carried = ", ".join(f"{it.label} {heard.values[it.id]}" for it in word.parameters)
         self.course.note(t_s, stage, word.id, heard.taken, says=f"{word.label}: {carried}" if carried else word.label)

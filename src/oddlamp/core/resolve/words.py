@@ -75,6 +75,7 @@ def _vocabulary(name: str, vocabulary: Vocabulary, catalog: Catalog) -> Vocabula
         open_because=f"the module's own commands: {NOT_YET}" if vocabulary.dialect and not drives else None,
         dialect=vocabulary.dialect,
         gap=_gap(name, framing, catalog) if framing is not None and framing.kind == "gap" else None,
+        answers_unknown=vocabulary.on_unknown == "answer",
     )
 
 
@@ -214,6 +215,7 @@ def _controls(node_id: str, node: Handset, talks: list[TalkDesign]) -> tuple[Con
             "own",
             {gesture: s.fill for gesture, s in it.says.items()},
             it.interval_s,
+            bool(it.is_held),
         )
         for name, it in node.controls.items()
     ]
