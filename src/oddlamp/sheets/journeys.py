@@ -21,7 +21,7 @@ def show_run(design: Design, trace: Trace, *, since_s: float) -> Run:
     events = tuple(event for event in trace.events if event.t_s >= since_s and event.message not in trace.asides)
     return Run(
         journeys=journeys(design, events),
-        looks=lamp_looks(design, trace.lamps),
+        looks=lamp_looks(design, trace.lamps) | _signs(design, trace),
         ends_at_s=trace.ends_at_s,
         is_cut_short=trace.is_cut_short,
     )
@@ -122,7 +122,7 @@ def _sentence(design: Design, events: list[TraceEvent], stages: Mapping[str, lis
     if befell is not None and events[-1].stage == befell.stage and events[-1].says and not events[0].bytes_hex:
         return f"{befell.label}: {events[-1].says}."
     last_s = max((event.until_s or event.t_s for event in events), default=0.0)
-    reached = _lamps(design, lit) if lit else (heard[-1].says if heard else _place(design, events[-1].stage))
+    reached = _lamps(design, lit, stages) if lit else (heard[-1].says if heard else _place(design, events[-1].stage))
     arrived_s = max((event.t_s for event in events if event.stage in lit), default=last_s)
     flights = [(event.t_s, min(event.until_s or event.t_s, arrived_s)) for event in events if _is_air(design, event.stage)]
     air_s = _covered_s(flights)
@@ -149,8 +149,10 @@ def _covered_s(spans: Sequence[tuple[float, float]]) -> float:
     return covered
 
 
-def _lamps(design: Design, stages: list[str]) -> str:
-    names = [design.lamps[stage.partition(".")[2]].label for stage in stages]
+def _lamps(design: Design, lit: list[str], events: Mapping[str, list[TraceEvent]]) -> str:
+    names = [design.lamps[stage.partition(".")[2]].label for stage in lit]
+    if len(lit) == 1 and events[lit[0]][-1].says.startswith("shows "):
+        return f"{names[0]}, which {events[lit[0]][-1].says},"
     return ", ".join(names) if len(names) < 3 else plural(len(names), "lamp")
 
 
@@ -189,6 +191,17 @@ def lamp_looks(design: Design, points: Mapping[str, Sequence[LampPoint]]) -> dic
         if rows:
             looks[lamp.stage] = tuple(rows)
     return looks
+
+
+def _signs(design: Design, trace: Trace) -> dict[str, tuple[LampLook, ...]]:
+    """Tell what stands on every display, by its stage on the line."""
+    return {
+        design.lamps[name].stage: tuple(
+            LampLook(t_s=it.t_s, colour=GLOW if it.text else DARK, light_ratio=1.0 if it.text else 0.0, text=it.text)
+            for it in shown
+        )
+        for name, shown in trace.shows.items()
+    }
 
 
 def _mix(shares: list[tuple[str, float]]) -> str:

@@ -197,6 +197,7 @@ class ParameterRow(Model):
 
     id: str
     written: Choice
+    below: Choice | None = Field(default=None, description="How a number below nothing is carried")
     bounds: tuple[Entry, ...]
 
 
@@ -277,6 +278,7 @@ class Slide(Model):
     least: int
     most: int
     unit: str
+    is_text: bool = Field(default=False, description="Typed, at most so many signs")
 
 
 class PhoneButton(Model):

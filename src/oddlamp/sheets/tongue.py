@@ -43,7 +43,9 @@ def _slides(design: Design, control: ControlDesign) -> tuple[Slide, ...]:
         return ()
     word = design.talks[said[0]].vocabulary.word(said[1])
     return tuple(
-        Slide(id=it.id, label=it.label, least=it.field.least, most=it.field.most, unit=it.field.unit)
+        Slide(
+            id=it.id, label=it.label, least=it.field.least, most=it.field.most, unit=it.field.unit, is_text=it.written == "text"
+        )
         for it in word.parameters
         if it.id not in settled
     )

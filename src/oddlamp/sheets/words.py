@@ -23,6 +23,15 @@ WRITTEN: tuple[tuple[Written, str, str], ...] = (
     ("byte", "Raw byte", "one byte, 0 to 255"),
     ("two-bytes", "Two bytes", "the high one first"),
     ("two-bytes-little", "Two bytes, low first", "the low one first"),
+    ("text", "Text", "to the end of the word"),
+)
+BELOW: tuple[tuple[Document, str, str], ...] = (
+    ({"signed": None, "bits": None, "least": None}, "Is never", "0 and more"),
+    ({"signed": "minus", "bits": None}, "With a minus", "as it is read"),
+    ({"signed": "twos-complement", "bits": 4}, "In 4 bits", "5 and 11 are opposite, 8 has none"),
+    ({"signed": "twos-complement", "bits": 8}, "In 8 bits", "two's complement, 255 is -1"),
+    ({"signed": "twos-complement", "bits": 16}, "In 16 bits", "two's complement, 65535 is -1"),
+    ({"signed": "offset", "bits": None}, "Counted from its least", "which is 0"),
 )
 CHECKED: tuple[tuple[str | None, str, str], ...] = (
     (None, "It does not", "what is sent is all there is"),
@@ -251,8 +260,9 @@ def _parameter(design: Design, vocabulary: VocabularyDesign, word: WordDesign, i
     path = ("vocabularies", vocabulary.id, "words", word.id, "parameters", it.id)
     settled = design.plan.vocabularies[vocabulary.id].words[word.id].parameters.get(it.id)
     options = tuple(
-        Option(label=label, detail=detail, patch=at_path((*path, "written"), key), is_chosen=it.written == key)
+        Option(label=label, detail=detail, patch=at_path(path, _rewritten(it, key)), is_chosen=it.written == key)
         for key, label, detail in WRITTEN
+        if key != "text" or word.text.endswith(f"{{{it.id}}}")
     )
     is_own = settled is not None and settled.written is not None
     written = Choice(
@@ -271,11 +281,42 @@ def _parameter(design: Design, vocabulary: VocabularyDesign, word: WordDesign, i
             settles=value if settled is None or getattr(settled, name) is None else None,
         )
         for name, label, value, why in (
-            ("least", "from", it.field.least, "nothing is less than none"),
-            ("most", "to", it.field.most, it.why),
+            ("least", "at least", it.field.least, "as short as may be")
+            if it.written == "text"
+            else ("least", "from", it.field.least, "nothing is less than none"),
+            ("most", "at most", it.field.most, "what one packet of BLE carries")
+            if it.written == "text"
+            else ("most", "to", it.field.most, it.why),
         )
     )
-    return ParameterRow(id=it.label, written=written, bounds=bounds)
+    return ParameterRow(id=it.label, written=written, below=_below(it, path), bounds=bounds)
+
+
+def _rewritten(it: ParameterDesign, written: Written) -> Document:
+    """Write a value another way; what that cannot have goes: a minus where nothing is typed, the bounds of a number in a text."""
+    if (written == "text") != (it.written == "text"):
+        return {"written": written, "signed": None, "bits": None, "least": None, "most": None, "escape": None}
+    return {"written": written, **({"signed": "offset"} if it.field.signed == "minus" and written != "decimal" else {})}
+
+
+def _below(it: ParameterDesign, path: tuple[str, ...]) -> Choice | None:
+    """Offer how a number below nothing is carried: with its sign where it is typed, in two's complement of as many bits as there are."""
+    if it.written == "text":
+        return None
+    bits = {"byte": (8,), "two-bytes": (16,), "two-bytes-little": (16,)}.get(it.written, (4, 8, 16))
+    signed = it.field.signed
+    options = tuple(
+        Option(
+            label=label,
+            detail=detail,
+            patch=at_path(path, told),
+            is_chosen=told["signed"] == signed and (signed != "twos-complement" or told["bits"] == it.field.bits),
+        )
+        for told, label, detail in BELOW
+        if (told["signed"] != "minus" or it.written == "decimal") and (told["bits"] is None or told["bits"] in bits)
+    )
+    because = None if signed else "most values are amounts"
+    return Choice(label=f"{it.label} below 0", origin="own" if signed else "proposed", because=because, options=options)
 
 
 def _does(design: Design, word: WordDesign, host: str | None, deeds: list[Deed]) -> Choice:

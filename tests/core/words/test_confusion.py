@@ -15,13 +15,19 @@ from oddlamp.core.words.frames import CHECKS, Field, Shape, check_byte
 DRAWN = 2000 if "ODDLAMP_PROOF" in os.environ else 150
 PAUSE = b"pause"  # stands for an ending that is none of bytes
 LITERALS = (b"R", b"R1", b"S", b"#", b"*", b"1", b",", b"10", b"\n")
+BELOW = ((-7, 7), (-1, 0), (-12, -9), (-128, 127), (3, 5))
+SIGNS = [chr(it) for it in range(32, 127)]
 RANGES = ((0, 1), (0, 9), (7, 12), (0, 35), (99, 101), (5, 5), (250, 255))
 
 
 def word_of(name: str, *pieces: bytes | str, **fields: Field) -> WordDesign:
     shape = Shape(tuple(pieces), fields)
-    content = shape.build({key: it.most for key, it in fields.items() if it.kind not in CHECKS})
-    told = tuple(ParameterDesign(key, key, it, "decimal", "own", None) for key, it in fields.items() if it.kind not in CHECKS)
+    told = tuple(
+        ParameterDesign(key, key, it, "text" if it.kind == "text" else "decimal", "own", None)
+        for key, it in fields.items()
+        if it.kind not in CHECKS
+    )
+    content = shape.build({it.id: it.at_most for it in told})
     return WordDesign(name, name, name, content, "own", "out", told if fields else (), shape if fields else None)
 
 
@@ -30,13 +36,21 @@ def drawn_word(chance: random.Random, name: str, *, is_fixed: bool, check: Any =
     pieces: list[bytes | str] = []
     fields: dict[str, Field] = {}
     for at in range(chance.randint(1, 3)):
+        if pieces and isinstance(pieces[-1], str) and fields[pieces[-1]].kind == "text":
+            break  # a text goes on to the end
         if chance.random() < 0.5 or (pieces and isinstance(pieces[-1], str)):
             pieces.append(chance.choice(LITERALS))
             continue
-        kind: Any = chance.choice(("hex", "byte") if is_fixed else ("number", "number", "hex", "byte"))
-        least, most = chance.choice(RANGES)
+        kind: Any = chance.choice(("hex", "byte") if is_fixed else ("number", "number", "hex", "byte", "text"))
+        signed: Any = chance.choice((None, None, "offset", "twos-complement", "minus" if kind == "number" else None))
+        least, most = chance.choice(RANGES if signed is None else BELOW)
+        bits = 4 if kind != "byte" and least >= -8 and most < 8 else 8
         pieces.append(f"v{at}")
-        fields[f"v{at}"] = Field(kind=kind, least=least, most=most, digits_most=5)
+        fields[f"v{at}"] = (
+            Field(kind="text", least=1, most=chance.choice((1,) * 15 + (2,)), escape=chance.choice(("", "S", "#")))
+            if kind == "text"
+            else Field(kind=kind, least=least, most=most, digits_most=5, signed=signed, bits=bits)
+        )
     if check is not None:
         pieces, fields = [*pieces, "c"], {**fields, "c": Field(kind=check)}
     return word_of(name, *pieces, **fields)
@@ -46,10 +60,16 @@ def shape_of(word: WordDesign) -> Shape:
     return word.shape or Shape((word.content,), {})
 
 
-def messages(word: WordDesign) -> list[tuple[bytes, dict[str, int]]]:
+def every(field: Field) -> list[Any]:
+    if field.kind != "text":
+        return list(range(field.least, field.most + 1))
+    return ["".join(it) for size in range(field.least, field.most + 1) for it in itertools.product(SIGNS, repeat=size)]
+
+
+def messages(word: WordDesign) -> list[tuple[bytes, dict[str, Any]]]:
     """Every message there is of a word, with its values."""
     fields = {name: it for name, it in (word.shape.fields if word.shape is not None else {}).items() if it.kind not in CHECKS}
-    rows = itertools.product(*(range(it.least, it.most + 1) for it in fields.values()))
+    rows = itertools.product(*map(every, fields.values()))
     return [(word.built(dict(zip(fields, row, strict=True))), dict(zip(fields, row, strict=True))) for row in rows]
 
 
@@ -59,7 +79,7 @@ def parser_for(words: list[WordDesign], terminator: bytes) -> Parser:
     return Parser(plain, b"" if is_gap else terminator, shaped=shaped, is_fixed=not terminator, is_gap=is_gap)
 
 
-def as_heard(words: list[WordDesign], terminator: bytes, sent: bytes) -> list[tuple[str | None, dict[str, int]]]:
+def as_heard(words: list[WordDesign], terminator: bytes, sent: bytes) -> list[tuple[str | None, dict[str, Any]]]:
     parser = parser_for(words, terminator)
     heard = [it for _, it in parser.feed(sent + (terminator if terminator != PAUSE else b""))]
     last = parser.end()

@@ -1756,6 +1756,8 @@ export interface components {
          * @description A value that a word carries: how it is written, and its bounds.
          */
         ParameterRow: {
+            /** @description How a number below nothing is carried */
+            below?: components["schemas"]["Choice"] | null;
             /** Bounds */
             bounds: components["schemas"]["Entry"][];
             /** Id */
@@ -2336,6 +2338,12 @@ export interface components {
         Slide: {
             /** Id */
             id: string;
+            /**
+             * Is Text
+             * @description Typed, at most so many signs
+             * @default false
+             */
+            is_text: boolean;
             /** Label */
             label: string;
             /** Least */

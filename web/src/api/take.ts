@@ -2,7 +2,7 @@ import type { Journey, PhoneButton, Run } from "./client";
 
 /** What can be done from below the line: a button is pressed, or something befalls a module. */
 export type Doing =
-	| { kind: "control"; control: string; gesture: string; values?: Record<string, number> }
+	| { kind: "control"; control: string; gesture: string; values?: Record<string, number | string> }
 	| { kind: "input"; input: string; event: string }
 	| { kind: "module"; node: string; does: string[] };
 
@@ -12,7 +12,7 @@ export const doingOf = (button: PhoneButton, gesture: string): Doing =>
 		: { kind: "control", control: button.control, gesture };
 export type PlayedEvent = Doing & { t_s: number };
 export type Leg = Journey["legs"][number];
-export type Look = { colour: string; light: number };
+export type Look = { colour: string; light: number; text?: string };
 
 /** A rehearsal: what was pressed, what came of it on the plan it was played on, and how far that has been shown. */
 export type Take = {
@@ -69,16 +69,18 @@ function withLamps(take: Take): Take {
 	const looks = { ...take.looks };
 	for (const leg of stepsOf(take)[take.step] ?? []) {
 		const last = take.run?.looks[leg.stage]?.at(-1);
-		if (last) looks[leg.stage] = { colour: last.colour, light: last.light_ratio };
+		if (last) looks[leg.stage] = lookOf(last);
 	}
 	return { ...take, looks };
 }
+
+const lookOf = (it: Run["looks"][string][number]): Look => ({ colour: it.colour, light: it.light_ratio, text: it.text });
 
 function looksBefore(run: Run, t_s: number): Record<string, Look> {
 	const looks: Record<string, Look> = {};
 	for (const [lamp, course] of Object.entries(run.looks)) {
 		const last = course.findLast((look) => look.t_s < t_s);
-		if (last) looks[lamp] = { colour: last.colour, light: last.light_ratio };
+		if (last) looks[lamp] = lookOf(last);
 	}
 	return looks;
 }

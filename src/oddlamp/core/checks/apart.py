@@ -12,7 +12,7 @@ from oddlamp.core.design.design import Design
 from oddlamp.core.design.talks import ParameterDesign, VocabularyDesign, WordDesign
 from oddlamp.core.english import and_list, inner
 from oddlamp.core.modules.goals import dialect_of
-from oddlamp.core.plan.document import at_path, join_patches
+from oddlamp.core.plan.document import Document, at_path, join_patches
 from oddlamp.core.plan.edits import framed_as
 from oddlamp.core.plan.text import shown
 from oddlamp.core.words.confusion import As, Automaton, automaton_of, begins, first_bytes, holds, shared
@@ -49,6 +49,10 @@ def framed(design: Design) -> Iterator[VocabularyDesign]:
 def paths_of(word: WordDesign, by: As) -> Automaton:
     """Return all messages of a word, as they are sent, heard or shaped."""
     return automaton_of(word.shape or Shape((word.content,), {}), by)
+
+
+PLAIN: Final = bytes(range(32, 127))  # what a text can hold
+ESCAPE: Final = "/"  # what other words begin with where any text may come
 
 
 def _free_letter(vocabulary: VocabularyDesign, word: WordDesign) -> str:
@@ -147,6 +151,7 @@ def _apart(
     """List what might tell two words apart, the mildest first: other characters, an ending, a letter in front; at last without one of them."""
     if ends_first:
         yield end_with_lf(vocabulary)
+    yield from _escaped(vocabulary)
     yield from resend(vocabulary, word)
     yield from resend(vocabulary, other)
     if not vocabulary.is_ended:
@@ -162,6 +167,21 @@ def _apart(
                 yield Move(label=f"{move.label}, and {ends}", patch=join_patches([move.patch, framed_so]))
     for it in (word, other):
         yield Move(label=f"Take {it.label} out", patch=design.taking_out.without_word(vocabulary.id, it.id))
+
+
+def _escaped(vocabulary: VocabularyDesign) -> Iterator[Move]:
+    """Offer that all other words begin with one sign, and a text that begins with it has it twice."""
+    words = heard_out(vocabulary, "out")
+    texts = [(word, it) for word in words for it in word.parameters if it.written == "text" and word.text == f"{{{it.id}}}"]
+    if not texts or not vocabulary.is_ended:
+        return
+    told: Document = {
+        it.id: {"sent": ESCAPE + it.text} for it in words if it is not texts[0][0] and not it.text.startswith(ESCAPE)
+    }
+    word, text = texts[0]
+    told[word.id] = {"parameters": {text.id: {"escape": ESCAPE}}}
+    patch = at_path(("vocabularies", vocabulary.id, "words"), told)
+    yield Move(label=f"Begin all other words with {ESCAPE}, and send it twice where {text.label} begins with it", patch=patch)
 
 
 def no_word_starts_another(design: Design) -> Iterator[Breach]:
@@ -205,12 +225,13 @@ def no_value_looks_like_an_ending(design: Design) -> Iterator[Breach]:
     """Raw values of a word are none of the bytes that begin, part or end it."""
     for vocabulary in framed(design):
         for word in vocabulary.words if vocabulary.terminator else ():
-            raw = [it for it in word.parameters if it.field.kind in RAW]
+            raw = [it for it in word.parameters if it.field.kind in (*RAW, "text")]
             if word.shape is None or not raw:
                 continue
-            literal = b"".join(it for it in word.shape.pieces if isinstance(it, bytes))
+            is_text = all(it.written == "text" for it in raw)  # it goes on to the end: only what ends it can cut it
+            literal = b"" if is_text else b"".join(it for it in word.shape.pieces if isinstance(it, bytes))
             special = dict.fromkeys(literal + vocabulary.terminator)
-            can_be = b"".join(it.field.bytes_it_can_be() for it in raw)
+            can_be = b"".join(PLAIN if it.written == "text" else it.field.bytes_it_can_be() for it in raw)
             met = [byte for byte in special if byte in can_be]
             ends = holds(paths_of(word, "sent"), vocabulary.terminator)
             if met or ends is not None:
@@ -245,6 +266,9 @@ def _payload(
 
 
 def _written_apart(vocabulary: VocabularyDesign, word: WordDesign, raw: list[ParameterDesign], names: str) -> Iterator[Move]:
+    if any(it.written == "text" for it in raw):
+        yield end_with_lf(vocabulary)
+        return
     hexed = {it.id: {"written": "hex"} for it in raw}
     patch = at_path(("vocabularies", vocabulary.id, "words", word.id, "parameters"), hexed)
     yield Move(label=f"Write {names} as hex", patch=patch)

@@ -13,7 +13,7 @@ from oddlamp.core.design.talks import ControlDesign, HandsetDesign, TalkDesign, 
 from oddlamp.core.english import and_list
 from oddlamp.core.plan.document import at_path
 from oddlamp.core.plan.text import SENT_MOST
-from oddlamp.core.plan.words import FIELDS_MOST, MOST
+from oddlamp.core.plan.words import FIELDS_MOST, MOST, room_of
 
 BUFFER_HOLDS: Final = 63  # of a ring of 64 bytes, as the packages of 8-bit boards have; from memory
 PERCENT_MOST: Final = 100
@@ -28,21 +28,38 @@ def values_have_room(design: Design) -> Iterator[Breach]:
             for it in word.parameters:
                 own = settled.get(it.id)
                 path = ("vocabularies", vocabulary.id, "words", word.id, "parameters", it.id)
-                most = own.most if own is not None else None
-                if most is not None and most > MOST[it.written]:
+                lowest, top = room_of(own, own.least or 0 if own is not None else 0)
+                given = [] if own is None else [one for one in (own.least, own.most) if one is not None]
+                over = next((one for one in given if not lowest <= one <= top), None)
+                if over is not None:
                     yield Breach(
                         severity="stop",
                         where=f"{vocabulary.id}.{word.id}.{it.id}",
                         stage=vocabulary.stage,
-                        message=f"{it.label} of {word.label} goes to {most}, and one byte holds {MOST[it.written]}.",
+                        message=f"{it.label} of {word.label} goes to {over}, and what it is written in holds {lowest} to {top}.",
                         working=(
-                            Working(formula="most ≤ 2^8 - 1", substituted=f"{most} > {MOST[it.written]}", source="iso-646"),
+                            Working(
+                                formula="least and most of its codes", substituted=f"{over}: {lowest} to {top}", source="iso-646"
+                            ),
                         ),
-                        fixes=(
-                            Move(label="Write it as two bytes", patch=at_path((*path, "written"), "two-bytes")),
-                            Move(label=f"Let it go to {MOST[it.written]}", patch=at_path((*path, "most"), MOST[it.written])),
+                        ways=partial(_within, path, lowest, top, given),
+                        numbers={"over": max(over - top, lowest - over)},
+                    )
+                elif it.field.signed == "twos-complement" and it.field.least == lowest:
+                    yield Breach(
+                        severity="look",
+                        where=f"{vocabulary.id}.{word.id}.{it.id}",
+                        stage=vocabulary.stage,
+                        message=f"{it.label} of {word.label} can be {lowest}, code {-lowest}, which has no opposite: turned round it stays what it is.",
+                        working=(
+                            Working(
+                                formula="(2^n − v) mod 2^n ≠ v",
+                                substituted=f"({-2 * lowest} − {-lowest}) mod {-2 * lowest} = {-lowest}",
+                                source="common-practice",
+                            ),
                         ),
-                        numbers={"most": most},
+                        fixes=(Move(label=f"Let it begin at {lowest + 1}", patch=at_path((*path, "least"), lowest + 1)),),
+                        numbers={"codes": 1},
                     )
                 elif it.field.unit == "%" and it.field.most > PERCENT_MOST:
                     yield Breach(
@@ -54,6 +71,13 @@ def values_have_room(design: Design) -> Iterator[Breach]:
                         fixes=(Move(label="Let it go to 100", patch=at_path((*path, "most"), PERCENT_MOST)),),
                         numbers={"most": it.field.most},
                     )
+
+
+def _within(path: tuple[str, ...], lowest: int, top: int, given: list[int]) -> Iterator[Move]:
+    if min(given) >= 0 and max(given) <= MOST["two-bytes"]:
+        yield Move(label="Write it as two bytes", patch=at_path(path, {"written": "two-bytes", "signed": None, "bits": None}))
+    bounds = {"least": max(min(given), lowest), "most": min(max(given), top)} if len(given) > 1 else {"most": min(given[0], top)}
+    yield Move(label=f"Let it go from {bounds.get('least', 0)} to {bounds['most']}", patch=at_path(path, bounds))
 
 
 def values_are_carried(design: Design) -> Iterator[Breach]:

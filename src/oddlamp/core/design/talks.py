@@ -8,7 +8,7 @@ from oddlamp.core.design.lines import Way
 from oddlamp.core.design.supplies import Picked
 from oddlamp.core.design.values import Origin, Value
 from oddlamp.core.plan.words import Written
-from oddlamp.core.words.frames import CHECKS, Field, FieldValue, Shape
+from oddlamp.core.words.frames import Field, FieldValue, Shape
 
 
 @dataclass(frozen=True, slots=True)
@@ -21,6 +21,19 @@ class ParameterDesign:
     written: Written
     origin: Origin
     why: str | None
+
+    @property
+    def at_most(self) -> FieldValue:
+        """Its highest value, or a text as long as it may be."""
+        return "x" * self.field.most if self.written == "text" else self.field.most
+
+    def within(self, value: FieldValue | None) -> FieldValue:
+        """Return a value as it is sent: clipped to its bounds, its least where none is given; of a text what is plain of it."""
+        if self.written == "text":
+            plain = "".join(it for it in str(value or "") if " " <= it <= "~")[: self.field.most]
+            return plain.ljust(self.field.least)
+        number = value if isinstance(value, int) else self.field.least
+        return min(max(number, self.field.least), self.field.most)
 
 
 @dataclass(frozen=True, slots=True)
@@ -40,13 +53,7 @@ class WordDesign:
         """Write it with values, each clipped to its bounds; those that are not given stand at their least."""
         if self.shape is None:
             return self.content
-        fields = self.shape.fields
-        whole = {
-            name: min(max(int(values.get(name, it.least)), it.least), it.most)
-            for name, it in fields.items()
-            if it.kind not in CHECKS
-        }
-        return self.shape.build(whole)
+        return self.shape.build({it.id: it.within(values.get(it.id)) for it in self.parameters})
 
 
 @dataclass(frozen=True, slots=True)

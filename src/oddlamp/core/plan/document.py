@@ -261,6 +261,7 @@ PATTERNS: Final = {
     r"^\{[a-z][a-z0-9_]{0,39}\}$": "a value that the word carries, in braces, such as {level}",
     r"^[a-z][a-z0-9_]*(\.[a-z][a-z0-9_]*)?$": "the id of what feeds it, or of a board's own 3.3 V pin, such as board.supply_3v3",
     r"^[ -~]+$": "letters, digits and signs of the plain English keyboard; a module takes no others",
+    r"^[!-~]$": "one sign of the plain English keyboard, no space",
     r"^[ -~]*$": "letters, digits and signs of the plain English keyboard; a display has no others",
     r"^[A-Za-z0-9][A-Za-z0-9_+.-]{0,11}$": "a name as it is printed: at most 12 letters, digits and _ + . -",
     r"^\d{1,16}$": "1 to 16 digits",

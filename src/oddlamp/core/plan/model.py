@@ -61,7 +61,7 @@ class Rail(Model):
 class Control(Model):
     """Something on the phone that is pressed or moved, and what it says for each gesture."""
 
-    kind: Literal["button", "toggle", "slider"]
+    kind: Literal["button", "toggle", "slider", "text"]
     label: Label | None = None
     says: dict[Literal["press", "release", "on", "off", "move"], Saying] = Field(default_factory=dict)
     shows: dict[Id, Id] = Field(default_factory=dict)

@@ -12,7 +12,7 @@ from oddlamp.core.plan.fields import Id
 AtTime = Annotated[float, Field(ge=0, le=86_400)]
 
 
-Carried = dict[Id, Annotated[int, Field(ge=0, le=65_535)]]
+Carried = dict[Id, Annotated[int, Field(ge=-32_768, le=65_535)] | Annotated[str, Field(max_length=64)]]
 
 
 class ControlEvent(Model):

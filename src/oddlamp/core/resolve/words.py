@@ -18,7 +18,7 @@ from oddlamp.core.parts.models import Catalog
 from oddlamp.core.plan.model import Handset, Plan
 from oddlamp.core.plan.signals import label_of
 from oddlamp.core.plan.text import bytes_of, parts_of, terminator_bytes
-from oddlamp.core.plan.words import MOST, Framing, Gap, Vocabulary, Word, Written
+from oddlamp.core.plan.words import Framing, Gap, Vocabulary, Word, Written, bits_of, room_of
 from oddlamp.core.words.frames import Field, FieldKind, Shape
 
 KINDS: dict[Written, FieldKind] = {
@@ -27,7 +27,9 @@ KINDS: dict[Written, FieldKind] = {
     "byte": "byte",
     "two-bytes": "two-bytes",
     "two-bytes-little": "two-bytes-little",
+    "text": "text",
 }
+TEXT_USUAL = 20  # what a packet of BLE carries
 DECIMAL_DIGITS = 5
 CHECK = "its check"  # no name of a value, which has no space in it
 FRAMINGS = {
@@ -129,20 +131,27 @@ def _word(catalog: Catalog, word_id: str, word: Word, text: str, framing: Framin
     if check is not None:
         fields, parts = {**fields, CHECK: Field(kind=check)}, [*parts, CHECK]
     shape = Shape(tuple(parts), fields)
-    content = shape.build({it.id: it.field.most for it in parameters})
+    content = shape.build({it.id: it.at_most for it in parameters})
     return WordDesign(word_id, label, text, content, origin, direction, parameters, shape)
 
 
 def _parameter(catalog: Catalog, name: str, word: Word) -> ParameterDesign:
     settled, proposal = word.parameters.get(name), catalog.proposals["parameter"]
     written = (settled.written if settled else None) or "decimal"
-    least = (settled.least if settled else None) or 0
-    usual = max(least, min(int(proposal.value or 255), MOST[written]))
-    most = min(settled.most, MOST[written]) if settled is not None and settled.most is not None else usual
+    signed = settled.signed if settled else None
+    own_least, own_most = (settled.least, settled.most) if settled else (None, None)
+    usual = min(TEXT_USUAL if written == "text" else int(proposal.value or 255), room_of(settled)[1])
+    least = own_least if own_least is not None else 1 if written == "text" else -(own_most or usual) if signed else 0
+    lowest, top = room_of(settled, least)
+    least = max(least, lowest)
+    most = max(min(own_most if own_most is not None else max(usual, least), top), least)
     field = Field(
         kind=KINDS[written],
-        least=min(least, most),
+        least=least,
         most=most,
+        signed=signed,
+        bits=bits_of(settled),
+        escape=(settled.escape if settled else None) or "",
         unit=(settled.unit if settled else None) or "",
         digits_most=DECIMAL_DIGITS,
     )
@@ -227,7 +236,8 @@ def _controls(node_id: str, node: Handset, talks: list[TalkDesign]) -> tuple[Con
                 said.add((talk.vocabulary.id, word.id))  # one button a word, however many talks carry it
                 name = first_free(word.id, taken.__contains__)
                 taken.add(name)
-                kind, gesture = ("slider", "move") if word.parameters else ("button", "press")
+                is_text = any(it.written == "text" for it in word.parameters)
+                kind, gesture = ("text" if is_text else "slider", "move") if word.parameters else ("button", "press")
                 own.append(ControlDesign(name, node_id, kind, word.label, {gesture: (talk.id, word.id)}, "proposed"))
     return tuple(own)
 

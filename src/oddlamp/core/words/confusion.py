@@ -16,6 +16,7 @@ As = Literal["sent", "heard", "shaped"]
 ALL: Final = (1 << 256) - 1
 BASES: Final = {"number": 10, "digit": 10, "hex": 16, "byte": 256, "two-bytes": 256, "two-bytes-little": 256}
 PLAIN: Final = sum(1 << byte for byte in b"0123456789ABCDEFGHIJKLMNOPQRSTUVWXYZabcdefghijklmnopqrstuvwxyz")
+PRINTABLE: Final = sum(1 << byte for byte in range(32, 127))
 Span = tuple[int, int]
 
 
@@ -27,13 +28,14 @@ class Automaton(NamedTuple):
 
 
 class _Range(NamedTuple):
-    """What of a field tells its messages."""
+    """What of a field tells its messages: how it is written, and the codes its values come to; of a text its lengths."""
 
     kind: str
-    least: int
-    most: int
+    spans: tuple[tuple[str, int, int], ...]
     digits_most: int
     width: int | None
+    is_signed: bool
+    escape: str
 
 
 def automaton_of(shape: Shape, by: As) -> Automaton:
@@ -42,7 +44,10 @@ def automaton_of(shape: Shape, by: As) -> Automaton:
     What is heard takes zeros in front of a decimal and small letters in hex; a decimal before a digit takes that for its own
     and is never heard.
     """
-    told = tuple((name, _Range(it.kind, it.least, it.most, it.digits_most, it.width)) for name, it in shape.fields.items())
+    told = tuple(
+        (name, _Range(it.kind, it.spans, it.digits_most, it.width, it.signed == "minus", it.escape))
+        for name, it in shape.fields.items()
+    )
     return _automaton(shape.pieces, told, by)
 
 
@@ -51,6 +56,9 @@ def _automaton(pieces: tuple[bytes | str, ...], fields: tuple[tuple[str, _Range]
     by_name, edges = dict(fields), list[list[tuple[int, int]]]([[]])
     at = 0
     for place, piece in enumerate(pieces):
+        if isinstance(piece, str) and by_name[piece].kind == "text":
+            at = _text(edges, at, by_name[piece], by)
+            continue
         runs = [tuple(1 << byte for byte in piece)] if isinstance(piece, bytes) else list(_runs(by_name[piece], by))
         after = pieces[place + 1] if place + 1 < len(pieces) else b""
         takes_more = isinstance(after, bytes) and after[:1].isdigit()
@@ -69,6 +77,33 @@ def _automaton(pieces: tuple[bytes | str, ...], fields: tuple[tuple[str, _Range]
     return Automaton(tuple(map(tuple, edges)), at)
 
 
+def _text(edges: list[list[tuple[int, int]]], at: int, field: _Range, by: As) -> int:
+    """Add the texts of a field, of every length it may have; one that begins with the sign that escapes has it twice."""
+    ((_, least, most),) = field.spans
+    join, begins, any_text = len(edges), ALL, ALL if by == "shaped" else PRINTABLE
+    edges.append([])
+    if field.escape and by != "shaped":
+        begins = PRINTABLE & ~(1 << ord(field.escape))
+        edges[at].append((1 << ord(field.escape), len(edges)))
+        edges.append([])
+        at_second = len(edges) - 1
+    here = [at]
+    for length in range(1, max(most, 1) + 1):
+        there = len(edges)
+        edges.append([])
+        for state in here:
+            mask = begins & any_text if length == 1 else any_text
+            edges[state].append((mask, there))
+            if length >= least:
+                edges[state].append((mask, join))
+        if field.escape and by != "shaped" and length == 1:
+            edges[at_second].append((1 << ord(field.escape), there))
+            if least <= 1:
+                edges[at_second].append((1 << ord(field.escape), join))
+        here = [there]
+    return join
+
+
 def _runs(field: _Range, by: As) -> Iterator[tuple[int, ...]]:
     """List the runs of a field: for each count of digits the sets of bytes that stand one after the other."""
     if field.kind in CHECKS:  # two messages that are alike before it are alike in it
@@ -79,10 +114,18 @@ def _runs(field: _Range, by: As) -> Iterator[tuple[int, ...]]:
         width = field.width
         yield (ALL if base == 256 else _mask((0, base - 1), base, is_loose=True),) * (width or 1)
         return
+    for sign, least, most in field.spans:
+        if sign and by == "heard" and ("", 0) in {(it, low) for it, low, _ in field.spans}:
+            least = 0  # -0 is heard as 0
+        for run in _between(base, is_open, field, least, most, by):
+            yield (1 << ord(sign), *run) if sign else run
+
+
+def _between(base: int, is_open: bool, field: _Range, lowest: int, highest: int, by: As) -> Iterator[tuple[int, ...]]:
     widths = range(1, field.digits_most + 1) if is_open else [field.width or 1]
     for width in widths:
-        least = field.least if by == "heard" or not is_open or width == 1 else max(field.least, 10 ** (width - 1))
-        most = min(field.most, base**width - 1)
+        least = lowest if by == "heard" or not is_open or width == 1 else max(lowest, 10 ** (width - 1))
+        most = min(highest, base**width - 1)
         for run in _boxes(_digits(least, base, width), _digits(most, base, width), base) if least <= most else ():
             masks = tuple(_mask(span, base, is_loose=by == "heard") for span in run)
             yield masks[::-1] if field.kind == "two-bytes-little" else masks

@@ -15,6 +15,7 @@ from pydantic import model_validator
 from oddlamp.core.base import Model
 from oddlamp.core.errors import OutOfRange
 from oddlamp.core.plan.text import ADDRESS_DIGITS, read_address, short_address
+from oddlamp.core.words.signed import Signed, Span, code_of, spans, value_of
 
 FieldKind = Literal[
     "text",
@@ -52,8 +53,11 @@ class Field(Model):
     """
 
     kind: FieldKind
-    least: Annotated[int, Described(ge=0)] = 0
-    most: Annotated[int, Described(ge=0)] = 65535
+    least: Annotated[int, Described(ge=-32_768)] = 0
+    most: Annotated[int, Described(ge=-32_768)] = 65535
+    signed: Signed | None = Described(default=None, description="How a number below 0 is carried")
+    bits: Literal[4, 8, 16] = Described(default=8, description="Of two's complement")
+    escape: str = Described(default="", max_length=1, description="Stands once more before text that begins with it")
     choices: dict[str, int] = Described(default_factory=dict)
     unit: str = ""
     digits_most: Annotated[int, Described(ge=1, le=9)] = Described(default=9, description="Of a number")
@@ -68,7 +72,7 @@ class Field(Model):
                 if not is_sound or not self.least <= len(text) <= self.most:
                     what = "digits" if self.kind == "digits" else "plain characters"
                     raise OutOfRange(field=name, given=value, allowed=f"{self._span} {what}")
-                return text.encode("ascii")
+                return (self.escape * (self.escape != "" and text.startswith(self.escape)) + text).encode("ascii")
             case "quoted":
                 text = str(value)
                 if not (text.isascii() and text.isprintable()) or not self.least <= len(text) <= self.most:
@@ -84,36 +88,57 @@ class Field(Model):
             case _:
                 if not isinstance(value, int) or not self.least <= value <= self.most:
                     raise OutOfRange(field=name, given=value, allowed=f"{self._span} {self.unit}".rstrip())
+                number = code_of(value, self.signed, self.least, self.bits)
                 if self.kind == "hex":
-                    return f"{value:0{self.width}X}".encode("ascii")
+                    return f"{number:0{self.width}X}".encode("ascii")
                 is_text = self.kind in ("number", "digit")
                 little = self.kind == "two-bytes-little"
-                return str(value).encode("ascii") if is_text else value.to_bytes(WIDTH[self.kind], "little" if little else "big")
+                return (
+                    str(number).encode("ascii") if is_text else number.to_bytes(WIDTH[self.kind], "little" if little else "big")
+                )
 
     @property
     def width(self) -> int | None:
         """How many bytes it always takes; None where that differs by value."""
-        return len(f"{self.most:X}") if self.kind == "hex" else WIDTH.get(self.kind)
+        return len(f"{self.code_most:X}") if self.kind == "hex" else WIDTH.get(self.kind)
+
+    @property
+    def spans(self) -> tuple[Span, ...]:
+        """The runs of codes that its values come to, each with the sign that stands before it."""
+        return spans(self.signed, self.least, self.most, self.bits)
+
+    @property
+    def code_most(self) -> int:
+        """The highest code that is sent for a value."""
+        return max(most for _, _, most in self.spans)
 
     def read(self, given: bytes) -> FieldValue | None:
         """Read what was sent; None where it cannot be a value of this field."""
         text = given.decode("ascii", "replace")
         match self.kind:
             case "byte" | "two-bytes" | "two-bytes-little":
-                value: FieldValue = int.from_bytes(given, "little" if self.kind == "two-bytes-little" else "big")
+                value: FieldValue | None = self._meant(
+                    int.from_bytes(given, "little" if self.kind == "two-bytes-little" else "big")
+                )
             case "hex":
-                value = int(text, 16) if re.fullmatch(r"[0-9A-Fa-f]{1,8}", text) else -1
+                value = self._meant(int(text, 16)) if re.fullmatch(r"[0-9A-Fa-f]{1,8}", text) else None
             case "choice":
                 return self.choices.get(text)
             case "number" | "digit":
-                value = int(text) if re.fullmatch(r"[0-9]{1,9}", text) and len(text) <= self.digits_most else -1
+                sign = "-?" if self.signed == "minus" else ""
+                is_sound = re.fullmatch(f"{sign}[0-9]{{1,9}}", text) and len(text.lstrip("-")) <= self.digits_most
+                value = self._meant(int(text)) if is_sound else None
             case "quoted":
                 found = QUOTED.fullmatch(given)
                 if found is None:
                     return None
                 value = re.sub(r"\\(.)", r"\1", found[1].decode("ascii", "replace"))
+            case "text" if self.escape and text.startswith(self.escape):
+                value = text[1:] if text.startswith(2 * self.escape) else None
             case _:
                 value = text
+        if value is None:
+            return None
         try:
             if self.kind == "address":
                 return ":".join(read_address(text, self.separator))
@@ -122,14 +147,20 @@ class Field(Model):
             return None
         return value
 
+    def _meant(self, code: int) -> int | None:
+        """Return the value of a code; None for one that no value has."""
+        value = value_of(code, self.signed, self.least, self.bits)
+        return value if code_of(value, self.signed, self.least, self.bits) == code else None
+
     def bytes_it_can_be(self) -> bytes:
         """Return every byte that stands in some value of raw bytes."""
-        if self.kind == "byte":
-            return bytes(range(self.least, min(self.most, 255) + 1))
-        high, low = range(self.least >> 8, (self.most >> 8) + 1), range(256)
-        if len(high) == 1:
-            low = range(self.least & 255, (self.most & 255) + 1)
-        return bytes(sorted({*high, *low}))
+        found = set[int]()
+        for _, least, most in self.spans:
+            high, low = range(least >> 8, (most >> 8) + 1), range(256)
+            if self.kind == "byte" or len(high) == 1:
+                low = range(least & 255, (min(most, 255) if self.kind == "byte" else most & 255) + 1)
+            found |= {*low} if self.kind == "byte" else {*high, *low}
+        return bytes(sorted(found))
 
     @property
     def span(self) -> str:
@@ -236,7 +267,8 @@ class Shape:
         if width is not None:
             return width
         if field.kind == "number":
-            return len(rest) - len(rest.lstrip(DIGITS))
+            sign = 1 if field.signed == "minus" and rest.startswith(b"-") else 0
+            return sign + len(rest[sign:]) - len(rest[sign:].lstrip(DIGITS))
         if field.kind == "quoted":
             quoted = QUOTED.match(rest)
             return quoted.end() if quoted is not None else -1

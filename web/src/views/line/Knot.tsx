@@ -3,6 +3,8 @@ import type { Point } from "./layout";
 
 type Props = { at: Point; isChosen: boolean; isTight: boolean; isSmall: boolean; look?: Look };
 
+const SIGNS = 10; // what fits over a knot of what a display shows
+
 /** A ring knot; the lamp's own glows with the light the rehearsal worked out. */
 export function Knot({ at, isChosen, isTight, isSmall, look }: Props) {
 	const light = Math.min(1, look?.light ?? 0);
@@ -22,6 +24,11 @@ export function Knot({ at, isChosen, isTight, isSmall, look }: Props) {
 			)}
 			<circle r={radius} fill={isChosen && !light ? "var(--lamp)" : "var(--unlit)"} className="stroke-ink" strokeWidth="3" />
 			{light > 0 && <circle r={isChosen ? 9.5 : 8} fill={look?.colour} opacity={0.3 + 0.7 * light} />}
+			{look?.text && (
+				<text y={-17} textAnchor="middle" className="fill-ink font-number text-note" aria-hidden="true">
+					{look.text.length > SIGNS ? `${look.text.slice(0, SIGNS)}…` : look.text}
+				</text>
+			)}
 			{isChosen && light > 0 && <circle r={16} fill="none" stroke="var(--lamp)" strokeWidth="3" />}
 		</g>
 	);

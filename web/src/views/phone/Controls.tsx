@@ -90,8 +90,50 @@ function Hold({ button, down, up, className, title }: HoldProps) {
 	);
 }
 
+/** The values of one word: slid where they are numbers, typed where a text is among them. */
+export function Values(props: { button: PhoneButton; isBig?: boolean }) {
+	return props.button.slides.some((it) => it.is_text) ? <Typed {...props} /> : <Slides {...props} />;
+}
+
+/** What a word carries, typed and sent: a text, and sliders for the numbers beside it. */
+function Typed({ button, isBig }: { button: PhoneButton; isBig?: boolean }) {
+	const { play } = usePhone();
+	const [values, setValues] = useState<Record<string, string | number>>({});
+	const size = isBig ? "min-h-14 text-name" : "py-1 text-note";
+	return (
+		<form
+			className="flex min-w-0 basis-full flex-wrap items-end gap-2"
+			title={`${button.is_proposed ? "Proposed. " : ""}${button.says}`}
+			onSubmit={(event) => {
+				event.preventDefault();
+				const least = Object.fromEntries(button.slides.map((it) => [it.id, it.is_text ? "" : it.least]));
+				play({ kind: "control", control: button.control, gesture: "move", values: { ...least, ...values } });
+			}}
+		>
+			{button.slides.map((it) => (
+				<label key={it.id} className="flex min-w-0 flex-1 flex-col text-note">
+					<span className="font-semibold">{it.is_text ? button.label : it.label}</span>
+					<input
+						type={it.is_text ? "text" : "number"}
+						aria-label={it.is_text ? button.label : `${it.label}, ${button.label}`}
+						maxLength={it.is_text ? it.most : undefined}
+						min={it.is_text ? undefined : it.least}
+						max={it.is_text ? undefined : it.most}
+						value={values[it.id] ?? (it.is_text ? "" : it.least)}
+						onChange={(event) => setValues({ ...values, [it.id]: it.is_text ? event.target.value : Number(event.target.value) })}
+						className={`min-w-0 rounded-md border border-tongueline bg-transparent px-2 ${size}`}
+					/>
+				</label>
+			))}
+			<button type="submit" className={`rounded-full border border-tongueline px-4 font-semibold ${size}`}>
+				Send
+			</button>
+		</form>
+	);
+}
+
 /** Sliders for the values of one word: it is said while they move, no oftener than its interval, and where they come to rest. */
-export function Slides({ button, isBig }: { button: PhoneButton; isBig?: boolean }) {
+function Slides({ button, isBig }: { button: PhoneButton; isBig?: boolean }) {
 	const { play } = usePhone();
 	const [values, setValues] = useState(() => Object.fromEntries(button.slides.map((it) => [it.id, it.least])));
 	const { hasPlayed } = useRehearsal();

@@ -1,7 +1,7 @@
 import type { RefObject } from "react";
 import type { Befalls, PhoneButton } from "../../api/client";
 import { usePhone, useRehearsal } from "../../api/rehearsal";
-import { Press, Slides } from "./Controls";
+import { Press, Values } from "./Controls";
 
 type Props = {
 	buttons: readonly PhoneButton[];
@@ -29,7 +29,7 @@ export function PhoneTongue({ buttons, befalls, isOut, onTurn, row }: Props) {
 				>
 					{buttons.map((button) =>
 						button.slides.length && isOut ? (
-							<Slides key={`${button.kind} ${button.control}`} button={button} />
+							<Values key={`${button.kind} ${button.control}`} button={button} />
 						) : button.slides.length ? (
 							<button
 								key={`${button.kind} ${button.control}`}

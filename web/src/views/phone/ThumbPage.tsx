@@ -2,7 +2,7 @@ import { useEffect } from "react";
 import { Link } from "wouter";
 import { useKept, useReview } from "../../api/project";
 import { usePhone, useRehearsal } from "../../api/rehearsal";
-import { Press, Slides } from "./Controls";
+import { Press, Values } from "./Controls";
 
 /** The phone by itself, at an address of its own: its controls big enough for a thumb, and what its lamps do. */
 export function ThumbPage() {
@@ -28,7 +28,10 @@ export function ThumbPage() {
 								className="inline-block size-4 rounded-full border border-tongueline"
 								style={light > 0 ? { background: look?.colour, boxShadow: `0 0 ${6 + 14 * light}px ${look?.colour}` } : undefined}
 							/>
-							{stage.label} <span className="text-tonguesoft">{light > 0 ? `${Math.round(light * 100)} %` : "dark"}</span>
+							{stage.label}{" "}
+							<span className="text-tonguesoft">
+								{look?.text ? `“${look.text}”` : light > 0 ? `${Math.round(light * 100)} %` : "dark"}
+							</span>
 						</li>
 					);
 				})}
@@ -37,7 +40,7 @@ export function ThumbPage() {
 				{phone.map((button) =>
 					button.slides.length ? (
 						<div key={`${button.kind} ${button.control}`} className="col-span-2">
-							<Slides button={button} isBig />
+							<Values button={button} isBig />
 						</div>
 					) : (
 						<Press key={`${button.kind} ${button.control}`} button={button} isBig />

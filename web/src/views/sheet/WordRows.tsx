@@ -37,6 +37,12 @@ export function WordRows({ stage, words }: Pick<Sheet, "stage" | "words">) {
 								choice={it.written}
 								onPick={(option) => change({ patch: option.patch, summary: `${it.written.label}: ${option.label}` })}
 							/>
+							{it.below && (
+								<PickOne
+									choice={it.below}
+									onPick={(option) => change({ patch: option.patch, summary: `${it.below?.label}: ${option.label}` })}
+								/>
+							)}
 							{it.bounds.map((entry) => (
 								<div key={entry.path.join(".")} className="w-32">
 									<PlanEntry entry={entry} />
