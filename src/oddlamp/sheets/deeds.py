@@ -4,8 +4,8 @@ from collections.abc import Mapping, Sequence
 
 from oddlamp.core.base import si
 from oddlamp.core.design.design import Design
+from oddlamp.core.designer.wishes import CHANNELS
 from oddlamp.core.plan.lights import DISPLAY_KINDS, SWITCHED_KINDS
-from oddlamp.sheets.sliders import CHANNELS
 
 Action = dict[str, object]
 Deed = tuple[str, list[Action]]

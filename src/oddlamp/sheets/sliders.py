@@ -10,13 +10,12 @@ from oddlamp.core.checks.words import add_dark, lit_and_put_out
 from oddlamp.core.design.design import Design
 from oddlamp.core.design.lamps import LampDesign
 from oddlamp.core.design.talks import VocabularyDesign
-from oddlamp.core.modules.goals import dialect_of
+from oddlamp.core.designer.draw import chatters, framed
+from oddlamp.core.designer.wishes import CHANNELS
 from oddlamp.core.plan.document import Document, at_path, join_patches
-from oddlamp.core.plan.edits import framed_as
 from oddlamp.core.plan.lights import DIMMED_KINDS
 from oddlamp.core.words.confusion import first_bytes
 
-CHANNELS: Final = ("red", "green", "blue")
 OFFERED: Final = 3
 LETTERS: Final = "LRGVWXYZDEFHIJKMNOPQSTUABCbcdefghijklmnopqrstuvwxyz"
 
@@ -52,7 +51,7 @@ def _slider(design: Design, vocabulary: VocabularyDesign, host: str, lamp: LampD
     verb = "colour" if lamp.kind == "rgb" else "level"
     rule = first_free(f"when_{word_id}"[:38], design.plan.rules.__contains__)
     label = f"{lamp.label}, {'colour' if lamp.kind == 'rgb' else 'how bright'}"
-    is_fixed = vocabulary.framing.id == "fixed" or (not vocabulary.is_ended and _chatters(design, vocabulary))
+    is_fixed = vocabulary.framing.id == "fixed" or (not vocabulary.is_ended and chatters(design, vocabulary))
     word: Document = {"label": label, "sent": letter + ("" if is_fixed else " ").join(values.values())}
     if is_fixed:
         word["parameters"] = {name: {"written": "hex"} for name in names}
@@ -63,7 +62,7 @@ def _slider(design: Design, vocabulary: VocabularyDesign, host: str, lamp: LampD
     ]
     patches += _put_out(design, vocabulary, host, lamp.id)
     if not vocabulary.is_ended:
-        patches += _framed(design, vocabulary, is_fixed=is_fixed)
+        patches += framed(design, vocabulary, is_fixed=is_fixed)
     return join_patches(patches)
 
 
@@ -78,21 +77,3 @@ def _put_out(design: Design, vocabulary: VocabularyDesign, host: str, lamp: str)
             do = [*(it.model_dump(mode="json", exclude_none=True) for it in rule.do), {"verb": "off", "target": lamp}]
             yield at_path(("rules", name, "do"), do)
             return
-
-
-def _framed(design: Design, vocabulary: VocabularyDesign, *, is_fixed: bool) -> Iterator[Document]:
-    """Let words of several bytes be told apart: by what the phone adds anyway, else by LF; or by their length."""
-    if is_fixed:
-        yield framed_as(vocabulary.id, "fixed")
-        return
-    handsets = [design.handsets[it.a] for it in design.vocabulary_talks(vocabulary.id) if it.a in design.handsets]
-    added = next((it.appends.id for it in handsets if it.appends.origin == "own" and it.appends.id != "none"), None)
-    yield framed_as(vocabulary.id, "terminated", added or "lf")
-    yield from (at_path(("nodes", it.id, "appends"), None) for it in handsets if added is None and it.appends.origin == "own")
-
-
-def _chatters(design: Design, vocabulary: VocabularyDesign) -> bool:
-    """Tell whether a module on the way says things by itself that an ending would tie to the next word."""
-    hops = [hop for talk in design.vocabulary_talks(vocabulary.id) for hop in talk.hops[1:]]
-    dialects = [dialect_of(design, design.nodes[hop.from_node]) for hop in hops]
-    return any(it is not None and it.on_link and it.enters != "always" for it in dialects)

@@ -25,7 +25,7 @@ export function Knot({ at, isChosen, isTight, isSmall, look }: Props) {
 			<circle r={radius} fill={isChosen && !light ? "var(--lamp)" : "var(--unlit)"} className="stroke-ink" strokeWidth="3" />
 			{light > 0 && <circle r={isChosen ? 9.5 : 8} fill={look?.colour} opacity={0.3 + 0.7 * light} />}
 			{look?.text && (
-				<text y={-17} textAnchor="middle" className="fill-ink font-number text-note" aria-hidden="true">
+				<text y={-17} textAnchor="middle" className="fill-ink font-number text-note">
 					{look.text.length > SIGNS ? `${look.text.slice(0, SIGNS)}…` : look.text}
 				</text>
 			)}

@@ -1,0 +1,136 @@
+"""Words drawn up from wishes: on drawn plans they bring no verdict, and every one of them does what it was drawn up for."""
+
+import os
+import random
+
+import pytest
+
+from oddlamp.catalog.load import load_catalog
+from oddlamp.core.designer.draw import SCHOOLS, Drawn, draw_up
+from oddlamp.core.designer.wishes import WISHES, fitting
+from oddlamp.core.plan.document import Document, edit_plan, merge_patch
+from oddlamp.core.plan.model import Plan
+from oddlamp.core.rehearsal.events import read_events
+from oddlamp.core.rehearsal.simulate import rehearse
+from oddlamp.core.resolve.resolve import resolve
+from tests.builders import CLEAR, codes, findings_of, plan_with, words
+from tests.core.words.test_sliders import FRAMINGS, RADIOS
+
+KINDS: dict[str, Document] = {
+    "led": {"kind": "led"},
+    "rgb": {"kind": "rgb", "common": "cathode"},
+    "matrix": {"kind": "matrix"},
+    "relay": {"kind": "relay"},
+    "buzzer": {"kind": "buzzer"},
+}
+NOTHING: Document = {
+    "vocabularies": {"words": {"framing": None, "words": {"on": None, "off": None}}},
+    "rules": {"r1": None, "r2": None},
+}
+
+
+def drawn_plan(rng: random.Random) -> Plan:
+    """Up to five lamps on any family and framing, with words that are there already or none."""
+    family = rng.choice(sorted(RADIOS))
+    lamps = {
+        f"l{at}": {**KINDS[rng.choice(sorted(KINDS))], "label": f"L{at}", "host": "board"} for at in range(rng.randint(0, 4))
+    }
+    radio = {"nodes": {"radio": {"choice": {"part": family}, "setup": None}, "phone": {"speaks": [RADIOS[family]]}}}
+    patches: list[Document] = [
+        radio,
+        {"links": {"air": {"transport": None}}},
+        {"lamps": lamps},
+        FRAMINGS[rng.choice(sorted(FRAMINGS))],
+    ]
+    patches.append(NOTHING if rng.random() < 0.5 else words(on=rng.choice(["1", "o", "L"])))
+    return plan_with(*patches, base=merge_patch(CLEAR, {"nodes": {"board": {"choice": {"part": "board-5v-70io"}}}}))
+
+
+def drawn(plan: Plan, *wishes: str, school: str) -> Drawn:
+    return draw_up(resolve(plan, load_catalog()), "words", wishes, school)  # type: ignore[arg-type]
+
+
+@pytest.mark.parametrize("seed", range(0, 2000 if "ODDLAMP_PROOF" in os.environ else 80, 20))
+def test_what_is_drawn_up_is_clear_and_sets_every_lamp(seed: int) -> None:
+    for number in range(seed, seed + 20):
+        rng = random.Random(number)
+        plan = drawn_plan(rng)
+        fit = fitting(resolve(plan, load_catalog()), "board")
+        wishes = rng.sample(fit, rng.randint(1, len(fit)))
+        made = drawn(plan, *wishes, school=rng.choice(sorted(SCHOOLS)))
+        after = edit_plan(plan, made.patch)
+        new = codes(findings_of(after)) - codes(findings_of(plan))
+        assert not new, (number, wishes, made.school, new, made.words)
+        design = resolve(after, load_catalog())
+        talk = design.talks["main"]
+        for at, word in enumerate(made.words):
+            shape = talk.vocabulary.word(word.id)
+            values = {it.id: it.at_most for it in shape.parameters}
+            events = [{"kind": "word", "t_s": 0, "talk": "main", "word": word.id, "values": values}] * 2
+            trace = rehearse(after, load_catalog(), read_events([{**it, "t_s": 10 * (at + 1)} for at, it in enumerate(events)]))
+            heard = [it for it in trace.events if it.stage == "vocabularies.words" and it.ref == word.id and not it.lost_because]
+            assert heard, (number, word, [it.lost_because for it in trace.lost])
+            assert any(it.stage.startswith("rules.") and not it.lost_because for it in trace.events), (number, word)
+
+
+def test_wishes_are_those_that_some_lamp_grants() -> None:
+    assert fitting(resolve(plan_with(), load_catalog()), "board") == ["switch", "level", "steps", "back"]
+    assert set(WISHES) > {"text", "score", "modes"}
+
+
+def test_the_letters_come_to_mind_and_no_two_begin_alike() -> None:
+    plan = plan_with(
+        NOTHING,
+        {
+            "lamps": {
+                "moon": {"kind": "rgb", "label": "Moon", "host": "board"},
+                "sign": {"kind": "matrix", "label": "Sign", "host": "board"},
+            }
+        },
+    )
+    made = drawn(plan, "level", "colour", "text", "score", "back", school="letter")
+    sent = {it.id: it.sent for it in made.words}
+    assert sent == {
+        "lamp_level": "L{level}",
+        "moon_colour": "C{red} {green} {blue}",
+        "sign_text": "T{text}",
+        "sign_point": "p",
+        "sign_none": "z",
+        "dark": "0",
+        "back": "9",
+    }
+    begins = [it[0].casefold() for it in sent.values()]
+    assert len(set(begins)) == len(begins)
+
+
+def test_one_byte_a_word_leaves_out_what_it_cannot_carry_and_says_so() -> None:
+    plan = plan_with(NOTHING, {"lamps": {"sign": {"kind": "matrix", "label": "Sign", "host": "board"}}})
+    made = drawn(plan, "switch", "level", "text", school="byte")
+    assert made.left_out == ("text: one byte carries none",)
+    assert [it.sent for it in made.words] == ["1", "a", "2", "b", "+", "-", "0"], "brighter and dimmer stand in for how bright"
+
+
+def test_all_values_in_one_line() -> None:
+    plan = plan_with(NOTHING, {"lamps": {"moon": {"kind": "rgb", "label": "Moon", "host": "board"}}})
+    made = drawn(plan, "level", "colour", school="fields")
+    assert [it.sent for it in made.words] == ["0", "*{a},{b},{c},{d}"]
+    after = edit_plan(plan, made.patch)
+    values = {"a": 10, "b": 255, "c": 0, "d": 51}
+    event = {"kind": "word", "t_s": 0, "talk": "main", "word": "set_all", "values": values}
+    pins = rehearse(after, load_catalog(), read_events([event])).pins
+    assert {name: it[-1].shows for name, it in pins.items()} == {
+        "lamp.main": 10,
+        "moon.red": 255,
+        "moon.green": 0,
+        "moon.blue": 51,
+    }
+
+
+def test_what_is_there_and_does_the_same_stays_as_it_is() -> None:
+    """Drawn up twice, nothing more is added; what the maker settled keeps its characters."""
+    plan = plan_with(words(on="Q"))
+    made = drawn(plan, "switch", school="byte")
+    once = edit_plan(plan, made.patch)
+    assert once.vocabularies["words"].words["on"].sent == "Q"
+    assert not drawn(once, "switch", school="byte").words
+    assert "dark" not in [it.id for it in made.words], "Off puts everything out already"
