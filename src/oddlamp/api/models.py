@@ -7,6 +7,7 @@ from pydantic import Field, model_validator
 from oddlamp.core.base import Model
 from oddlamp.core.checks.findings import Move
 from oddlamp.core.design.values import Value
+from oddlamp.core.designer.wishes import Wish
 from oddlamp.sheets.compare import Comparison
 from oddlamp.sheets.line import State
 from oddlamp.sheets.models import Sheet
@@ -148,6 +149,13 @@ class PastedWords(OnRevision):
 
     vocabulary: str = Field(max_length=40)
     text: str = Field(max_length=100_000)
+
+
+class AskedWords(OnRevision):
+    """What the phone shall be able to do, for which words; the usual where nothing is said of it."""
+
+    vocabulary: str = Field(max_length=40)
+    wishes: tuple[Wish, ...] | None = Field(default=None, max_length=20)
 
 
 class AskedVerdict(OnRevision):

@@ -9,6 +9,7 @@ from oddlamp.api.models import (
     AskedChoice,
     AskedSetup,
     AskedVerdict,
+    AskedWords,
     Attempt,
     BoardFile,
     Demo,
@@ -45,6 +46,7 @@ from oddlamp.sheets.boards import BoardsCompared, compare_boards
 from oddlamp.sheets.builds import BuildsShown, build_many, heap
 from oddlamp.sheets.clearing import Clearing, what_clears
 from oddlamp.sheets.compare import Comparison, compare
+from oddlamp.sheets.drawn import DrawnUp, drawn_up
 from oddlamp.sheets.journeys import show_run
 from oddlamp.sheets.models import Choice
 from oddlamp.sheets.parts import moves_from, take_in
@@ -150,6 +152,13 @@ def read_pasted_words(shop: Shop, project_id: str, pasted: PastedWords) -> Move:
     """Read a pasted table of words, and tell the edit that takes it in."""
     made = shop.looked_at(project_id, pasted.base_revision, pasted.patch)
     return pasted_words(made.design, pasted.vocabulary, pasted.text)
+
+
+@router.post("/{project_id}/drawn-words")
+def draw_words_up(shop: Shop, project_id: str, asked: AskedWords) -> DrawnUp:
+    """Draw up words for what is wished, by every school."""
+    made = shop.looked_at(project_id, asked.base_revision, asked.patch)
+    return drawn_up(made.design, asked.vocabulary, asked.wishes)
 
 
 @router.post("/{project_id}/board-file")

@@ -312,6 +312,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/projects/{project_id}/drawn-words": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Draw Words Up
+         * @description Draw up words for what is wished, by every school.
+         */
+        post: operations["draw_words_up_api_projects__project_id__drawn_words_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/projects/{project_id}/edits": {
         parameters: {
             query?: never;
@@ -828,6 +848,26 @@ export interface components {
             };
         };
         /**
+         * AskedWords
+         * @description What the phone shall be able to do, for which words; the usual where nothing is said of it.
+         */
+        AskedWords: {
+            /** Base Revision */
+            base_revision: number;
+            /**
+             * Patch
+             * @description What is only looked at
+             * @default {}
+             */
+            patch: {
+                [key: string]: unknown;
+            };
+            /** Vocabulary */
+            vocabulary: string;
+            /** Wishes */
+            wishes?: ("switch" | "level" | "colour" | "steps" | "modes" | "text" | "score" | "back")[] | null;
+        };
+        /**
          * Attempt
          * @description A merge patch to look at without keeping it.
          */
@@ -1191,6 +1231,28 @@ export interface components {
              * @default 0
              */
             y: number;
+        };
+        /**
+         * DrawnRow
+         * @description One word that is drawn up: its name, what is sent, and why that.
+         */
+        DrawnRow: {
+            /** Label */
+            label: string;
+            /** Sent */
+            sent: string;
+            /** Why */
+            why: string;
+        };
+        /**
+         * DrawnUp
+         * @description All that can be wished of the lamps of a talk, and the words each school draws up for what is wished.
+         */
+        DrawnUp: {
+            /** Schools */
+            schools: components["schemas"]["SchoolRow"][];
+            /** Wishes */
+            wishes: components["schemas"]["WishRow"][];
         };
         /**
          * Edit
@@ -2038,6 +2100,23 @@ export interface components {
             symbol: "resistor" | "led" | "coil" | "buzzer" | "load";
         };
         /**
+         * SchoolRow
+         * @description The words of one school, what they cost, and the press that takes them.
+         */
+        SchoolRow: {
+            /** Costs */
+            costs: string;
+            /** Detail */
+            detail: string;
+            /** Label */
+            label: string;
+            move: components["schemas"]["Move"] | null;
+            /** Remarks */
+            remarks: string[];
+            /** Words */
+            words: components["schemas"]["DrawnRow"][];
+        };
+        /**
          * Segment
          * @description A stretch of thread between two stages; its state is that of the stage it leads to, or of the input it comes from.
          */
@@ -2668,6 +2747,21 @@ export interface components {
             label: string;
         };
         /**
+         * WishRow
+         * @description One wish that some lamp can grant, and whether it is wished for.
+         */
+        WishRow: {
+            /**
+             * Id
+             * @enum {string}
+             */
+            id: "switch" | "level" | "colour" | "steps" | "modes" | "text" | "score" | "back";
+            /** Is Wished */
+            is_wished: boolean;
+            /** Label */
+            label: string;
+        };
+        /**
          * WordRow
          * @description One word: what is sent, its bytes in three notations, the values it carries, and what it does.
          */
@@ -3207,6 +3301,41 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ProjectState"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    draw_words_up_api_projects__project_id__drawn_words_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AskedWords"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DrawnUp"];
                 };
             };
             /** @description Validation Error */

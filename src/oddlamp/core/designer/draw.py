@@ -15,7 +15,8 @@ from oddlamp.core.plan.document import Document, at_path, join_patches
 from oddlamp.core.plan.edits import framed_as
 from oddlamp.core.plan.lights import DIMMED_KINDS
 from oddlamp.core.plan.rules import Action
-from oddlamp.core.plan.words import FIELDS_MOST
+from oddlamp.core.plan.words import FIELDS_MOST, TEXT_MOST
+from oddlamp.core.resolve.words import TEXT_USUAL
 from oddlamp.core.words.confusion import first_bytes
 
 School = Literal["byte", "line", "letter", "fields"]
@@ -27,6 +28,7 @@ SCHOOLS: Final[dict[School, tuple[str, str]]] = {
 }
 LETTERS: Final = "LRGVWXYZDEFHIJKMNOPQSTUABCbcdefghijklmnopqrstuvwxyz123456789"
 ID_MOST: Final = 38
+ENDS_MOST: Final = 2  # CR LF
 
 
 class DrawnWord(NamedTuple):
@@ -47,7 +49,9 @@ class Drawn(NamedTuple):
     patch: Document
 
 
-def draw_up(design: Design, vocabulary_id: str, wishes: Collection[Wish], school: School) -> Drawn:
+def draw_up(
+    design: Design, vocabulary_id: str, wishes: Collection[Wish], school: School, *, undimmed: Collection[str] = ()
+) -> Drawn:
     """Draw up the words for some wishes; what is there and does the same already stays as it is.
 
     Args:
@@ -55,10 +59,11 @@ def draw_up(design: Design, vocabulary_id: str, wishes: Collection[Wish], school
         vocabulary_id: whose words; a program's, not a module's own.
         wishes: what the phone shall be able to do.
         school: how the words are written.
+        undimmed: lamps that stay on or off, where pins that dim are scarce.
     """
     vocabulary = design.vocabularies[vocabulary_id]
     host = next((talk.b for talk in design.vocabulary_talks(vocabulary_id)), "")
-    wanted = list(wanted_of(design, host, wishes, carries=school != "byte"))
+    wanted = list(wanted_of(design, host, wishes, carries=school != "byte", undimmed=undimmed))
     left_out = ("text: one byte carries none",) if school == "byte" and "text" in wishes else ()
     if school == "fields":
         wanted = list(_joined(wanted))
@@ -75,8 +80,12 @@ def draw_up(design: Design, vocabulary_id: str, wishes: Collection[Wish], school
         sent = used.sent_for(it, school, is_fixed=is_fixed)
         used.ids.add(word_id)
         rule = first_free(f"when_{word_id}"[:ID_MOST], design.plan.rules.__contains__)
+        room = max(_packet_bytes(design, vocabulary) - len(sent.partition("{")[0]) - ENDS_MOST, 1)
         parameters = {
-            name: {**_parameter(written, is_fixed=is_fixed), **({"label": it.called[name][:80]} if name in it.called else {})}
+            name: {
+                **_parameter(written, room, is_fixed=is_fixed),
+                **({"label": it.called[name][:80]} if name in it.called else {}),
+            }
             for name, written in it.carried.items()
         }
         told: Document = {"label": it.label[:80], "sent": sent, **({"parameters": parameters} if parameters else {})}
@@ -134,9 +143,15 @@ class _Used:
         return letter + parted.join(f"{{{value}}}" for value in it.carried)
 
 
-def _parameter(written: str, *, is_fixed: bool) -> Document:
+def _packet_bytes(design: Design, vocabulary: VocabularyDesign) -> int:
+    """Return what one packet carries on the way, where the air has packets; a text is no longer than fits with what is around it."""
+    hops = [hop.link_id for talk in design.vocabulary_talks(vocabulary.id) for hop in talk.hops]
+    return min((design.airs[it].packet_most_bytes for it in hops if it in design.airs), default=TEXT_MOST)
+
+
+def _parameter(written: str, room: int, *, is_fixed: bool) -> Document:
     if written == "text":
-        return {"written": "text"}
+        return {"written": "text", "most": min(room, TEXT_USUAL)}
     told: Document = {"written": "hex" if is_fixed else "decimal"}
     return {**told, "most": 1} if written == "bit" else told
 
@@ -187,11 +202,13 @@ def _framing(
     design: Design, vocabulary: VocabularyDesign, school: School, *, is_fixed: bool, has_text: bool
 ) -> Iterator[Document]:
     """Let words be told apart as the school wants, where they are not already."""
-    if school == "byte" or vocabulary.is_ended or (is_fixed and vocabulary.framing.id == "fixed"):
+    if school == "byte":
         return
-    if has_text and chatters(design, vocabulary):
+    is_talkative = chatters(design, vocabulary)
+    is_cut = has_text and any(32 <= byte < 127 for byte in vocabulary.terminator)
+    if has_text and is_talkative and vocabulary.gap is None:
         yield framed_as(vocabulary.id, "gap")
-    else:
+    elif is_cut or not (vocabulary.is_ended or (is_fixed and vocabulary.framing.id == "fixed")):
         yield from framed(design, vocabulary, is_fixed=is_fixed)
 
 

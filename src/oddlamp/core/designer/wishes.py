@@ -7,7 +7,7 @@ from typing import Final, Literal, NamedTuple
 from oddlamp.core.design.design import Design
 from oddlamp.core.design.lamps import LampDesign
 from oddlamp.core.plan.document import Document
-from oddlamp.core.plan.lights import COLOUR_KINDS, DIMMED_KINDS, DISPLAY_KINDS
+from oddlamp.core.plan.lights import DIMMED_KINDS, DISPLAY_KINDS
 
 Wish = Literal["switch", "level", "colour", "steps", "modes", "text", "score", "back"]
 WISHES: Final[dict[Wish, str]] = {
@@ -56,16 +56,20 @@ def fitting(design: Design, host: str) -> list[Wish]:
     return [wish for wish in WISHES if has[wish]]
 
 
-def wanted_of(design: Design, host: str, wishes: Collection[Wish], *, carries: bool) -> Iterator[Wanted]:
-    """Walk what shall be said for some wishes, what can carry a value with values where ``carries`` says so."""
+def wanted_of(
+    design: Design, host: str, wishes: Collection[Wish], *, carries: bool, undimmed: Collection[str] = ()
+) -> Iterator[Wanted]:
+    """Walk what shall be said for some wishes, what can carry a value with values where ``carries`` says so; ``undimmed`` lamps stay on or off."""
     lamps = [it for it in design.lamps.values() if it.host == host and not it.sends_codes]
+    shaded = [it.id for it in lamps if it.kind in DIMMED_KINDS and it.id not in undimmed]
     for number, lamp in enumerate(lamps, 1):
         slid = carries and ((lamp.kind == "rgb" and "colour" in wishes) or (lamp.kind in DIMMED_KINDS and "level" in wishes))
-        if "switch" in wishes and not slid:
+        is_shaded = lamp.id in shaded
+        if ("switch" in wishes and not (slid and is_shaded)) or (slid and not is_shaded):
             yield from _switched(lamp, number, carries=carries)
-        if "colour" in wishes and lamp.kind in COLOUR_KINDS and lamp.kind == "rgb":
+        if "colour" in wishes and lamp.kind == "rgb" and is_shaded:
             yield from _coloured(lamp, carries=carries)
-        elif "level" in wishes and lamp.kind in DIMMED_KINDS and carries:
+        elif "level" in wishes and is_shaded and carries:
             values = {"level": "{level}"}
             do: Document = {"verb": "level", "target": lamp.id, "values": values}
             yield Wanted(
@@ -78,12 +82,11 @@ def wanted_of(design: Design, host: str, wishes: Collection[Wish], *, carries: b
             )
         if lamp.kind in DISPLAY_KINDS:
             yield from _shown(lamp, wishes, carries=carries)
-    dims = [it.id for it in lamps if it.kind in DIMMED_KINDS]
-    if dims and ("steps" in wishes or ("level" in wishes and not carries)):
+    if shaded and ("steps" in wishes or ("level" in wishes and not carries)):
         for verb, letters in (("brighter", "+bB"), ("dimmer", "-dD")):
-            do_all: list[Document] = [{"verb": verb, "target": it} for it in dims]
+            do_all: list[Document] = [{"verb": verb, "target": it} for it in shaded]
             yield Wanted(verb, verb.capitalize(), letters, do_all, {}, "a step along each lamp's own ladder; at its end it stays")
-    if "modes" in wishes and len(dims) > 1:
+    if "modes" in wishes and sum(it.kind in DIMMED_KINDS for it in lamps) > 1:
         yield Wanted(
             "next_mode", "Next mode", "nmN", [{"verb": "next", "target": MODES}], {}, "one lamp after the other, then all"
         )

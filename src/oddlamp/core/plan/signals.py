@@ -271,6 +271,14 @@ def bus_lines(plan: "Plan", chip: str) -> tuple[str, ...]:
     return tuple(f"{shared_link(plan, mine)}.{lead}" for lead in leads if lead in SHARED_LEADS)
 
 
+def _of_two_values(plan: "Plan", word: str | None) -> list[str]:
+    """Return the names of what a word carries that has two values only: the least and the most, off and on."""
+    words = [it.words[word] for it in plan.vocabularies.values() if word in it.words]
+    return [
+        name for it in words for name, one in it.parameters.items() if one.most is not None and one.most - (one.least or 0) <= 1
+    ]
+
+
 def dimmed_lamps(plan: "Plan") -> set[str]:
     """Return the lamps that some rule or cue shows between dark and full, of the kinds that a pin dims by switching."""
     dimmed: set[str] = set()
@@ -279,7 +287,8 @@ def dimmed_lamps(plan: "Plan") -> set[str]:
         for action in rule.do:
             values = action.values
             shades = () if values is None else (values.level, values.red, values.green, values.blue)
-            is_shaded = action.verb in ("level", "colour") and any(shade not in (None, 0, 1) for shade in shades)
+            only_ends = {None, 0, 1, *(f"{{{name}}}" for name in _of_two_values(plan, rule.when.heard))}
+            is_shaded = action.verb in ("level", "colour") and not only_ends.issuperset(shades)
             if is_shaded or action.verb in ("brighter", "dimmer", "add"):
                 targets.add(action.target or "")
     for cue in plan.cues.values():
