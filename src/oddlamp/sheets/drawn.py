@@ -6,13 +6,14 @@ from typing import Final
 from oddlamp.core.base import Model, si
 from oddlamp.core.behaviour.framing import byte_time_s, said_by
 from oddlamp.core.checks.fewer import verdicts
-from oddlamp.core.checks.findings import Move
+from oddlamp.core.checks.findings import Finding, Move
+from oddlamp.core.checks.registry import run_rules
 from oddlamp.core.design.design import Design
 from oddlamp.core.designer.draw import SCHOOLS, Drawn, School, draw_up
 from oddlamp.core.designer.wishes import WISHES, Wish, fitting
 from oddlamp.core.english import plural
 from oddlamp.core.errors import OutOfRange
-from oddlamp.core.plan.document import edit_plan
+from oddlamp.core.plan.document import Document, edit_plan, join_patches
 from oddlamp.core.plan.text import ENDINGS
 from oddlamp.core.resolve.resolve import resolve
 
@@ -66,47 +67,58 @@ def drawn_up(design: Design, vocabulary_id: str, wishes: Iterable[Wish] | None) 
         raise OutOfRange(field="vocabulary", given=vocabulary_id, allowed="a vocabulary of a program, on a talk")
     fit = fitting(design, talk.b)
     wished = [it for it in fit if it in (USUAL if wishes is None else tuple(wishes))]
+    hopeless = set[str]()
     return DrawnUp(
         wishes=tuple(WishRow(id=it, label=WISHES[it], is_wished=it in wished) for it in fit),
-        schools=tuple(_school(design, vocabulary_id, wished, school) for school in SCHOOLS) if wished else (),
+        schools=tuple(_school(design, vocabulary_id, wished, school, hopeless) for school in SCHOOLS) if wished else (),
     )
 
 
-def _school(design: Design, vocabulary_id: str, wished: list[Wish], school: School) -> SchoolRow:
+def _school(design: Design, vocabulary_id: str, wished: list[Wish], school: School, hopeless: set[str]) -> SchoolRow:
+    """Draw up one school's words and try them; ``hopeless`` collects the verdicts that no way out ends, so that each is looked into once."""
     label, detail = SCHOOLS[school]
     drawn = draw_up(design, vocabulary_id, wished, school)
-    after, new = _tried(design, drawn)
-    remarks = drawn.left_out
-    if any(code.startswith("PIN-") for code in new):
+    after, new = _tried(design, drawn.patch)
+    remarks, patch = drawn.left_out, drawn.patch
+    if any(it.code.startswith("PIN-") for it in new):
         plain = [it for it in design.lamps if it not in design.dimmed]
         fewer = draw_up(design, vocabulary_id, wished, school, undimmed=plain)
-        after_fewer, new_fewer = _tried(design, fewer)
+        after_fewer, new_fewer = _tried(design, fewer.patch)
         if not new_fewer:
-            drawn, after, new = fewer, after_fewer, new_fewer
+            drawn, patch, after, new = fewer, fewer.patch, after_fewer, new_fewer
             remarks = (*remarks, "only what is dimmed already is dimmed: no more pins can")
-    remarks = (*remarks, *((f"it would bring {', '.join(new)}",) if new else ()))
+    if new and new[0].code not in hopeless:
+        if (way := _cleared(design, patch, new[0])) is not None:
+            patch, new = join_patches([patch, way.patch]), []
+            remarks = (*remarks, f"taken with it: {way.label[0].lower()}{way.label[1:]}")
+        else:
+            hopeless.add(new[0].code)
+    remarks = (*remarks, *(f"not as the plan stands: {it.message}" for it in new))
     if not drawn.words:
         remarks = (*remarks, "everything wished for can be said already")
+    take = f"Take these {plural(len(drawn.words), 'word')}" if len(drawn.words) > 1 else "Take this word"
     return SchoolRow(
         label=label,
         detail=detail,
         costs=_costs(after, drawn),
         words=tuple(DrawnRow(label=it.label, sent=it.sent, why=it.why) for it in drawn.words),
         remarks=remarks,
-        move=Move(
-            label=f"Take these {plural(len(drawn.words), 'word')}" if len(drawn.words) > 1 else "Take this word",
-            patch=drawn.patch,
-        )
-        if drawn.words and not new
-        else None,
+        move=Move(label=take, patch=patch) if drawn.words and not new else None,
     )
 
 
-def _tried(design: Design, drawn: Drawn) -> tuple[Design, list[str]]:
-    """Try words on the whole plan; the codes of verdicts they would bring."""
-    after = resolve(edit_plan(design.plan, drawn.patch), design.catalog)
+def _tried(design: Design, patch: Document) -> tuple[Design, list[Finding]]:
+    """Try words on the whole plan; the verdicts they would bring."""
+    after = resolve(edit_plan(design.plan, patch), design.catalog)
     old = {code for code, _, _ in verdicts(design)}
-    return after, sorted({code for code, _, _ in verdicts(after)} - old)
+    if {code for code, _, _ in verdicts(after)} <= old:
+        return after, []
+    return after, [it for it in run_rules(after) if it.code not in old]
+
+
+def _cleared(design: Design, patch: Document, finding: Finding) -> Move | None:
+    """Return the first way out of a verdict with which the words bring none."""
+    return next((it for it in finding.fixes if it.patch and not _tried(design, join_patches([patch, it.patch]))[1]), None)
 
 
 def _costs(design: Design, drawn: Drawn) -> str:

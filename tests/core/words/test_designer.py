@@ -134,3 +134,31 @@ def test_what_is_there_and_does_the_same_stays_as_it_is() -> None:
     assert once.vocabularies["words"].words["on"].sent == "Q"
     assert not drawn(once, "switch", school="byte").words
     assert "dark" not in [it.id for it in made.words], "Off puts everything out already"
+
+
+def test_what_a_module_says_by_itself_ends_with_the_pause_that_ends_words() -> None:
+    """OK+CONN and then quiet is a message of its own: the next word is heard, where an ending would tie the two together."""
+    ble: Document = {
+        "nodes": {"radio": {"choice": {"part": "family-c"}, "setup": None}, "phone": {"speaks": ["ble"], "appends": None}},
+        "links": {"air": {"transport": None}},
+    }
+    paused = plan_with(ble, {"vocabularies": {"words": {"framing": {"kind": "gap", "terminator": None}}}}, words(on="moon"))
+    ended = plan_with(ble, {"vocabularies": {"words": {"framing": {"kind": "terminated"}}}}, words(on="moon"))
+    assert "CMD-CHATTER" not in {code for code, _ in codes(findings_of(paused))}
+    assert ("CMD-CHATTER", "look") in codes(findings_of(ended))
+
+
+def test_no_word_is_longer_than_a_packet_of_the_air() -> None:
+    """BLE carries 20 bytes: seven values in one line are parted in two lines, and a long name makes room for what it carries."""
+    lamps = {f"l{at}": {"kind": "rgb", "label": f"L{at}", "host": "board"} for at in range(2)}
+    ble: Document = {"nodes": {"radio": {"choice": {"part": "family-c"}, "setup": None}, "phone": {"speaks": ["ble"]}}}
+    plan = plan_with(NOTHING, ble, {"links": {"air": {"transport": None}}, "lamps": lamps})
+    for school in ("line", "fields"):
+        after = edit_plan(plan, drawn(plan, "level", "colour", school=school).patch)
+        assert "MOD-PACKET" not in {code for code, _ in codes(findings_of(after))}
+    assert len([it for it in drawn(plan, "level", "colour", school="fields").words if "{" in it.sent]) == 1
+    ended = edit_plan(plan, {"vocabularies": {"words": {"framing": {"kind": "gap", "terminator": None}}}})
+    assert [it.sent for it in drawn(ended, "level", "colour", school="fields").words if "{" in it.sent] == [
+        "*{a},{b},{c},{d}",
+        "A{a},{b},{c}",
+    ]

@@ -5,7 +5,7 @@ from collections.abc import Collection, Iterator
 from typing import Final, NamedTuple
 
 from oddlamp.core.base import Working, first_free
-from oddlamp.core.behaviour.framing import parser_of, said_by
+from oddlamp.core.behaviour.framing import Heard, parser_of, said_by
 from oddlamp.core.checks.findings import Breach, Move, Rule
 from oddlamp.core.design.design import Design
 from oddlamp.core.design.supplies import NodeDesign
@@ -159,7 +159,11 @@ def what_it_says_by_itself_is_no_word(design: Design) -> Iterator[Breach]:
             if not any(says) or talk.vocabulary.open_because is not None or not talk.vocabulary.words:
                 continue
             parser = parser_of(talk.vocabulary, "out")
-            heard = [it for text in says for _, it in parser.feed(text.encode("ascii"))]
+            heard = list[Heard]()
+            for text in says:
+                heard += [it for _, it in parser.feed(text.encode("ascii"))]
+                if talk.vocabulary.gap is not None and (rest := parser.end()) is not None:
+                    heard.append(rest)  # nobody presses within the quiet that ends what it says
             taken = list(dict.fromkeys(it.word.label for it in heard if it.word is not None))
             if taken or parser.pending:
                 yield _chatter(design, talk, hop.from_node, says, taken)

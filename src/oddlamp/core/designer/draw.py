@@ -29,6 +29,7 @@ SCHOOLS: Final[dict[School, tuple[str, str]]] = {
 LETTERS: Final = "LRGVWXYZDEFHIJKMNOPQSTUABCbcdefghijklmnopqrstuvwxyz123456789"
 ID_MOST: Final = 38
 ENDS_MOST: Final = 2  # CR LF
+WIDTHS: Final = {"decimal": 3, "bit": 1}  # signs at most; of hex digits two
 
 
 class DrawnWord(NamedTuple):
@@ -65,25 +66,26 @@ def draw_up(
     host = next((talk.b for talk in design.vocabulary_talks(vocabulary_id)), "")
     wanted = list(wanted_of(design, host, wishes, carries=school != "byte", undimmed=undimmed))
     left_out = ("text: one byte carries none",) if school == "byte" and "text" in wishes else ()
-    if school == "fields":
-        wanted = list(_joined(wanted))
     has_text = any("text" in it.carried.values() for it in wanted)
-    is_fixed = school != "byte" and chatters(design, vocabulary) and not has_text
+    is_fixed = school != "byte" and vocabulary.gap is None and not has_text and chatters(design, vocabulary)
     done = {(rule.when.heard, _told(rule.do)) for _, rule in design.rules_of(host)}
     obeyed = {told for heard, told in done if heard is not None}
+    room = _packet_bytes(design, vocabulary) - ENDS_MOST
+    if school == "fields":
+        wanted = list(_joined(wanted, room, is_fixed=is_fixed))
     used = _Used(vocabulary, chatter(design, vocabulary))
     words, patches = [], list[Document]()
     for it in wanted:
         if _told_of(it.do) in obeyed:
             continue
         word_id = first_free(it.id[:ID_MOST], used.ids.__contains__)
-        sent = used.sent_for(it, school, is_fixed=is_fixed)
+        sent = used.sent_for(it, school, room, is_fixed=is_fixed)
         used.ids.add(word_id)
         rule = first_free(f"when_{word_id}"[:ID_MOST], design.plan.rules.__contains__)
-        room = max(_packet_bytes(design, vocabulary) - len(sent.partition("{")[0]) - ENDS_MOST, 1)
+        left = max(room - len(sent.partition("{")[0]), 1)
         parameters = {
             name: {
-                **_parameter(written, room, is_fixed=is_fixed),
+                **_parameter(written, left, is_fixed=is_fixed),
                 **({"label": it.called[name][:80]} if name in it.called else {}),
             }
             for name, written in it.carried.items()
@@ -120,9 +122,10 @@ class _Used:
             mask = first_bytes(paths_of(it, "sent"))
             self.begun |= {chr(byte).casefold() for byte in range(128) if mask >> byte & 1}
 
-    def sent_for(self, it: Wanted, school: School, *, is_fixed: bool) -> str:
-        """Choose what is sent: a free letter with its values, or a word that reads as what it does."""
-        if school == "line":
+    def sent_for(self, it: Wanted, school: School, room: int, *, is_fixed: bool) -> str:
+        """Choose what is sent: a free letter with its values, or a word that reads as what it does and fits with them."""
+        most = sum(WIDTHS.get(written, 2) + 1 for written in it.carried.values())
+        if school == "line" and len(it.id) + most <= room:
             name = re.sub(r"[^a-z0-9]+", " ", it.id.replace("_", " ")).strip()
             name = first_free(name, self.texts.__contains__) if name in self.texts else name
             self.texts.add(name)
@@ -156,13 +159,13 @@ def _parameter(written: str, room: int, *, is_fixed: bool) -> Document:
     return {**told, "most": 1} if written == "bit" else told
 
 
-def _joined(wanted: list[Wanted]) -> Iterator[Wanted]:
+def _joined(wanted: list[Wanted], room: int, *, is_fixed: bool) -> Iterator[Wanted]:
     """Put all values of numbers into as few lines as hold them; the rest stays as it is."""
     single = [it for it in wanted if it.carried and "text" not in it.carried.values()]
     yield from (it for it in wanted if it not in single)
     while single:
         mine, carried, called = list[Wanted](), dict[str, str](), dict[str, str]()
-        while single and len(carried) + len(single[0].carried) <= FIELDS_MOST:
+        while single and (not carried or _fits([*carried.values(), *single[0].carried.values()], room, is_fixed=is_fixed)):
             it = single.pop(0)
             names = {name: string.ascii_lowercase[len(carried) + at] for at, name in enumerate(it.carried)}
             carried |= {names[name]: written for name, written in it.carried.items()}
@@ -180,6 +183,11 @@ def _joined(wanted: list[Wanted]) -> Iterator[Wanted]:
             "every value, in the order of the lamps, parted by commas",
             called,
         )
+
+
+def _fits(written: list[str], room: int, *, is_fixed: bool) -> bool:
+    """Tell whether one line holds some values: their letter, and each with a comma before it but the first, or two hex digits."""
+    return len(written) <= FIELDS_MOST and sum(2 if is_fixed else WIDTHS[it] + 1 for it in written) + is_fixed <= room
 
 
 def _renamed(action: Document, names: dict[str, str]) -> Document:
