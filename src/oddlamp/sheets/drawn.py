@@ -9,7 +9,8 @@ from oddlamp.core.checks.fewer import verdicts
 from oddlamp.core.checks.findings import Finding, Move
 from oddlamp.core.checks.registry import run_rules
 from oddlamp.core.design.design import Design
-from oddlamp.core.designer.draw import SCHOOLS, Drawn, School, draw_up
+from oddlamp.core.designer.draw import SCHOOLS, Drawn, draw_up
+from oddlamp.core.designer.spelling import School
 from oddlamp.core.designer.wishes import WISHES, Wish, fitting
 from oddlamp.core.english import plural
 from oddlamp.core.errors import OutOfRange

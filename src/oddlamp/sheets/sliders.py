@@ -10,7 +10,8 @@ from oddlamp.core.checks.words import add_dark, lit_and_put_out
 from oddlamp.core.design.design import Design
 from oddlamp.core.design.lamps import LampDesign
 from oddlamp.core.design.talks import VocabularyDesign
-from oddlamp.core.designer.draw import chatters, framed
+from oddlamp.core.designer.draw import framed
+from oddlamp.core.designer.spelling import chatters
 from oddlamp.core.designer.wishes import CHANNELS
 from oddlamp.core.plan.document import Document, at_path, join_patches
 from oddlamp.core.plan.lights import DIMMED_KINDS

@@ -63,7 +63,7 @@ def test_what_is_drawn_up_is_clear_and_sets_every_lamp(seed: int) -> None:
         assert not new, (number, wishes, made.school, new, made.words)
         design = resolve(after, load_catalog())
         talk = design.talks["main"]
-        for at, word in enumerate(made.words):
+        for at, word in enumerate(it for it in made.words if not it.is_answer):
             shape = talk.vocabulary.word(word.id)
             values = {it.id: it.at_most for it in shape.parameters}
             events = [{"kind": "word", "t_s": 0, "talk": "main", "word": word.id, "values": values}] * 2
@@ -71,10 +71,18 @@ def test_what_is_drawn_up_is_clear_and_sets_every_lamp(seed: int) -> None:
             heard = [it for it in trace.events if it.stage == "vocabularies.words" and it.ref == word.id and not it.lost_because]
             assert heard, (number, word, [it.lost_because for it in trace.lost])
             assert any(it.stage.startswith("rules.") and not it.lost_because for it in trace.events), (number, word)
+            if "answers" in wishes:
+                last = [it for it in trace.events if it.stage == "nodes.phone"][-1]
+                assert not trace.lost or "CMD-CHATTER" in {code for code, _ in codes(findings_of(after))}, (
+                    number,
+                    word,
+                    [it.lost_because for it in trace.lost],
+                )
+                assert talk.vocabulary.word(last.ref).direction == "back", (number, word, last)
 
 
 def test_wishes_are_those_that_some_lamp_grants() -> None:
-    assert fitting(resolve(plan_with(), load_catalog()), "board") == ["switch", "level", "steps", "back"]
+    assert fitting(resolve(plan_with(), load_catalog()), "board") == ["switch", "level", "steps", "back", "answers"]
     assert set(WISHES) > {"text", "score", "modes"}
 
 
@@ -162,3 +170,71 @@ def test_no_word_is_longer_than_a_packet_of_the_air() -> None:
         "*{a},{b},{c},{d}",
         "A{a},{b},{c}",
     ]
+
+
+def arrived(plan: Plan, *events: Document) -> list[str]:
+    """What the phone is told, in order."""
+    trace = rehearse(plan, load_catalog(), read_events([{**it, "t_s": 1 + at} for at, it in enumerate(events)]))
+    return [it.says for it in trace.events if it.stage == "nodes.phone" and it.t_s % 1 > 0.01]
+
+
+def test_every_lamp_answers_how_it_is_now() -> None:
+    """By hand: steps, colours, a switch and a score are told as the lamp then is; what speaks of more than one lamp comes back itself."""
+    plan = plan_with(
+        NOTHING,
+        {
+            "lamps": {
+                "moon": {"kind": "rgb", "label": "Moon", "host": "board"},
+                "sign": {"kind": "matrix", "label": "Sign", "host": "board"},
+                "bell": {"kind": "buzzer", "label": "Bell", "host": "board"},
+            }
+        },
+    )
+    made = drawn(plan, "switch", "level", "colour", "score", "answers", school="letter")
+    after = edit_plan(plan, made.patch)
+    assert codes(findings_of(after)) <= codes(findings_of(plan))
+    told = arrived(
+        after,
+        {"kind": "word", "talk": "main", "word": "lamp_level", "values": {"level": 128}},
+        {"kind": "word", "talk": "main", "word": "moon_colour", "values": {"red": 255, "green": 1, "blue": 0}},
+        {"kind": "word", "talk": "main", "word": "bell_switch", "values": {"is_on": 1}},
+        {"kind": "word", "talk": "main", "word": "sign_point"},
+        {"kind": "word", "talk": "main", "word": "sign_point"},
+        {"kind": "word", "talk": "main", "word": "dark"},
+    )
+    assert told == [
+        "Lamp now: Level 128",
+        "Moon now: Red 255, Green 1, Blue 0",
+        "Bell now: On 1",
+        "Sign now: Score 1",
+        "Sign now: Score 2",
+        "Dark, done",
+    ]
+    again = drawn(after, "switch", "level", "colour", "score", "answers", school="letter")
+    assert not again.words
+    assert not again.patch.get("rules"), "what is answered is answered once"
+
+
+def test_what_was_there_is_answered_too() -> None:
+    plan = plan_with({"rules": {"r1": {"do": [{"verb": "toggle", "target": "lamp"}]}}})
+    after = edit_plan(plan, drawn(plan, "answers", school="letter").patch)
+    press = {"kind": "word", "talk": "main", "word": "on"}
+    assert arrived(after, press, press) == ["Lamp now: On 1", "Lamp now: On 0"]
+    taken = edit_plan(after, resolve(after, load_catalog()).taking_out.without([("lamps", "lamp")]))
+    assert all(it.say is None for rule in taken.rules.values() for it in rule.do), "nothing is told of a lamp that is gone"
+
+
+def test_the_first_press_waits_until_the_module_has_told_of_the_link() -> None:
+    """Who links does not press within the pause that ends what the module says of it: the verdict is clear, and so is the rehearsal."""
+    plan = plan_with(
+        {
+            "nodes": {"radio": {"choice": {"part": "family-c"}, "setup": None}, "phone": {"speaks": ["ble"], "appends": None}},
+            "links": {"air": {"transport": None}},
+            "vocabularies": {"words": {"framing": {"kind": "gap", "terminator": None, "gap_s": 0.2}}},
+        }
+    )
+    events = [{"kind": "word", "t_s": at, "talk": "main", "word": word} for at, word in ((1, "on"), (1.05, "off"), (3, "on"))]
+    trace = rehearse(plan, load_catalog(), read_events(events))
+    heard = [(round(it.t_s, 2), it.ref) for it in trace.events if it.stage == "vocabularies.words" and not it.lost_because]
+    assert [ref for _, ref in heard if ref != "main"][-1] == "on"
+    assert "O K" not in " ".join(it.lost_because or "" for it in trace.lost)

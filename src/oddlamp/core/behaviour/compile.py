@@ -16,6 +16,7 @@ from oddlamp.core.behaviour.program import (
     LampSpec,
     Level,
     Next,
+    Now,
     Open,
     Picture,
     Program,
@@ -34,8 +35,9 @@ from oddlamp.core.design.lamps import LampDesign
 from oddlamp.core.design.talks import WordDesign
 from oddlamp.core.design.values import NOT_YET
 from oddlamp.core.english import inner
+from oddlamp.core.plan.fields import Saying
 from oddlamp.core.plan.lights import why_not
-from oddlamp.core.plan.rules import Action, Cue, Rule, When, carried_name
+from oddlamp.core.plan.rules import Action, Cue, Rule, When, carried_name, state_name
 from oddlamp.core.plan.signals import told_by
 
 DIGITS_A_MODULE: Final = 2  # of 8 columns: three for a digit and one between
@@ -125,7 +127,7 @@ def _steps(
         return
     if action.verb == "say":
         if action.say is not None:
-            yield Say(action.say.talk, action.say.word, action.say.fill)
+            yield _said(design, mine, action.say)
         return
     if action.verb == "next":
         yield Next(action.target or "")
@@ -143,6 +145,21 @@ def _steps(
     step = _step(action, lamps, words.get(rule.when.heard or "")) if lamps else None
     if step is not None:
         yield step
+
+
+def _said(design: Design, mine: Mapping[str, LampDesign], say: Saying) -> Step:
+    """Say a word; what it tells of lamps as they are now must be this program's own."""
+    ranges = {it.id: it.field for it in design.talks[say.talk].vocabulary.word(say.word).parameters}
+    fill = dict[str, float | str | Now]()
+    for name, given in say.fill.items():
+        state = state_name(given)
+        if state is None:
+            fill[name] = given
+        elif state[0] not in mine:
+            return Open(state[0], f"how the {inner(design.lamps[state[0]].label)} is stands in no state of this program")
+        elif name in ranges:
+            fill[name] = Now(*state, ranges[name].least, ranges[name].most)
+    return Say(say.talk, say.word, fill)
 
 
 def _step(action: Action, lamps: tuple[str, ...], word: WordDesign | None) -> Step | None:

@@ -154,11 +154,9 @@ def said_by(
     return sent_bytes(word, handset, values) + typed + ENDINGS[handset.appends.id]
 
 
-def filled(fill: Mapping[str, float | str], carried: Mapping[str, FieldValue] = MappingProxyType({})) -> dict[str, FieldValue]:
-    """Return the values for a word that is said: settled ones, and in braces those that the word before it carried."""
-    values: dict[str, FieldValue] = {name: round(it) for name, it in fill.items() if isinstance(it, float | int)}
-    echoed = {name: it[1:-1] for name, it in fill.items() if isinstance(it, str)}
-    return values | {name: carried[source] for name, source in echoed.items() if source in carried}
+def filled(fill: Mapping[str, float | str]) -> dict[str, FieldValue]:
+    """Return the settled values for a word that a phone says."""
+    return {name: it if isinstance(it, str) else round(it) for name, it in fill.items()}
 
 
 def byte_time_s(baud_rate_bd: float) -> float:

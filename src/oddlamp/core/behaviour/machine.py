@@ -4,7 +4,7 @@ from collections.abc import Iterable, Iterator, Mapping
 from types import MappingProxyType
 from typing import Final, NamedTuple
 
-from oddlamp.core.behaviour.arithmetic import LADDER_TOP, times
+from oddlamp.core.behaviour.arithmetic import LADDER_TOP, scaled, times
 from oddlamp.core.behaviour.program import (
     START,
     Add,
@@ -13,15 +13,18 @@ from oddlamp.core.behaviour.program import (
     LampSpec,
     Level,
     Next,
+    Now,
     Program,
     Remember,
     Restore,
     Rung,
+    Say,
     Score,
     Step,
     Switch,
     Text,
 )
+from oddlamp.core.plan.rules import carried_name
 from oddlamp.core.words.frames import FieldValue
 
 COLOURS: Final = {"red": 0, "green": 1, "blue": 2}
@@ -102,6 +105,19 @@ class Machine:
             case _:
                 return ()
 
+    def said(self, step: Say, values: Mapping[str, FieldValue] = NOTHING) -> dict[str, FieldValue]:
+        """Return the values of a word that is said: settled, carried by the word before it, or how a lamp is now."""
+        told = dict[str, FieldValue]()
+        for name, given in step.fill.items():
+            source = carried_name(given)
+            if isinstance(given, Now):
+                told[name] = now_of(self.lamps[given.lamp], given)
+            elif source is not None and source in values:
+                told[name] = values[source]
+            elif source is None:
+                told[name] = given if isinstance(given, str) else round(given)
+        return told
+
     def _next(self, cue: str) -> Iterator[str]:
         pictures = self.program.cues.get(cue, ())
         if not pictures:
@@ -133,6 +149,22 @@ def lit_and_dark(program: Program, event: Event, carried: Mapping[str, tuple[int
                 if begins is DARK:
                     lit |= now
     return lit, dark
+
+
+def now_of(state: LampState, asked: Now) -> FieldValue:
+    """Tell how a lamp is: whether it is on, how bright, a share of its colour (0 in the dark), its text or its score."""
+    match asked.part:
+        case "text":
+            return state.text if state.is_on else ""
+        case "score":
+            return state.score
+        case "on":
+            return asked.most if state.bright else asked.least
+        case "level":
+            now = state.bright
+        case part:
+            now = state.colour[COLOURS[part]] if state.bright else 0
+    return asked.least + scaled(now, 0, LADDER_TOP, asked.most - asked.least)
 
 
 def _bright(state: LampState, level: int) -> LampState:

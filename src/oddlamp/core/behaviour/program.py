@@ -107,12 +107,21 @@ class Restore(NamedTuple):
     lamps: tuple[str, ...]
 
 
+class Now(NamedTuple):
+    """How a lamp is when it is told: its ``part``, brought from 0 to 255 into the range of the value that tells it."""
+
+    lamp: str
+    part: str
+    least: int = 0
+    most: int = LADDER_TOP
+
+
 class Say(NamedTuple):
-    """Say a word on a talk, with values that are settled or in braces those that the word before it carried."""
+    """Say a word on a talk, with values that are settled, in braces those that the word before it carried, or a lamp's as it is now."""
 
     talk: str
     word: str
-    fill: Mapping[str, float | str]
+    fill: Mapping[str, float | str | Now]
 
 
 class Open(NamedTuple):

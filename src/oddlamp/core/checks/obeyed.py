@@ -20,7 +20,7 @@ from oddlamp.core.plan.signals import told_by
 def lamps_are_in_reach(design: Design) -> Iterator[Breach]:
     """A rule tells only lamps that hang on its own host."""
     for name, rule in design.plan.rules.items():
-        told = dict.fromkeys(lamp for action in rule.do for lamp in design.targets(action.target))
+        told = dict.fromkeys(lamp for action in rule.do for lamp in (*design.targets(action.target), *action.tells_of()))
         away = [it for it in told if told_by(design.plan, design.lamps[it].host) != rule.host]
         if not away:
             continue
@@ -44,6 +44,8 @@ def _without(design: Design, rule_id: str, lamps: list[str], label: str, verb: s
     do = []
     for action in design.plan.rules[rule_id].do:
         targets = design.targets(action.target)
+        if set(action.tells_of()) & set(lamps):
+            continue
         if not set(lamps) & set(targets) or verb not in (None, action.verb):
             do.append(action)
         else:

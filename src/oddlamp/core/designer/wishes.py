@@ -9,7 +9,7 @@ from oddlamp.core.design.lamps import LampDesign
 from oddlamp.core.plan.document import Document
 from oddlamp.core.plan.lights import DIMMED_KINDS, DISPLAY_KINDS
 
-Wish = Literal["switch", "level", "colour", "steps", "modes", "text", "score", "back"]
+Wish = Literal["switch", "level", "colour", "steps", "modes", "text", "score", "back", "answers"]
 WISHES: Final[dict[Wish, str]] = {
     "switch": "on and off",
     "level": "how bright",
@@ -19,6 +19,7 @@ WISHES: Final[dict[Wish, str]] = {
     "text": "text",
     "score": "score",
     "back": "dark and back again",
+    "answers": "answers, how each lamp is now",
 }
 CHANNELS: Final = ("red", "green", "blue")
 SHADES: Final = {"red": (1, 0, 0), "green": (0, 1, 0), "blue": (0, 0, 1), "amber": (1, 0.35, 0), "white": (1, 1, 1)}
@@ -52,6 +53,7 @@ def fitting(design: Design, host: str) -> list[Wish]:
         "text": shows,
         "score": shows,
         "back": bool(lamps),
+        "answers": bool(lamps),
     }
     return [wish for wish in WISHES if has[wish]]
 

@@ -124,7 +124,7 @@ FillText = Annotated[str, StringConstraints(max_length=80)]
 
 
 class Saying(Model):
-    """A word said on a talk."""
+    """A word said on a talk, with its values: settled ones, ``{level}`` as it was carried, ``{moon.level}`` as a lamp is now."""
 
     talk: Id
     word: Id

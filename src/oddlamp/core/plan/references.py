@@ -4,7 +4,7 @@ from collections.abc import Collection, Iterator
 from typing import TYPE_CHECKING, NamedTuple
 
 from oddlamp.core.plan.lights import may_hang_on_chip
-from oddlamp.core.plan.rules import OF_CUES
+from oddlamp.core.plan.rules import OF_CUES, state_name
 from oddlamp.core.plan.signals import signal_ids
 
 if TYPE_CHECKING:
@@ -158,6 +158,9 @@ def _saying(plan: "Plan", at: Place, saying: "Saying", goes: Place) -> Iterator[
     if saying.talk in plan.talks and plan.talks[saying.talk].vocabulary in plan.vocabularies:
         vocabulary = plan.talks[saying.talk].vocabulary
         yield Mention((*at, "word"), saying.word, (f"words.{vocabulary}",), plan.vocabularies[vocabulary].words, goes)
+    for name, given in saying.fill.items():
+        if (state := state_name(given)) is not None:
+            yield Mention((*at, "fill", name), state[0], ("lamps",), plan.lamps, goes)
 
 
 def _broken_path(plan: "Plan", name: str, talk: "Talk") -> Iterator[Dangling]:

@@ -7,7 +7,7 @@ from pydantic import Field
 from oddlamp.core.base import Model
 from oddlamp.core.plan.fields import Id, Label, Saying
 from oddlamp.core.plan.quantities import Ratio, Second
-from oddlamp.core.plan.text import FIELD, SENT_MOST
+from oddlamp.core.plan.text import FIELD, SENT_MOST, STATE
 
 
 class When(Model):
@@ -53,6 +53,12 @@ def carried_name(given: object) -> str | None:
     return found[1] if found is not None else None
 
 
+def state_name(given: object) -> tuple[str, str] | None:
+    """Return the lamp, and what of it, that is told as it is now, where that stands there in braces."""
+    found = STATE.fullmatch(given) if isinstance(given, str) else None
+    return (found[1], found[2]) if found is not None else None
+
+
 Verb = Literal[
     "on",
     "off",
@@ -90,6 +96,11 @@ class Action(Model):
         said = self.say.fill.values() if self.say is not None else ()
         names = [name for it in said if (name := carried_name(it)) is not None]
         return (*(self.values.carried() if self.values is not None else ()), *names)
+
+    def tells_of(self) -> tuple[str, ...]:
+        """Return the lamps that are told as they are now."""
+        said = self.say.fill.values() if self.say is not None else ()
+        return tuple(state[0] for it in said if (state := state_name(it)) is not None)
 
 
 class Rule(Model):

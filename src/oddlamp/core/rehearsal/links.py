@@ -1,17 +1,15 @@
 """How messages run over links in a rehearsal: through the air, along wires, and through the modules between them."""
 
 from collections import deque
-from collections.abc import Callable, Iterator, Sequence
-from dataclasses import dataclass
+from collections.abc import Callable, Sequence
 from functools import cache
 from itertools import repeat
-from typing import Final, NamedTuple
+from typing import Final
 
 from oddlamp.core.base import si
 from oddlamp.core.behaviour.framing import Heard, Parser, byte_time_s, parser_of
 from oddlamp.core.design.design import Design
 from oddlamp.core.design.lines import Way
-from oddlamp.core.design.supplies import NodeDesign
 from oddlamp.core.design.talks import Hop, TalkDesign
 from oddlamp.core.design.values import NOT_YET
 from oddlamp.core.modules.air import FIND_S
@@ -22,39 +20,14 @@ from oddlamp.core.plan.text import shown
 from oddlamp.core.rehearsal.actors import Actors, told
 from oddlamp.core.rehearsal.course import Course, event_of
 from oddlamp.core.rehearsal.deeds import way_of
+from oddlamp.core.rehearsal.legs import EXACT_S, Flight, Leg, PassageOver, legs_of, quiet_s, walk
 from oddlamp.core.rehearsal.lights import Lights
 from oddlamp.core.rehearsal.outlets import lost_or_doubted
 from oddlamp.core.rehearsal.trace import Saying
 
 _HEX: Final = tuple(f"{byte:02x}" for byte in range(256))
-EXACT_S: Final = 1e-9  # sums of times differ in their last digits
 PROMPT: Final = b"> "
 OWN: Final = "the module's own, passed over"
-
-
-@dataclass(frozen=True, slots=True, eq=False)
-class Leg:
-    """Where a message is on a talk, and which way it goes: the node, and the link it takes next; None where it has arrived."""
-
-    talk: TalkDesign
-    goes_out: bool
-    node: str
-    hop: Hop | None
-    after: "Leg | None" = None
-
-    @property
-    def next(self) -> "Leg":
-        """One link further; only where there is one."""
-        return self.after or self
-
-
-def legs_of(talk: TalkDesign, *, goes_out: bool) -> Leg:
-    """Lay out one way of a talk, from its first leg on."""
-    hops = talk.hops if goes_out else talk.hops[::-1]
-    leg = Leg(talk, goes_out, talk.b if goes_out else talk.a, None)
-    for hop in reversed(hops):
-        leg = Leg(talk, goes_out, hop.from_node if goes_out else hop.to_node, hop, leg)
-    return leg
 
 
 class Links:
@@ -75,6 +48,7 @@ class Links:
         self.wire_free_s: dict[str, float] = {}
         self.quiet_from_s: dict[tuple[str, bool], float] = {}
         self.said: dict[str, list[Saying]] = {}
+        self.ready_s: dict[str, float] = {}
         self.unsent: dict[str, deque[tuple[Leg, bytes, int]]] = {}
         # The same few links come up thousands of times in a run: each is looked up once.
         self.flight, self.passage = cache(self._flight), cache(self._passage)
@@ -164,9 +138,7 @@ class Links:
     def _way_out(self, node_id: str, kind: str, leg: Leg | None) -> Leg | None:
         """Find the way that leaves a module by the air or by its wire: on the talk of the moment, else on the first there is."""
         firsts = [it for (talk_id, _), it in self.legs.items() if leg is None or talk_id == leg.talk.id]
-        return next(
-            (it for first in firsts for it in _walk(first) if it.node == node_id and it.hop and it.hop.kind == kind), None
-        )
+        return next((it for first in firsts for it in walk(first) if it.node == node_id and it.hop and it.hop.kind == kind), None)
 
     def _fly(self, t_s: float, leg: Leg, hop: Hop, content: bytes) -> None:
         flight = self.flight(hop.link_id, way_of(hop, leg.goes_out), leg.next.node)
@@ -178,10 +150,15 @@ class Links:
         module = self.actors.modules.get(to_module.id) if to_module is not None else None
         if module is not None and to_module is not None and not module.is_linked:
             if hop.link_id not in self.actors.airs:
-                self._took(t_s, to_module.id, module.link(t_s, is_there=True), leg.next)
+                said = module.link(t_s, is_there=True)
+                self._took(t_s, to_module.id, said, leg.next)
+                self.ready_s[to_module.id] = t_s + quiet_s(said, module.speed_bd, leg.talk)
             if not module.is_linked:
                 course.lose(t_s, to_module.stage, to_module.id, self.actors.why_not(to_module.id), content)
                 return
+        if to_module is not None and t_s < (ready_s := self.ready_s.get(to_module.id, 0.0)):
+            course.later(ready_s, self._fly, leg, hop, content)
+            return
         lands_s, message = t_s, course.message
         for at in range(0, len(content), most_bytes):
             packet = content[at : at + most_bytes]
@@ -192,10 +169,10 @@ class Links:
                 course.trace.append(event_of(there))
             course.later(lands_s, self._reach, leg.next, packet)
 
-    def _flight(self, link_id: str, way: Way, to_node: str) -> "_Flight":
+    def _flight(self, link_id: str, way: Way, to_node: str) -> Flight:
         air, passage, to = self.design.airs[link_id], self.design.passages[f"{link_id}.{way}"], self.design.nodes[to_node]
         module = to if to.node.kind == "module" else None
-        return _Flight(air.stage, link_id, *lost_or_doubted(passage), air.packet_most_bytes, air.latency.known, module)
+        return Flight(air.stage, link_id, *lost_or_doubted(passage), air.packet_most_bytes, air.latency.known, module)
 
     def _wire(self, t_s: float, leg: Leg, hop: Hop, content: bytes, speed_bd: int, carried: int) -> None:
         stage, ref, lost_because, may_not, volts, baud_bd, to_module = self.passage(hop.link_id, way_of(hop, leg.goes_out))
@@ -311,13 +288,13 @@ class Links:
                 self.course.message = waiting[0][2]
                 self._ask(t_s, *waiting[0][:2])
 
-    def _passage(self, link_id: str, way: Way) -> "_Passage":
+    def _passage(self, link_id: str, way: Way) -> PassageOver:
         wire, baud_bd = self.design.level(f"{link_id}.{way}"), self.design.wires[link_id].baud.known
         if wire is None:
-            return _Passage(f"links.{link_id}", f"{link_id}.{way}", NOT_YET, None, 0.0, int(baud_bd), None)
+            return PassageOver(f"links.{link_id}", f"{link_id}.{way}", NOT_YET, None, 0.0, int(baud_bd), None)
         module = wire.receiver if wire.receiver.node.kind == "module" else None
         heard = lost_or_doubted(self.design.passages[wire.id])
-        return _Passage(wire.stage, wire.id, *heard, wire.received.value or 0.0, int(baud_bd), module)
+        return PassageOver(wire.stage, wire.id, *heard, wire.received.value or 0.0, int(baud_bd), module)
 
     def _parser(self, leg: Leg) -> Parser:
         key = leg.talk.id, leg.goes_out
@@ -365,33 +342,3 @@ class Links:
     def _look(self, t_s: float, link_id: str) -> None:
         for node_id, said in self.actors.look(link_id, t_s):
             self._took(t_s, node_id, [said], None)
-
-
-def _walk(leg: Leg | None) -> Iterator[Leg]:
-    while leg is not None:
-        yield leg
-        leg = leg.after
-
-
-class _Flight(NamedTuple):
-    """What a run needs to know of one way through the air."""
-
-    stage: str
-    ref: str
-    lost_because: str | None
-    may_not: str | None
-    most_bytes: int
-    latency_s: float
-    module: NodeDesign | None
-
-
-class _Passage(NamedTuple):
-    """What a run needs to know of one way over a wire."""
-
-    stage: str
-    ref: str
-    lost_because: str | None
-    may_not: str | None
-    volts: float
-    baud_bd: int
-    module: NodeDesign | None

@@ -205,7 +205,7 @@ class _Run:
             if isinstance(step, Say):
                 course.note(t_s, stage, told.ref, says=told.says)
                 asked = course.begin_message()
-                self._say(t_s, self.design.talks[step.talk], step.word, step.word, filled(step.fill, values))
+                self._say(t_s, self.design.talks[step.talk], step.word, step.word, machine.said(step, values))
                 course.message = asked
                 continue
             if isinstance(step, Open):
