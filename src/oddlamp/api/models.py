@@ -151,6 +151,13 @@ class PastedWords(OnRevision):
     text: str = Field(max_length=100_000)
 
 
+class TypedText(OnRevision):
+    """A line typed in the phone's terminal."""
+
+    vocabulary: str = Field(max_length=40)
+    text: str = Field(max_length=200)
+
+
 class AskedWords(OnRevision):
     """What the phone shall be able to do, for which words; the usual where nothing is said of it."""
 

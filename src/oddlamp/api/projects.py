@@ -29,6 +29,7 @@ from oddlamp.api.models import (
     StageView,
     Step,
     Trial,
+    TypedText,
 )
 from oddlamp.api.workshop import Workshop, with_stage
 from oddlamp.catalog.board_file import Form, read_board, write_board
@@ -55,6 +56,7 @@ from oddlamp.sheets.review import review_design
 from oddlamp.sheets.setup import SetupShown, setup_of
 from oddlamp.sheets.shown import ShownFinding, Ways
 from oddlamp.sheets.slots import SlotForm, slots_as, slots_of
+from oddlamp.sheets.typed import TypedLine, typed_line
 
 router = APIRouter(prefix="/api/projects")
 EMPTY: dict[str, Any] = {"format": "oddlamp-plan", "schema_version": 1, "title": "New light"}
@@ -152,6 +154,13 @@ def read_pasted_words(shop: Shop, project_id: str, pasted: PastedWords) -> Move:
     """Read a pasted table of words, and tell the edit that takes it in."""
     made = shop.looked_at(project_id, pasted.base_revision, pasted.patch)
     return pasted_words(made.design, pasted.vocabulary, pasted.text)
+
+
+@router.post("/{project_id}/typed-line")
+def hear_typed_line(shop: Shop, project_id: str, typed: TypedText) -> TypedLine:
+    """Tell what a program hears where a line is typed, and its bytes."""
+    made = shop.looked_at(project_id, typed.base_revision, typed.patch)
+    return typed_line(made.design, typed.vocabulary, typed.text)
 
 
 @router.post("/{project_id}/drawn-words")

@@ -30,6 +30,7 @@ class WishRow(Model):
 class DrawnRow(Model):
     """One word that is drawn up: its name, what is sent, and why that."""
 
+    id: str
     label: str
     sent: str
     why: str
@@ -87,7 +88,7 @@ def _school(design: Design, vocabulary_id: str, wished: list[Wish], school: Scho
         after_fewer, new_fewer = _tried(design, fewer.patch)
         if not new_fewer:
             drawn, patch, after, new = fewer, fewer.patch, after_fewer, new_fewer
-            remarks = (*remarks, "only what is dimmed already is dimmed: no more pins can")
+            remarks = (*remarks, "only what is dimmed already is dimmed: no pin is left that could dim more")
     if new and new[0].code not in hopeless:
         if (way := _cleared(design, patch, new[0])) is not None:
             patch, new = join_patches([patch, way.patch]), []
@@ -102,7 +103,7 @@ def _school(design: Design, vocabulary_id: str, wished: list[Wish], school: Scho
         label=label,
         detail=detail,
         costs=_costs(after, drawn),
-        words=tuple(DrawnRow(label=it.label, sent=it.sent, why=it.why) for it in drawn.words),
+        words=tuple(DrawnRow(id=it.id, label=it.label, sent=it.sent, why=it.why) for it in drawn.words),
         remarks=remarks,
         move=Move(label=take, patch=patch) if drawn.words and not new else None,
     )

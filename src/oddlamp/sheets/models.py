@@ -206,6 +206,7 @@ class WordRow(Model):
 
     id: str
     label: str
+    name: Entry
     sent: Entry
     characters: str
     hex: str
@@ -213,6 +214,7 @@ class WordRow(Model):
     direction: Literal["out", "back"]
     parameters: tuple[ParameterRow, ...] = ()
     does: Choice
+    answers: Choice | None = Field(default=None, description="What is said back to it, where that can be chosen")
     remove: Move
 
 
@@ -252,6 +254,7 @@ class Sheet(Model):
     pictures: tuple[Picture, ...] = Field(default=(), description="The one that answers first, then those that explain")
     panels: tuple[Panel, ...] = ()
     words: tuple[WordRow, ...] = ()
+    try_text: str | None = Field(default=None, description="A line to type as on the phone, where one can be tried")
     pins: tuple[PinRow, ...] = ()
     moves: tuple[Move, ...] = ()
     slots: tuple[Slot, ...] = Field(default=(), description="What to type into which slot of a program on the phone")

@@ -103,7 +103,9 @@ def closed_sheet(sheet: Sheet) -> Sheet:
     """Leave the options of every row out until its list is opened: six words of two hundred lamps have seven thousand."""
     if not sheet.words and not sheet.pins:
         return sheet
-    words = tuple(row.model_copy(update={"does": _closed(row.does)}) for row in sheet.words)
+    words = tuple(
+        row.model_copy(update={"does": _closed(row.does), "answers": row.answers and _closed(row.answers)}) for row in sheet.words
+    )
     pins = tuple(row.model_copy(update={"pin": _closed(row.pin)}) for row in sheet.pins)
     return sheet.model_copy(update={"words": words, "pins": pins})
 
@@ -116,6 +118,7 @@ def _closed(choice: Choice) -> Choice:
 def choice_of(sheet: Sheet, row: str) -> Choice | None:
     """Give the choice of one row with all its options; None where there is no such row."""
     rows = {word.id: word.does for word in sheet.words} | {pin.id: pin.pin for pin in sheet.pins}
+    rows |= {f"{word.id}.answers": word.answers for word in sheet.words if word.answers is not None}
     return rows.get(row)
 
 

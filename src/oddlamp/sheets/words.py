@@ -8,13 +8,15 @@ from oddlamp.core.design.talks import ParameterDesign, TalkDesign, VocabularyDes
 from oddlamp.core.english import plural
 from oddlamp.core.plan.document import Document, at_path, join_patches
 from oddlamp.core.plan.edits import framed_as
-from oddlamp.core.plan.text import ENDINGS, shown
+from oddlamp.core.plan.text import ENDINGS, shown, typed
 from oddlamp.core.plan.words import Written
 from oddlamp.core.resolve.words import ENDING_NAMES
+from oddlamp.sheets.answering import Answering, answers_of
+from oddlamp.sheets.bytes import Role, byte_row, marked, wire_speed
 from oddlamp.sheets.charts import ticks
 from oddlamp.sheets.deeds import Deed, deeds_of, describe
 from oddlamp.sheets.entry import entry
-from oddlamp.sheets.models import ByteRow, BytesPicture, Choice, Entry, Option, Panel, ParameterRow, Sheet, TimedByte, WordRow
+from oddlamp.sheets.models import ByteRow, BytesPicture, Choice, Entry, Option, Panel, ParameterRow, Sheet, WordRow
 from oddlamp.sheets.sliders import slider_moves
 
 WRITTEN: tuple[tuple[Written, str, str], ...] = (
@@ -84,8 +86,16 @@ def words_sheet(design: Design, vocabulary: VocabularyDesign, findings: tuple[Fi
         pictures=tuple(filter(None, (_picture(design, vocabulary, talks),))),
         panels=(_framing_panel(design, vocabulary, talks),),
         words=_rows(design, vocabulary),
+        try_text=_example(vocabulary) if handset is not None else None,
         moves=_moves(design, vocabulary),
     )
+
+
+def _example(vocabulary: VocabularyDesign) -> str | None:
+    """Write the line that says the word with most to tell, as it is typed."""
+    words = [it for it in vocabulary.words if it.direction == "out"] if vocabulary.open_because is None else []
+    most = max(words, key=lambda it: len(it.parameters), default=None)
+    return typed(most.content) if most is not None else None
 
 
 def ending_name(vocabulary: VocabularyDesign) -> str:
@@ -93,15 +103,11 @@ def ending_name(vocabulary: VocabularyDesign) -> str:
     return ENDING_NAMES.get(vocabulary.terminator_name, vocabulary.terminator_name)
 
 
-def _wire_speed(design: Design, talk: TalkDesign) -> float | None:
-    return next((design.wires[hop.link_id].baud.known for hop in talk.hops if hop.link_id in design.wires), None)
-
-
 def _picture(design: Design, vocabulary: VocabularyDesign, talks: list[TalkDesign]) -> BytesPicture | None:
-    talk = next((it for it in talks if _wire_speed(design, it) is not None), None)
+    talk = next((it for it in talks if wire_speed(design, it) is not None), None)
     if talk is None or not vocabulary.words or vocabulary.open_because is not None:
         return None
-    byte_s = byte_time_s(_wire_speed(design, talk) or 9600)
+    byte_s = byte_time_s(wire_speed(design, talk) or 9600)
     rows = tuple(_byte_row(design, vocabulary, talk, word, byte_s) for word in vocabulary.words[:8])
     most = max(len(row.bytes) for row in rows) * byte_s
     text = "; ".join(f"{row.word}: {' '.join(byte.shown for byte in row.bytes)}, {row.takes}" for row in rows)
@@ -111,31 +117,11 @@ def _picture(design: Design, vocabulary: VocabularyDesign, talks: list[TalkDesig
 def _byte_row(design: Design, vocabulary: VocabularyDesign, talk: TalkDesign, word: WordDesign, byte_s: float) -> ByteRow:
     handset = design.handsets.get(talk.a) if word.direction == "out" else None
     added = ENDINGS[handset.appends.id] if handset else vocabulary.terminator
-    typed = vocabulary.terminator if handset and vocabulary.terminator and vocabulary.terminator not in ENDINGS.values() else b""
+    by_hand = vocabulary.terminator if handset and vocabulary.terminator and vocabulary.terminator not in ENDINGS.values() else b""
     body = sent_bytes(word, handset) if handset else word.content
-    role = "ending" if added == vocabulary.terminator else "unwanted"
-    marked = [*_marked(word, body), *((byte, "ending") for byte in typed), *((byte, role) for byte in added)]
-    timed = tuple(
-        TimedByte(
-            shown=shown(byte),
-            hex=f"0x{byte:02X}",
-            decimal=byte,
-            bits="0" + f"{byte:08b}"[::-1] + "1",
-            starts_s=at * byte_s,
-            ends_s=(at + 1) * byte_s,
-            role=kind,
-        )
-        for at, (byte, kind) in enumerate(marked)
-    )
-    return ByteRow(word=word.label, bytes=timed, takes=si(len(timed) * byte_s, "s"))
-
-
-def _marked(word: WordDesign, body: bytes) -> list[tuple[int, str]]:
-    """Tell of each byte whether it always stands there or is a value."""
-    cut = word.shape.cut(body) if word.shape is not None else None
-    if cut is None:
-        return [(byte, "word") for byte in body]
-    return [(byte, "word" if piece.field is None else "value") for piece in cut for byte in piece.content]
+    role: Role = "ending" if added == vocabulary.terminator else "unwanted"
+    ending: list[tuple[int, Role]] = [(byte, "ending") for byte in by_hand]
+    return byte_row(word.label, [*marked(word, body), *ending, *((byte, role) for byte in added)], byte_s)
 
 
 def _framing_panel(design: Design, vocabulary: VocabularyDesign, talks: list[TalkDesign]) -> Panel:
@@ -218,6 +204,7 @@ def appends_choice(handset_id: str, current: str, is_own: bool, why: str | None)
 
 
 def _rows(design: Design, vocabulary: VocabularyDesign) -> tuple[WordRow, ...]:
+    answering = answers_of(design, vocabulary)
     host = next((talk.b for talk in design.vocabulary_talks(vocabulary.id)), None)
     return tuple(
         _row(
@@ -226,12 +213,23 @@ def _rows(design: Design, vocabulary: VocabularyDesign) -> tuple[WordRow, ...]:
             word,
             host,
             deeds_of(design, host, {it.id: it.written for it in word.parameters}) if host is not None else [],
+            answering,
         )
         for word in vocabulary.words
     )
 
 
-def _row(design: Design, vocabulary: VocabularyDesign, word: WordDesign, host: str | None, deeds: list[Deed]) -> WordRow:
+def _row(
+    design: Design, vocabulary: VocabularyDesign, word: WordDesign, host: str | None, deeds: list[Deed], answering: Answering
+) -> WordRow:
+    is_named = design.plan.vocabularies[vocabulary.id].words[word.id].label is not None
+    name = Entry(
+        label=f"Name of {word.label}",
+        text=word.label,
+        path=("vocabularies", vocabulary.id, "words", word.id, "label"),
+        origin="own" if is_named else "proposed",
+        because=None if is_named else "what it is called in the plan",
+    )
     sent = Entry(
         label=f"Sent for {word.label}",
         text=word.text,
@@ -244,6 +242,7 @@ def _row(design: Design, vocabulary: VocabularyDesign, word: WordDesign, host: s
     return WordRow(
         id=word.id,
         label=word.label,
+        name=name,
         sent=sent,
         characters=" ".join(shown(byte) for byte in word.content),
         hex=" ".join(f"0x{byte:02X}" for byte in word.content),
@@ -251,6 +250,7 @@ def _row(design: Design, vocabulary: VocabularyDesign, word: WordDesign, host: s
         direction=word.direction,
         parameters=tuple(_parameter(design, vocabulary, word, it) for it in word.parameters),
         does=_does(design, word, host, deeds),
+        answers=answering(word),
         remove=_remove(design, vocabulary, word),
     )
 

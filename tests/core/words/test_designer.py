@@ -172,6 +172,13 @@ def test_no_word_is_longer_than_a_packet_of_the_air() -> None:
     ]
 
 
+def test_a_word_that_does_nothing_yet_is_given_something_to_do() -> None:
+    plan = plan_with(NOTHING, {"vocabularies": {"words": {"words": {"dark": {"sent": "!"}}}}})
+    after = edit_plan(plan, drawn(plan, "switch", school="letter").patch)
+    assert [it.when.heard for it in after.rules.values() if it.when.heard == "dark"] == ["dark"]
+    assert after.vocabularies["words"].words["dark"].sent == "!"
+
+
 def arrived(plan: Plan, *events: Document) -> list[str]:
     """What the phone is told, in order."""
     trace = rehearse(plan, load_catalog(), read_events([{**it, "t_s": 1 + at} for at, it in enumerate(events)]))

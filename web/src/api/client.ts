@@ -29,6 +29,7 @@ export type HistoryItem = Schemas["HistoryItem"];
 export type Comparison = Schemas["Comparison"];
 export type BoardsCompared = Schemas["BoardsCompared"];
 export type Trial = Schemas["Trial"];
+export type DrawnUp = Schemas["DrawnUp"];
 /** One place that two edits want differently, as the server tells it. */
 export type Clash = { label: string; was: string; theirs: string; yours: string };
 export type Patch = Move["patch"];

@@ -712,6 +712,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/projects/{project_id}/typed-line": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Hear Typed Line
+         * @description Tell what a program hears where a line is typed, and its bytes.
+         */
+        post: operations["hear_typed_line_api_projects__project_id__typed_line_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/projects/{project_id}/undo": {
         parameters: {
             query?: never;
@@ -865,7 +885,7 @@ export interface components {
             /** Vocabulary */
             vocabulary: string;
             /** Wishes */
-            wishes?: ("switch" | "level" | "colour" | "steps" | "modes" | "text" | "score" | "back")[] | null;
+            wishes?: ("switch" | "level" | "colour" | "steps" | "modes" | "text" | "score" | "back" | "answers")[] | null;
         };
         /**
          * Attempt
@@ -1237,6 +1257,8 @@ export interface components {
          * @description One word that is drawn up: its name, what is sent, and why that.
          */
         DrawnRow: {
+            /** Id */
+            id: string;
             /** Label */
             label: string;
             /** Sent */
@@ -2271,6 +2293,11 @@ export interface components {
             /** Title */
             title: string;
             /**
+             * Try Text
+             * @description A line to type as on the phone, where one can be tried
+             */
+            try_text?: string | null;
+            /**
              * Words
              * @default []
              */
@@ -2586,6 +2613,37 @@ export interface components {
             comparison: components["schemas"]["Comparison"];
             review: components["schemas"]["ShownReview"];
         };
+        /**
+         * TypedLine
+         * @description A typed line with what the phone adds: what it means, and its bytes on the wire.
+         */
+        TypedLine: {
+            /** Is Heard */
+            is_heard: boolean;
+            picture: components["schemas"]["BytesPicture"];
+            /** Sentence */
+            sentence: string;
+        };
+        /**
+         * TypedText
+         * @description A line typed in the phone's terminal.
+         */
+        TypedText: {
+            /** Base Revision */
+            base_revision: number;
+            /**
+             * Patch
+             * @description What is only looked at
+             * @default {}
+             */
+            patch: {
+                [key: string]: unknown;
+            };
+            /** Text */
+            text: string;
+            /** Vocabulary */
+            vocabulary: string;
+        };
         /** ValidationError */
         ValidationError: {
             /** Context */
@@ -2755,7 +2813,7 @@ export interface components {
              * Id
              * @enum {string}
              */
-            id: "switch" | "level" | "colour" | "steps" | "modes" | "text" | "score" | "back";
+            id: "switch" | "level" | "colour" | "steps" | "modes" | "text" | "score" | "back" | "answers";
             /** Is Wished */
             is_wished: boolean;
             /** Label */
@@ -2766,6 +2824,8 @@ export interface components {
          * @description One word: what is sent, its bytes in three notations, the values it carries, and what it does.
          */
         WordRow: {
+            /** @description What is said back to it, where that can be chosen */
+            answers?: components["schemas"]["Choice"] | null;
             /** Characters */
             characters: string;
             /** Decimal */
@@ -2782,6 +2842,7 @@ export interface components {
             id: string;
             /** Label */
             label: string;
+            name: components["schemas"]["Entry"];
             /**
              * Parameters
              * @default []
@@ -3974,6 +4035,41 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Trial"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    hear_typed_line_api_projects__project_id__typed_line_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TypedText"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TypedLine"];
                 };
             };
             /** @description Validation Error */

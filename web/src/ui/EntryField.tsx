@@ -12,6 +12,8 @@ type Props = {
 	/** Looking ends: what is shown is kept, or let go. */
 	onEnd: (isKept: boolean) => void;
 	isWide?: boolean;
+	/** The label is told, and not shown: what stands around it says it. */
+	isBare?: boolean;
 };
 
 const LONGEST = 60;
@@ -21,7 +23,7 @@ const plain = (text: string) => text.replaceAll("\u00a0", " ");
  * A value turned in place: typed text goes to the core as it is; an empty field goes back to what is proposed.
  * Up and down walk through the usual values, shown everywhere at once and kept only with Enter or on leaving the field.
  */
-export function EntryField({ entry, onKeep, onTurn, onEnd, isWide = false }: Props) {
+export function EntryField({ entry, onKeep, onTurn, onEnd, isWide = false, isBare = false }: Props) {
 	const id = useId();
 	const [typed, setTyped] = useState<string | null>(null);
 	const [isTurning, setTurning] = useState(false);
@@ -75,10 +77,12 @@ export function EntryField({ entry, onKeep, onTurn, onEnd, isWide = false }: Pro
 			style={{ width: `${Math.max(isWide ? 14 : 11, Math.min(LONGEST, entry.text.length) * 0.7)}rem` }}
 		>
 			<div className="flex items-baseline justify-between gap-2">
-				<label htmlFor={id} className="text-note text-soft">
+				<label htmlFor={id} className={isBare ? "sr-only" : "text-note text-soft"}>
 					{entry.label}
 				</label>
-				<Origin origin={entry.origin} because={entry.because} value={entry.value} label={entry.label} />
+				{!(isBare && entry.origin === "own") && (
+					<Origin origin={entry.origin} because={entry.because} value={entry.value} label={entry.label} />
+				)}
 			</div>
 			<input
 				ref={field}

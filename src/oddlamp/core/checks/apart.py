@@ -86,12 +86,16 @@ def end_with_lf(vocabulary: VocabularyDesign) -> Move:
 
 def of_fixed_length(vocabulary: VocabularyDesign) -> Iterator[Move]:
     """Offer that each word acts at its last byte, where every one has one length and none begins another."""
-    words = heard_out(vocabulary, "out")
+    words = vocabulary.words
     if any(it.field.width is None for word in words for it in word.parameters):
         return
     for short in words:
         for long in words:
-            if short is not long and begins(paths_of(short, "shaped"), paths_of(long, "sent")) is not None:
+            if (
+                short is not long
+                and short.direction == long.direction
+                and begins(paths_of(short, "shaped"), paths_of(long, "sent")) is not None
+            ):
                 return
     patch = framed_as(vocabulary.id, "fixed")
     yield Move(label="Let each word act at its last byte", patch=patch)
@@ -189,11 +193,12 @@ def no_word_starts_another(design: Design) -> Iterator[Breach]:
     for vocabulary in framed(design):
         if vocabulary.is_ended:
             continue
-        words = heard_out(vocabulary, "out")
+        words = vocabulary.words
         begun = [first_bytes(paths_of(it, "shaped" if it.shape is not None else "sent")) for it in words]
         for short, with_short in zip(words, begun, strict=True):
             for long, with_long in zip(words, begun, strict=True):
-                found = _begun(short, long) if short is not long and with_short & with_long else None
+                is_met = short is not long and short.direction == long.direction and with_short & with_long
+                found = _begun(short, long) if is_met else None
                 if found is None:
                     continue
                 start, whole = found
@@ -201,7 +206,7 @@ def no_word_starts_another(design: Design) -> Iterator[Breach]:
                     severity="stop",
                     where=f"{vocabulary.id}.{long.id}",
                     stage=vocabulary.stage,
-                    message=f"{named(start)} starts {named(whole)}, and nothing ends a word: sending {named(whole)} does {short.label} first.",
+                    message=f"{named(start)} starts {named(whole)}, and nothing ends a word: {f'sending {named(whole)} does' if long.direction == 'out' else 'what comes back is read as'} {short.label} first.",
                     working=(
                         Working(
                             formula="no word is the start of another",

@@ -23,6 +23,7 @@ class Answer(NamedTuple):
     word_id: str
     word: Document | None
     says: list[Document]
+    is_itself: bool = False
 
 
 class Answers:
@@ -33,13 +34,16 @@ class Answers:
         vocabulary: whose words are answered.
         spell: writes what is sent for something, no two alike; None where a word carries nothing: it is said back itself.
         shaded: the lamps that are told how bright, besides those that are already.
+        ids: the ids of words that are taken; those of answers are added.
     """
 
-    def __init__(self, design: Design, vocabulary: VocabularyDesign, spell: Spell | None, shaded: Collection[str]) -> None:
+    def __init__(
+        self, design: Design, vocabulary: VocabularyDesign, spell: Spell | None, shaded: Collection[str], ids: set[str]
+    ) -> None:
         self.design, self.vocabulary, self.spell = design, vocabulary, spell
         self.shaded = {*design.dimmed, *shaded}
         self.talks = [it.id for it in design.vocabulary_talks(vocabulary.id)]
-        self.ids = {it.id for it in vocabulary.words}
+        self.ids = ids
         self.told = {
             _key(action["say"]["fill"]): (action["say"]["word"], action["say"]["fill"])
             for rule in design.plan.rules.values()
@@ -58,7 +62,7 @@ class Answers:
         if (known := self.told.get(_key(fill))) is not None:
             return Answer(known[0], None, self._says(*known))
         lamp = self.design.lamps[lamps[0]].label
-        back_id = self._new_id(f"{lamps[0]}_{'shows' if 'text' in states else 'is'}")
+        back_id = self._new_id(f"{lamps[0]}_{next((f'{it}_is' for it in ('text', 'score') if it in states), 'is')}")
         wanted = Wanted(back_id, f"{lamp} now", lamp, [], {name: kind for name, (_, kind) in states.items()}, "")
         text, settled = self.spell(wanted)
         most = spec_of(self.design, self.design.lamps[lamps[0]]).score_most
@@ -77,7 +81,7 @@ class Answers:
             "direction": "back",
             **({"parameters": parameters} if parameters else {}),
         }
-        return Answer(back_id, word, self._says(back_id, fill))
+        return Answer(back_id, word, self._says(back_id, fill), is_itself=True)
 
     def _says(self, word_id: str, fill: Document) -> list[Document]:
         said = {"word": word_id, **({"fill": fill} if fill else {})}

@@ -64,23 +64,33 @@ def draw_up(
     is_fixed = school != "byte" and vocabulary.gap is None and not has_text and chatters(design, vocabulary)
     path = ("vocabularies", vocabulary_id, "words")
     done = {(rule.when.heard, _told(rule.do)) for _, rule in design.rules_of(host)}
+    heard_by = {heard for heard, _ in done}
+    idle = {it.id: it.text for it in vocabulary.words if it.direction == "out" and not it.parameters and it.id not in heard_by}
     obeyed = {told for heard, told in done if heard is not None}
     spelling = Spelling(design, vocabulary, school, is_fixed=is_fixed)
     if school == "fields":
         wanted = list(_joined(wanted, spelling))
+    ids = {it.id for it in vocabulary.words}
     shaded = shaded_by([action for it in wanted for action in it.do if "bit" not in it.carried.values()])
-    answers = Answers(design, vocabulary, spelling.spell if school != "byte" else None, shaded) if "answers" in wishes else None
+    answers = (
+        Answers(design, vocabulary, spelling.spell if school != "byte" else None, shaded, ids) if "answers" in wishes else None
+    )
     patches = list(answered(design, answers)) if answers is not None else []
-    words, ids = [], {it.id for it in vocabulary.words}
+    words = []
     for it in wanted:
         if _told_of(it.do) in obeyed:
             continue
-        word_id = first_free(it.id[:ID_MOST], ids.__contains__)
-        ids.add(word_id)
-        sent, parameters = spelling.spell(it)
-        told: Document = {"label": it.label[:80], "sent": sent, **({"parameters": parameters} if parameters else {})}
-        words.append(DrawnWord(word_id, it.label, sent, it.why))
-        patches.append(at_path((*path, word_id), told))
+        parameters: Document
+        if it.id in idle and not it.carried:  # a word that does nothing yet does this, as it is
+            word_id, sent, parameters = it.id, idle[it.id], {}
+            words.append(DrawnWord(word_id, it.label, sent, "it is there, and did nothing yet"))
+        else:
+            word_id = first_free(it.id[:ID_MOST], ids.__contains__)
+            ids.add(word_id)
+            sent, parameters = spelling.spell(it)
+            told: Document = {"label": it.label[:80], "sent": sent, **({"parameters": parameters} if parameters else {})}
+            words.append(DrawnWord(word_id, it.label, sent, it.why))
+            patches.append(at_path((*path, word_id), told))
         do = it.do
         if answers is not None:
             answer = answers.to(word_id, it.label, sent, parameters, it.do)

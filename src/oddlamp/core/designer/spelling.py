@@ -1,6 +1,7 @@
 """How words are written: short, far apart, and no longer than a packet of the air they go through."""
 
 import re
+from copy import copy
 from typing import Final, Literal
 
 from oddlamp.core.base import first_free
@@ -31,6 +32,12 @@ class Spelling:
         for it in (it for way in ("out", "back") for it in heard_out(vocabulary, way)):
             mask = first_bytes(paths_of(it, "sent"))
             self.begun |= {chr(byte).casefold() for byte in range(128) if mask >> byte & 1}
+
+    def again(self) -> "Spelling":
+        """Return another that knows the same and forgets what this one writes from now on."""
+        made = copy(self)
+        made.texts, made.begun = set(self.texts), set(self.begun)
+        return made
 
     def spell(self, it: Wanted) -> tuple[str, Document]:
         """Choose what is sent for something, and how the values it carries are written."""

@@ -65,6 +65,11 @@ def shown(byte: int) -> str:
     return names.get(byte) or (chr(byte) if 32 < byte < 127 else f"0x{byte:02X}")
 
 
+def typed(content: bytes) -> str:
+    """Write bytes as they are typed: characters as they are, any other byte as ``\\x41``."""
+    return "".join(chr(it) if 32 <= it < 127 and it != 92 else f"\\x{it:02X}" for it in content)
+
+
 def _hexed(given: object) -> object:
     """Read bytes typed as ``0x41 0x0A`` as what they stand for: a character where it is one, else an escape."""
     if not isinstance(given, str) or not re.fullmatch(r"0[xX][0-9a-fA-F]{2}(?:[ ,]+0[xX][0-9a-fA-F]{2}){0,15}", given.strip()):

@@ -5,7 +5,15 @@ import { useEdits } from "../../api/project";
 import { EntryField } from "../../ui/EntryField";
 
 /** A value of the plan, turned in place. */
-export const PlanEntry = memo(function PlanEntry({ entry, isWide }: { entry: Entry; isWide?: boolean }) {
+export const PlanEntry = memo(function PlanEntry({
+	entry,
+	isWide,
+	isBare,
+}: {
+	entry: Entry;
+	isWide?: boolean;
+	isBare?: boolean;
+}) {
 	const { change, turn, endTurn } = useEdits();
 	const call = (value: string | number | null) => ({
 		patch: patchAt(entry.path, value),
@@ -16,6 +24,7 @@ export const PlanEntry = memo(function PlanEntry({ entry, isWide }: { entry: Ent
 		<EntryField
 			entry={entry}
 			isWide={isWide}
+			isBare={isBare}
 			onKeep={(value) => change(call(value), true)}
 			onTurn={(value) => turn(call(value))}
 			onEnd={endTurn}

@@ -2,13 +2,14 @@ import type { Sheet, Value } from "../../api/client";
 import { PlanMoves } from "../plan/PlanMoves";
 import { ReadBoard, SaveBoard } from "./BoardFile";
 import { Elsewhere } from "./Elsewhere";
+import { MakeWords } from "./MakeWords";
 import { PanelView } from "./PanelView";
-import { PasteWords } from "./PasteWords";
 import { PinRows } from "./PinRows";
 import { Pictures } from "./pictures/Pictures";
 import { SetupSteps } from "./SetupSteps";
 import { SlotRows } from "./SlotRows";
 import { StageNumbers } from "./StageNumbers";
+import { TypeLine } from "./TypeLine";
 import { WordRows } from "./WordRows";
 
 /** What lies under a stage: the answer in one sentence, one picture, then the schools and the values to turn. */
@@ -28,6 +29,7 @@ export function SheetView({ sheet, values }: { sheet: Sheet; values: readonly Va
 				)}
 			</header>
 			<Pictures pictures={sheet.pictures} />
+			{sheet.try_text && <TypeLine vocabulary={sheet.stage.slice("vocabularies.".length)} example={sheet.try_text} />}
 			{sheet.panels.map((panel, index) => (
 				<PanelView key={panel.title || String(index)} panel={panel} />
 			))}
@@ -43,7 +45,7 @@ export function SheetView({ sheet, values }: { sheet: Sheet; values: readonly Va
 				</>
 			)}
 			{sheet.words.length > 0 && <WordRows stage={sheet.stage} words={sheet.words} />}
-			{sheet.kind === "words" && sheet.moves.length > 0 && <PasteWords vocabulary={sheet.stage.slice("vocabularies.".length)} />}
+			{sheet.kind === "words" && sheet.moves.length > 0 && <MakeWords sheet={sheet} />}
 			{sheet.pins.length > 0 && <PinRows stage={sheet.stage} pins={sheet.pins} />}
 			<PlanMoves moves={sheet.moves} />
 			<StageNumbers values={values} />

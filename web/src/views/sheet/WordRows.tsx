@@ -13,14 +13,10 @@ export function WordRows({ stage, words }: Pick<Sheet, "stage" | "words">) {
 			{words.map((word) => (
 				<li
 					key={word.id}
-					className="flex flex-wrap items-end gap-x-5 gap-y-1 py-2 min-[720px]:grid min-[720px]:grid-cols-[11rem_minmax(6rem,1fr)_minmax(11rem,1.4fr)_auto]"
+					className="flex flex-wrap items-end gap-x-5 gap-y-1 py-2 min-[720px]:grid min-[720px]:grid-cols-[10rem_minmax(9rem,1fr)_minmax(11rem,1.2fr)_auto]"
 				>
-					<PlanEntry entry={{ ...word.sent, label: word.label }} />
-					<p className="pb-0.5 font-number text-note text-soft">
-						{word.hex}
-						<br />
-						{word.decimal}
-					</p>
+					<PlanEntry entry={word.name} isBare />
+					<PlanEntry entry={word.sent} isBare />
 					{word.direction === "back" ? (
 						<p className="pb-0.5 text-soft">said back</p>
 					) : (
@@ -30,6 +26,20 @@ export function WordRows({ stage, words }: Pick<Sheet, "stage" | "words">) {
 						<span aria-hidden="true">Take out</span>
 						<span className="sr-only">{word.remove.label}</span>
 					</ActionButton>
+					<p className="col-span-2 font-number text-note text-soft">
+						{word.hex} <span className="pl-3">{word.decimal}</span>
+					</p>
+					{word.answers && (
+						<p className="col-span-2 flex items-baseline gap-2 text-note text-soft">
+							answers
+							<RowChoice
+								choice={word.answers}
+								stage={stage}
+								row={`${word.id}.answers`}
+								says={(option) => `${word.answers?.label}: ${option.label}`}
+							/>
+						</p>
+					)}
 					{word.parameters.map((it) => (
 						<div key={it.id} className="col-span-full flex flex-wrap items-end gap-x-5 gap-y-1 pl-6">
 							<p className="w-24 pb-1 text-soft">{it.id}</p>
