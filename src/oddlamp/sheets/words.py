@@ -117,7 +117,9 @@ def _picture(design: Design, vocabulary: VocabularyDesign, talks: list[TalkDesig
 def _byte_row(design: Design, vocabulary: VocabularyDesign, talk: TalkDesign, word: WordDesign, byte_s: float) -> ByteRow:
     handset = design.handsets.get(talk.a) if word.direction == "out" else None
     added = ENDINGS[handset.appends.id] if handset else vocabulary.terminator
-    by_hand = vocabulary.terminator if handset and vocabulary.terminator and vocabulary.terminator not in ENDINGS.values() else b""
+    by_hand = (
+        vocabulary.terminator if handset and vocabulary.terminator and vocabulary.terminator not in ENDINGS.values() else b""
+    )
     body = sent_bytes(word, handset) if handset else word.content
     role: Role = "ending" if added == vocabulary.terminator else "unwanted"
     ending: list[tuple[int, Role]] = [(byte, "ending") for byte in by_hand]
@@ -325,10 +327,11 @@ def _does(design: Design, word: WordDesign, host: str | None, deeds: list[Deed])
         return Choice(label=f"{word.label} does", origin="own", options=(Option(label="is said back", patch={}, is_chosen=True),))
     mine = [(name, rule) for name, rule in design.plan.rules.items() if rule.when.heard == word.id and rule.host == host]
     rule_id = mine[0][0] if mine else first_free(f"when_{word.id}", design.plan.rules.__contains__)
-    current = [action.model_dump(mode="json", exclude_none=True) for _, rule in mine for action in rule.do]
+    told = [action.model_dump(mode="json", exclude_none=True) for _, rule in mine for action in rule.do]
+    current, says = ([it for it in told if (it["verb"] == "say") == is_said] for is_said in (False, True))
     options = []
     for label, do in deeds:
-        patch: Document = {"rules": {rule_id: {"host": host, "when": {"heard": word.id}, "do": do}}}
+        patch: Document = {"rules": {rule_id: {"host": host, "when": {"heard": word.id}, "do": [*do, *says]}}}
         options.append(Option(label=label, patch=patch, is_chosen=current == do))
     if not any(option.is_chosen for option in options):
         options.insert(0, Option(label=describe(design, current) if current else "nothing yet", patch={}, is_chosen=True))

@@ -79,7 +79,7 @@ export function RehearsalProvider({ children }: { children: ReactNode }) {
 	useEffect(() => {
 		if (take.run === null) return;
 		if (take.step >= stepsOf(take).length && take.journey + 1 >= take.run.journeys.length) return;
-		const wait = isStill ? 0 : take.step === 0 ? LEG_MS / 2 : LEG_MS;
+		const wait = isStill ? 0 : take.step === 0 ? LEG_MS / 6 : LEG_MS;
 		const timer = setTimeout(() => dispatch({ kind: "step" }), wait);
 		return () => clearTimeout(timer);
 	}, [take, isStill]);

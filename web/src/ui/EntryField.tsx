@@ -102,7 +102,7 @@ export function EntryField({ entry, onKeep, onTurn, onEnd, isWide = false, isBar
 					commit();
 				}}
 				onKeyDown={press}
-				className={`w-full border-b-2 bg-transparent pb-0.5 font-number text-lg ${line} ${proposed ? "text-soft" : ""}`}
+				className={`w-full border-b-2 bg-transparent pb-0.5 text-lg ${isBare && entry.path.at(-1) === "label" ? "" : "font-number"} ${line} ${proposed ? "text-soft" : ""}`}
 			/>
 			{entry.hint && !refused && (
 				<p
