@@ -63,3 +63,42 @@ def more(page: Page, name: str) -> None:
     """Press something under More, by keyboard."""
     page.get_by_role("button", name="More", exact=True).press("Enter")
     page.get_by_role("menuitem", name=name).press("Enter")
+
+
+# Keystroke-level model, from memory: a press 0.28 s, a pointing with its press 1.1 s.
+PRESS_S, POINTING_S = 0.28, 1.1
+
+
+class Hands:
+    """Types and points as a maker does, and counts it."""
+
+    def __init__(self, page: Page) -> None:
+        self.page, self.presses, self.pointings = page, 0, 0
+
+    def press(self, key: str) -> None:
+        self.page.keyboard.press(key)
+        self.presses += 1
+
+    def type(self, text: str) -> None:
+        self.page.keyboard.type(text)
+        self.presses += len(text) + sum(it.isupper() or it in ':"_+' for it in text)  # Shift is a press as well
+
+    def point(self, role: str, name: str) -> None:
+        self.at(self.page.get_by_role(role, name=name, exact=role == "textbox").first)  # type: ignore[arg-type]
+
+    def at(self, place: Locator) -> None:
+        place.click()
+        self.pointings += 1
+
+    def to(self, label: str) -> None:
+        """Go on to a field with Tab: past the little word that says where the last value is from."""
+        field = self.page.get_by_role("textbox", name=label, exact=True)
+        for _ in range(12):
+            self.press("Tab")
+            if field.evaluate("it => it === document.activeElement"):
+                return
+        raise AssertionError(f"{label} is not reached by Tab")
+
+    @property
+    def takes_s(self) -> float:
+        return self.presses * PRESS_S + self.pointings * POINTING_S

@@ -11,46 +11,10 @@ from oddlamp.catalog.load import load_catalog
 from tests.builders import CLEAR
 from tests.conftest import CALL
 from tests.core.test_own_board import with_pin
-from tests.e2e.desk import go, pick
+from tests.e2e.desk import Hands, go, pick
 
 pytestmark = pytest.mark.e2e
 Open = Callable[[dict[str, object]], None]
-# Keystroke-level model, from memory: a press 0.28 s, a pointing with its press 1.1 s.
-PRESS_S, POINTING_S = 0.28, 1.1
-
-
-class Hands:
-    """Types and points as a maker does, and counts it."""
-
-    def __init__(self, page: Page) -> None:
-        self.page, self.presses, self.pointings = page, 0, 0
-
-    def press(self, key: str) -> None:
-        self.page.keyboard.press(key)
-        self.presses += 1
-
-    def type(self, text: str) -> None:
-        self.page.keyboard.type(text)
-        self.presses += len(text) + sum(it.isupper() or it in ':"_+' for it in text)  # Shift is a press as well
-
-    def point(self, role: str, name: str) -> None:
-        self.page.get_by_role(role, name=name, exact=role == "textbox").first.click()  # type: ignore[arg-type]
-        self.pointings += 1
-
-    def to(self, label: str) -> None:
-        """Go on to a field with Tab: past the little word that says where the last value is from."""
-        field = self.page.get_by_role("textbox", name=label, exact=True)
-        for _ in range(12):
-            self.press("Tab")
-            if field.evaluate("it => it === document.activeElement"):
-                return
-        raise AssertionError(f"{label} is not reached by Tab")
-
-    @property
-    def takes_s(self) -> float:
-        return self.presses * PRESS_S + self.pointings * POINTING_S
-
-
 # The Wi-Fi and BLE board of the catalogue, as its pin table is printed: what is typed must give its very pins.
 TABLE = (
     ("Along the upper edge", "36 39 34 35 32 33 25-27 14 12 13 9-11"),

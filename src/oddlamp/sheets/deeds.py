@@ -82,7 +82,7 @@ def _described(design: Design, action: Action) -> str:
     level = values.get("level")
     match action["verb"]:
         case "say":
-            return "says a word back"
+            return "answers"
         case "level" if isinstance(level, str) and level != "input":
             return f"{label} as bright as {level}"
         case "level" if isinstance(level, int | float):

@@ -96,6 +96,8 @@ def _school(design: Design, vocabulary_id: str, wished: list[Wish], school: Scho
         else:
             hopeless.add(new[0].code)
     remarks = (*remarks, *(f"not as the plan stands: {it.message}" for it in new))
+    if not design.plan.rules.keys().isdisjoint(drawn.patch.get("rules", {})):
+        remarks = (*remarks, "what can be said already is answered too")
     if not drawn.words:
         remarks = (*remarks, "everything wished for can be said already")
     take = f"Take these {plural(len(drawn.words), 'word')}" if len(drawn.words) > 1 else "Take this word"

@@ -8,6 +8,7 @@ from oddlamp.core.design.design import Design
 from oddlamp.core.english import inner, plural
 from oddlamp.core.plan.text import shown
 from oddlamp.core.rehearsal.trace import Journey, LampLook, LampPoint, Leg, Run, Trace, TraceEvent
+from oddlamp.sheets.handset import answers_shown, lights_of
 from oddlamp.sheets.line import GLOW
 
 JOURNEYS_MOST: Final = 20
@@ -22,6 +23,8 @@ def show_run(design: Design, trace: Trace, *, since_s: float) -> Run:
     return Run(
         journeys=journeys(design, events),
         looks=lamp_looks(design, trace.lamps) | _signs(design, trace),
+        answers=answers_shown(design, trace),
+        lights=lights_of(design, trace),
         ends_at_s=trace.ends_at_s,
         is_cut_short=trace.is_cut_short,
     )

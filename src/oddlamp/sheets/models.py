@@ -9,6 +9,7 @@ from oddlamp.core.base import Model
 from oddlamp.core.checks.findings import Move
 from oddlamp.core.design.values import Origin, Value
 from oddlamp.core.parts.pins import AtStart
+from oddlamp.core.plan.controls import ControlKind
 from oddlamp.sheets.charts import ChartPicture, Tick
 from oddlamp.sheets.line import StageKind, State
 
@@ -240,7 +241,8 @@ class Slot(Model):
     decimal: str
     does: str
     example: str
-    is_a: Choice | None = Field(default=None, description="What kind of control it is, for one that says a word without values")
+    is_a: Choice | None = Field(default=None, description="What kind of control it is")
+    is_said: Choice | None = Field(default=None, description="When it says its word, for one that is moved")
 
 
 class Sheet(Model):
@@ -295,6 +297,8 @@ class PhoneButton(Model):
     is_proposed: bool
     slides: tuple[Slide, ...] = Field(default=(), description="What is moved, where it is no button: a slider for each value")
     interval_s: float = Field(default=0.1, description="How often a slider that is moved says its word, s")
+    at_rest: bool = Field(default=False, description="Whether it says its word only once it rests")
+    looks: ControlKind = Field(default="button", description="What it looks like")
 
 
 class WhatIf(Model):

@@ -23,6 +23,7 @@ from oddlamp.sheets.entry import entry
 from oddlamp.sheets.families import families_compared
 from oddlamp.sheets.models import Choice, Entry, Option, Panel, Sheet
 from oddlamp.sheets.parts import figures_panel, own_move
+from oddlamp.sheets.phone_lights import light_moves, light_panels
 from oddlamp.sheets.radios import found_as, network_choices, version_choices
 from oddlamp.sheets.slots import slots_of
 from oddlamp.sheets.variants import module_variants
@@ -69,8 +70,9 @@ def phone_sheet(design: Design, node: NodeDesign) -> Sheet:
         title=node.label,
         sentence=f"The {inner(node.label)} sends {handset.sends_as.id} and adds {handset.appends.label}.",
         detail=f"It speaks {radios}. {plural(len(handset.controls), 'control')} to press.",
-        panels=(panel,),
+        panels=(panel, *light_panels(handset)),
         slots=tuple(slots_of(design, handset)),
+        moves=tuple(light_moves(design, handset)),
     )
 
 

@@ -2,7 +2,7 @@
 
 import csv
 import json
-from collections.abc import Iterator
+from collections.abc import Collection, Iterator
 from io import StringIO
 from typing import Final, Literal
 
@@ -10,6 +10,7 @@ from oddlamp.core.behaviour.framing import said_by
 from oddlamp.core.checks.apart import heard_out, named
 from oddlamp.core.design.design import Design
 from oddlamp.core.design.talks import ControlDesign, HandsetDesign, TalkDesign, WordDesign
+from oddlamp.core.plan.controls import ControlKind
 from oddlamp.core.plan.document import Document, at_path
 from oddlamp.core.plan.text import ENDINGS
 from oddlamp.sheets.deeds import describe
@@ -18,6 +19,12 @@ from oddlamp.sheets.models import Choice, Option, Slot
 HEAD: Final = ("control", "when", "type", "values", "ends with", "hex", "decimal", "does")
 WHEN: Final = {"press": "pressed", "release": "let go", "on": "switched on", "off": "switched off", "move": "moved"}
 FIRST: Final = ("press", "on")
+MOVED: Final[tuple[tuple[ControlKind, str, Collection[int]], ...]] = (
+    ("slider", "A slider for each value", range(1, 9)),
+    ("colour", "A colour", (3,)),
+    ("stick", "A stick", (2,)),
+    ("number", "Typed as numbers", range(1, 9)),
+)
 OTHERS_MOST: Final = 12
 SlotForm = Literal["csv", "json"]
 
@@ -29,7 +36,11 @@ def slots_of(design: Design, handset: HandsetDesign) -> Iterator[Slot]:
             talk = design.talks[talk_id]
             word = talk.vocabulary.word(word_id)
             slot = _slot(design, handset, control.label, WHEN.get(gesture, gesture), talk, word)
-            yield slot.model_copy(update={"is_a": _kinds(handset, control, talk, word)}) if gesture in FIRST else slot
+            if gesture in FIRST:
+                slot = slot.model_copy(update={"is_a": _kinds(handset, control, talk, word)})
+            if gesture == "move":
+                slot = slot.model_copy(update=_moved(handset, control, talk, word))
+            yield slot
 
 
 def _kinds(handset: HandsetDesign, control: ControlDesign, talk: TalkDesign, word: WordDesign) -> Choice | None:
@@ -71,6 +82,34 @@ def _kinds(handset: HandsetDesign, control: ControlDesign, talk: TalkDesign, wor
     )
 
 
+def _moved(handset: HandsetDesign, control: ControlDesign, talk: TalkDesign, word: WordDesign) -> dict[str, object]:
+    """Offer by what the values of a word are moved, and when it is said."""
+    path = ("nodes", handset.id, "controls", control.id)
+    whole: Document = {"label": control.label, "says": {"move": {"talk": talk.id, "word": word.id}}}
+    count = 0 if any(it.written == "text" for it in word.parameters) else len(word.parameters)
+    rows = [(kind, label) for kind, label, counts in MOVED if count in counts]
+    origin = "own" if control.origin == "own" else "proposed"
+    because = None if control.origin == "own" else "a slider for each value shows them all"
+    kinds = tuple(
+        Option(label=label, patch=at_path(path, {**whole, "kind": kind}), is_chosen=control.kind == kind) for kind, label in rows
+    )
+    said = tuple(
+        Option(
+            label=label, patch=at_path(path, {**whole, "kind": control.kind, "sends": key}), is_chosen=control.at_rest == at_rest
+        )
+        for key, label, at_rest in ((None, "While it moves", False), ("at-rest", "Once it rests", True))
+    )
+    told: dict[str, object] = {}
+    if len(kinds) > 1:
+        told["is_a"] = Choice(label=f"{control.label} is", origin=origin, because=because, options=kinds)
+    if count and control.kind != "number":
+        why = None if control.at_rest else "the light follows the thumb"
+        told["is_said"] = Choice(
+            label=f"{control.label} is said", origin="own" if control.at_rest else "proposed", because=why, options=said
+        )
+    return told
+
+
 def _slot(design: Design, handset: HandsetDesign, label: str, when: str, talk: TalkDesign, word: WordDesign) -> Slot:
     vocabulary = talk.vocabulary
     is_line = vocabulary.terminator in ENDINGS.values()
@@ -98,7 +137,7 @@ def _slot(design: Design, handset: HandsetDesign, label: str, when: str, talk: T
 
 def slots_as(slots: Iterator[Slot], form: SlotForm) -> str:
     """Write them as a file: CSV with a head (RFC 4180), or JSON."""
-    rows = [it.model_dump(exclude={"is_a"}) for it in slots]
+    rows = [it.model_dump(exclude={"is_a", "is_said"}) for it in slots]
     if form == "json":
         return json.dumps(rows, ensure_ascii=False, indent=1) + "\n"
     out = StringIO()

@@ -30,9 +30,13 @@ def _controls(design: Design) -> Iterator[PhoneButton]:
                 control=control.id,
                 label=control.label,
                 gestures=tuple(control.says),
-                says=f"Sends {' or '.join(' '.join(shown(byte) for byte in word.content) for word in pairs)}",
+                says=f"Sends {' or '.join(' '.join(shown(byte) for byte in word.content) for word in pairs)}"
+                if pairs
+                else "A light",
                 is_proposed=control.origin == "proposed",
                 slides=_slides(design, control),
+                at_rest=control.at_rest,
+                looks=control.kind,
                 interval_s=control.interval_s or max(SLIDER_S, need.least_s if need is not None else 0.0),
             )
 

@@ -1,7 +1,7 @@
 import { createContext, type ReactNode, useContext, useEffect, useMemo, useReducer, useRef } from "react";
 import { answered, api } from "./client";
 import { useAttempt, useKept } from "./project";
-import { type Doing, type Leg, type PlayedEvent, reduceTake, stepsOf, type Take, UNPLAYED } from "./take";
+import { type Doing, type Leg, type LightLook, type PlayedEvent, reduceTake, stepsOf, type Take, UNPLAYED } from "./take";
 
 type Hands = { play: (doing: Doing) => void; startOver: () => void };
 
@@ -37,8 +37,22 @@ export function useRehearsal() {
 			isDoubted: first?.is_doubted ?? false,
 			error: take.error,
 			hasPlayed: take.run !== null,
+			...cameBack(take, isRunning),
 		};
 	}, [take]);
+}
+
+/** What has come back to the phone, once the message has run: what a light shows, by its control, and the last answer in words. */
+function cameBack(take: Take, isRunning: boolean) {
+	const until_s = isRunning ? (take.run?.journeys[0]?.starts_s ?? 0) : Number.POSITIVE_INFINITY;
+	const lights: Record<string, LightLook> = {};
+	for (const [control, course] of Object.entries(take.run?.lights ?? {})) {
+		const last = course.findLast((look) => look.t_s < until_s);
+		if (last) lights[control] = last;
+	}
+	const since_s = take.run?.journeys[0]?.starts_s ?? 0;
+	const answer = isRunning ? "" : (take.run?.answers.filter((it) => it.t_s >= since_s).at(-1)?.text ?? "");
+	return { lights, answer };
 }
 
 /** Play what is pressed through the plan on the screen: the kept one, or the one an attempt makes of it. */

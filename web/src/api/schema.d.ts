@@ -797,6 +797,16 @@ export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
         /**
+         * AnswerShown
+         * @description What has come back to a phone, in words.
+         */
+        AnswerShown: {
+            /** T S */
+            t_s: number;
+            /** Text */
+            text: string;
+        };
+        /**
          * AskedChoice
          * @description Which row's options are wanted.
          */
@@ -1475,6 +1485,23 @@ export interface components {
             text: string;
         };
         /**
+         * LightLook
+         * @description What a light on a phone shows from a moment on; dark where it has no colour, steady where it has no blink.
+         */
+        LightLook: {
+            /** Blink S */
+            blink_s: number | null;
+            /**
+             * Colour
+             * @description #rrggbb
+             */
+            colour: string | null;
+            /** Label */
+            label: string;
+            /** T S */
+            t_s: number;
+        };
+        /**
          * Line
          * @description What the screen draws, and nothing it would have to work out.
          */
@@ -1873,6 +1900,12 @@ export interface components {
          * @description Something to press below the line, for each gesture it knows: a control of the phone, or a button or switch of the plan.
          */
         PhoneButton: {
+            /**
+             * At Rest
+             * @description Whether it says its word only once it rests
+             * @default false
+             */
+            at_rest: boolean;
             /** Control */
             control: string;
             /** Gestures */
@@ -1893,6 +1926,13 @@ export interface components {
             kind: "control" | "input";
             /** Label */
             label: string;
+            /**
+             * Looks
+             * @description What it looks like
+             * @default button
+             * @enum {string}
+             */
+            looks: "button" | "toggle" | "slider" | "colour" | "stick" | "number" | "text" | "light";
             /**
              * Says
              * @description The bytes as people read them; for what is no phone's, what it does
@@ -2048,15 +2088,27 @@ export interface components {
         };
         /**
          * Run
-         * @description A trace as it is shown: the journeys of its last messages, and what the lamps look like.
+         * @description A trace as it is shown: the journeys of its last messages, what the lamps look like, and what came back to the phone.
          */
         Run: {
+            /**
+             * Answers
+             * @description The last of them
+             */
+            answers: components["schemas"]["AnswerShown"][];
             /** Ends At S */
             ends_at_s: number;
             /** Is Cut Short */
             is_cut_short: boolean;
             /** Journeys */
             journeys: components["schemas"]["Journey"][];
+            /**
+             * Lights
+             * @description By control of a phone: what its light shows, and from when on
+             */
+            lights: {
+                [key: string]: components["schemas"]["LightLook"][];
+            };
             /**
              * Looks
              * @description By the stage of a lamp: what it looks like, and from when on
@@ -2476,8 +2528,10 @@ export interface components {
             example: string;
             /** Hex */
             hex: string;
-            /** @description What kind of control it is, for one that says a word without values */
+            /** @description What kind of control it is */
             is_a?: components["schemas"]["Choice"] | null;
+            /** @description When it says its word, for one that is moved */
+            is_said?: components["schemas"]["Choice"] | null;
             /** Types */
             types: string;
             /** Values */

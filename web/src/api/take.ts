@@ -12,6 +12,7 @@ export const doingOf = (button: PhoneButton, gesture: string): Doing =>
 		: { kind: "control", control: button.control, gesture };
 export type PlayedEvent = Doing & { t_s: number };
 export type Leg = Journey["legs"][number];
+export type LightLook = Run["lights"][string][number];
 export type Look = { colour: string; light: number; text?: string };
 
 /** A rehearsal: what was pressed, what came of it on the plan it was played on, and how far that has been shown. */

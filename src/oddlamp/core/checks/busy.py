@@ -128,7 +128,7 @@ def _slid(design: Design, host: str) -> Iterator[TalkDesign]:
     """Walk the talks over which sliders send one word after another to a host."""
     for handset in design.handsets.values():
         for control in handset.controls:
-            if "move" in control.says and design.talks[control.says["move"][0]].b == host:
+            if "move" in control.says and not control.at_rest and design.talks[control.says["move"][0]].b == host:
                 yield design.talks[control.says["move"][0]]
 
 

@@ -189,7 +189,7 @@ def controls_are_no_quicker_than_the_line(design: Design) -> Iterator[Breach]:
 def needs_s(design: Design, handset: HandsetDesign, control: ControlDesign) -> "Need | None":
     """Return what the line needs for each message of a slider; None for what is no slider."""
     said = control.says.get("move")
-    if said is None:
+    if said is None or control.at_rest:
         return None
     talk = design.talks[said[0]]
     size = len(said_by(handset, talk.vocabulary, talk.vocabulary.word(said[1])))

@@ -7,6 +7,7 @@ from typing import Literal
 from oddlamp.core.design.lines import Way
 from oddlamp.core.design.supplies import Picked
 from oddlamp.core.design.values import Origin, Value
+from oddlamp.core.plan.controls import ControlKind, LightState
 from oddlamp.core.plan.words import Written
 from oddlamp.core.words.frames import Field, FieldValue, Shape
 
@@ -122,13 +123,15 @@ class ControlDesign:
 
     id: str
     node_id: str
-    kind: str
+    kind: ControlKind
     label: str
     says: dict[str, tuple[str, str]]
     origin: Origin
     fills: Mapping[str, Mapping[str, float | str]] = field(default_factory=dict)
     interval_s: float | None = None
     is_held: bool = False
+    at_rest: bool = False
+    states: tuple[LightState, ...] = ()
 
 
 @dataclass(frozen=True, slots=True)

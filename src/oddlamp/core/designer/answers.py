@@ -108,8 +108,8 @@ def _key(fill: Document) -> tuple[str, ...]:
     return tuple(sorted(map(str, fill.values())))
 
 
-def answered(design: Design, answers: Answers) -> Iterator[Document]:
-    """Answer every word that some rule obeys already and nothing answers yet."""
+def answered(design: Design, answers: Answers) -> Iterator[tuple[Document, Answer]]:
+    """Answer every word that some rule obeys already and nothing answers yet: the change of its rule, and the answer."""
     vocabulary = answers.vocabulary
     outs = {it.id: it for it in vocabulary.words if it.direction == "out"}
     hosts = {it.b for it in design.vocabulary_talks(vocabulary.id)}
@@ -121,9 +121,7 @@ def answered(design: Design, answers: Answers) -> Iterator[Document]:
         plan_word = design.plan.vocabularies[vocabulary.id].words[word.id]
         parameters = {key: it.model_dump(mode="json", exclude_none=True) for key, it in plan_word.parameters.items()}
         answer = answers.to(word.id, word.label, word.text, parameters, do)
-        yield at_path(("rules", name, "do"), [*do, *answer.says])
-        if answer.word is not None:
-            yield at_path(("vocabularies", vocabulary.id, "words", answer.word_id), answer.word)
+        yield at_path(("rules", name, "do"), [*do, *answer.says]), answer
 
 
 def shaded_by(do: Collection[Document]) -> set[str]:

@@ -7,7 +7,7 @@ from typing import Final, NamedTuple
 from oddlamp.core.base import first_free
 from oddlamp.core.design.design import Design
 from oddlamp.core.design.talks import VocabularyDesign
-from oddlamp.core.designer.answers import Answers, answered, shaded_by
+from oddlamp.core.designer.answers import Answer, Answers, answered, shaded_by
 from oddlamp.core.designer.spelling import School, Spelling, chatters
 from oddlamp.core.designer.wishes import MODES, Wanted, Wish, wanted_of
 from oddlamp.core.plan.document import Document, at_path, join_patches
@@ -75,8 +75,18 @@ def draw_up(
     answers = (
         Answers(design, vocabulary, spelling.spell if school != "byte" else None, shaded, ids) if "answers" in wishes else None
     )
-    patches = list(answered(design, answers)) if answers is not None else []
-    words = []
+    words, patches = list[DrawnWord](), list[Document]()
+
+    def said_back(answer: Answer) -> None:
+        if answer.word is not None:
+            patches.append(at_path((*path, answer.word_id), answer.word))
+            words.append(
+                DrawnWord(answer.word_id, str(answer.word["label"]), str(answer.word["sent"]), "said back", is_answer=True)
+            )
+
+    for patch, answer in answered(design, answers) if answers is not None else ():
+        patches.append(patch)
+        said_back(answer)
     for it in wanted:
         if _told_of(it.do) in obeyed:
             continue
@@ -95,11 +105,7 @@ def draw_up(
         if answers is not None:
             answer = answers.to(word_id, it.label, sent, parameters, it.do)
             do = [*do, *answer.says]
-            if answer.word is not None:
-                patches.append(at_path((*path, answer.word_id), answer.word))
-                words.append(
-                    DrawnWord(answer.word_id, str(answer.word["label"]), str(answer.word["sent"]), "said back", is_answer=True)
-                )
+            said_back(answer)
         rule = first_free(f"when_{word_id}"[:ID_MOST], design.plan.rules.__contains__)
         patches.append(at_path(("rules", rule), {"host": host, "when": {"heard": word_id}, "do": do}))
         if it.do[0].get("verb") == "next" and MODES not in design.plan.cues:

@@ -7,13 +7,14 @@ from pydantic import BeforeValidator, Field, model_validator
 
 from oddlamp.core.base import Model
 from oddlamp.core.electrical.preferred import Series
-from oddlamp.core.plan.fields import Figures, Id, Label, LineEnding, Moment, Note, OwnPartId, PartChoice, PartId, Saying, SignalId
+from oddlamp.core.plan.controls import Control
+from oddlamp.core.plan.fields import Figures, Id, Label, LineEnding, Moment, Note, OwnPartId, PartChoice, PartId, SignalId
 from oddlamp.core.plan.lights import Channel, Lamp, WireRun
 from oddlamp.core.plan.old_built import by_place
 from oddlamp.core.plan.own_board import OwnBoard
 from oddlamp.core.plan.quantities import Baud, Celsius, Farad, Ohm, Second, Tolerance, Volt
 from oddlamp.core.plan.references import dangling
-from oddlamp.core.plan.rules import Cue, Group, Rule, Standing, state_name
+from oddlamp.core.plan.rules import Cue, Group, Rule, Standing
 from oddlamp.core.plan.text import RadioAddress
 from oddlamp.core.plan.words import Vocabulary
 
@@ -56,26 +57,6 @@ class Rail(Model):
     end: Id | None = None
     fed_by: Annotated[str, Field(pattern=r"^[a-z][a-z0-9_]*(\.[a-z][a-z0-9_]*)?$")] | None = None
     decoupling_f: Farad | None = None
-
-
-class Control(Model):
-    """Something on the phone that is pressed or moved, and what it says for each gesture."""
-
-    kind: Literal["button", "toggle", "slider", "text"]
-    label: Label | None = None
-    says: dict[Literal["press", "release", "on", "off", "move"], Saying] = Field(default_factory=dict)
-    shows: dict[Id, Id] = Field(default_factory=dict)
-    interval_s: Second | None = None
-
-    is_held: bool | None = Field(default=None, description="A button that is meant to be held: letting go says a word too")
-
-    @model_validator(mode="after")
-    def _knows_no_lamp(self) -> "Control":
-        for gesture, saying in self.says.items():
-            for given in saying.fill.values():
-                if state_name(given) is not None:
-                    raise ValueError(f"says.{gesture}.fill\n{given}\na number or a text: a phone does not know how a lamp is")
-        return self
 
 
 class Handset(Model):

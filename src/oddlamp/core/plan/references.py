@@ -83,6 +83,9 @@ def _of_nodes(plan: "Plan") -> Iterator[Mention]:
             at: Place = ("nodes", name, "controls", control_id)
             for gesture, saying in control.says.items():
                 yield from _saying(plan, (*at, "says", gesture), saying, (*at, "says", gesture))
+            for index, state in enumerate(control.states):
+                place: Place = (*at, "states", index)
+                yield Mention((*place, "word"), state.word, ("words",), words, place)
             for word in control.shows:
                 yield _alone((*at, "shows", word), word, "words", words)
 

@@ -21,7 +21,7 @@ from oddlamp.core.rehearsal.events import ControlEvent, Event, InputEvent, LineE
 from oddlamp.core.rehearsal.lights import Lights
 from oddlamp.core.rehearsal.links import OWN, Links
 from oddlamp.core.rehearsal.outlets import lost_or_doubted
-from oddlamp.core.rehearsal.trace import Trace
+from oddlamp.core.rehearsal.trace import Answered, Trace
 from oddlamp.core.resolve.resolve import resolve
 from oddlamp.core.words.frames import FieldValue
 
@@ -64,6 +64,7 @@ class _Run:
         for machine in self.machines.values():
             for lamp_id in machine.start():
                 self.lights.set(0.0, lamp_id, machine.lamps[lamp_id])
+        self.answered = list[Answered]()
         self.content = cache(self._content)  # the same few words come up thousands of times in a run
 
     def play(self, events: Sequence[Event]) -> Trace:
@@ -85,6 +86,7 @@ class _Run:
             shows={name: tuple(it) for name, it in self.lights.shown.items()},
             pins={name: tuple(points) for name, points in self.lights.pins.items()},
             said={ref: tuple(it) for ref, it in self.links.said.items()},
+            answered=tuple(self.answered),
             asides=frozenset(self.links.asides),
             ends_at_s=ends_at_s,
             is_cut_short=course.is_cut_short,
@@ -192,6 +194,8 @@ class _Run:
             return
         carried = ", ".join(f"{it.label} {heard.values[it.id]}" for it in word.parameters)
         self.course.note(t_s, stage, word.id, heard.taken, says=f"{word.label}: {carried}" if carried else word.label)
+        if listener in self.design.handsets:
+            self.answered.append(Answered(t_s, listener, talk.id, word.id, dict(heard.values)))
         if listener not in self.links.actors.modules:  # a module does what it knows, whatever a rule says of it
             self._do(t_s, listener, ("heard", word.id), heard.values)
 
@@ -205,7 +209,8 @@ class _Run:
             if isinstance(step, Say):
                 course.note(t_s, stage, told.ref, says=told.says)
                 asked = course.begin_message()
-                self._say(t_s, self.design.talks[step.talk], step.word, step.word, machine.said(step, values))
+                talk = self.design.talks[step.talk]
+                self._say(t_s, talk, step.word, talk.vocabulary.word(step.word).label, machine.said(step, values))
                 course.message = asked
                 continue
             if isinstance(step, Open):

@@ -5,6 +5,7 @@ from typing import NamedTuple
 from pydantic import Field
 
 from oddlamp.core.base import Model
+from oddlamp.core.words.frames import FieldValue
 
 
 class TraceEvent(NamedTuple):
@@ -49,6 +50,16 @@ class Shown(NamedTuple):
     text: str
 
 
+class Answered(NamedTuple):
+    """A word that has come back to a phone, with what it carries."""
+
+    t_s: float
+    handset: str
+    talk: str
+    word: str
+    values: dict[str, FieldValue]
+
+
 class Saying(NamedTuple):
     """What a host says on one of its ports, and when its first start bit begins."""
 
@@ -70,6 +81,7 @@ class Trace(Model):
     said: dict[str, tuple[Saying, ...]] = Field(
         default_factory=dict, description="By direction of a wire, such as serial.b_to_a, what boards say on it"
     )
+    answered: tuple[Answered, ...] = Field(default=(), description="What has come back to phones, in order of time")
     asides: frozenset[int] = Field(
         default=frozenset(), description="Messages that a module and its board's program say to each other about others"
     )
@@ -113,10 +125,28 @@ class Journey(Model):
     is_doubted: bool = Field(description="It may not get through everywhere")
 
 
+class AnswerShown(Model):
+    """What has come back to a phone, in words."""
+
+    t_s: float
+    text: str
+
+
+class LightLook(Model):
+    """What a light on a phone shows from a moment on; dark where it has no colour, steady where it has no blink."""
+
+    t_s: float
+    label: str
+    colour: str | None = Field(description="#rrggbb")
+    blink_s: float | None
+
+
 class Run(Model):
-    """A trace as it is shown: the journeys of its last messages, and what the lamps look like."""
+    """A trace as it is shown: the journeys of its last messages, what the lamps look like, and what came back to the phone."""
 
     journeys: tuple[Journey, ...]
     looks: dict[str, tuple[LampLook, ...]] = Field(description="By the stage of a lamp: what it looks like, and from when on")
+    answers: tuple[AnswerShown, ...] = Field(description="The last of them")
+    lights: dict[str, tuple[LightLook, ...]] = Field(description="By control of a phone: what its light shows, and from when on")
     ends_at_s: float
     is_cut_short: bool

@@ -15,6 +15,7 @@ from oddlamp.core.design.talks import (
 )
 from oddlamp.core.design.values import NOT_YET, Origin, Slot, Value
 from oddlamp.core.parts.models import Catalog
+from oddlamp.core.plan.controls import ControlKind, LightState, Shade
 from oddlamp.core.plan.model import Handset, Plan
 from oddlamp.core.plan.signals import label_of
 from oddlamp.core.plan.text import bytes_of, parts_of, terminator_bytes
@@ -225,6 +226,8 @@ def _controls(node_id: str, node: Handset, talks: list[TalkDesign]) -> tuple[Con
             {gesture: s.fill for gesture, s in it.says.items()},
             it.interval_s,
             bool(it.is_held),
+            it.sends == "at-rest",
+            (*it.states, *(LightState(word=word, label=state, shade=_lit(state)) for word, state in it.shows.items())),
         )
         for name, it in node.controls.items()
     ]
@@ -237,9 +240,14 @@ def _controls(node_id: str, node: Handset, talks: list[TalkDesign]) -> tuple[Con
                 name = first_free(word.id, taken.__contains__)
                 taken.add(name)
                 is_text = any(it.written == "text" for it in word.parameters)
-                kind, gesture = ("text" if is_text else "slider", "move") if word.parameters else ("button", "press")
+                kind: ControlKind = ("text" if is_text else "slider") if word.parameters else "button"
+                gesture = "move" if word.parameters else "press"
                 own.append(ControlDesign(name, node_id, kind, word.label, {gesture: (talk.id, word.id)}, "proposed"))
     return tuple(own)
+
+
+def _lit(state: str) -> Shade:
+    return "dark" if state in ("off", "dark") else "yellow"
 
 
 def resolve_links(

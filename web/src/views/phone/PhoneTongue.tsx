@@ -1,7 +1,9 @@
 import type { RefObject } from "react";
 import type { Befalls, PhoneButton } from "../../api/client";
 import { usePhone, useRehearsal } from "../../api/rehearsal";
-import { Press, Values } from "./Controls";
+import { Press } from "./Controls";
+import { Light } from "./Light";
+import { Values } from "./Values";
 
 type Props = {
 	buttons: readonly PhoneButton[];
@@ -13,7 +15,7 @@ type Props = {
 
 /** The phone, put out like a tongue from the lower edge: a row of its buttons; press, and the message runs along the line. */
 export function PhoneTongue({ buttons, befalls, isOut, onTurn, row }: Props) {
-	const { sentence, isLost, isDoubted, error, hasPlayed } = useRehearsal();
+	const { sentence, isLost, isDoubted, error, hasPlayed, answer } = useRehearsal();
 	const { startOver } = usePhone();
 	if (!buttons.length && !befalls.length) return null;
 	const name = buttons.some((it) => it.kind === "control") ? "Phone" : "By hand";
@@ -28,7 +30,9 @@ export function PhoneTongue({ buttons, befalls, isOut, onTurn, row }: Props) {
 					className={`flex min-w-0 flex-1 gap-2.5 p-1 ${isOut ? "max-h-48 flex-wrap overflow-y-auto" : "overflow-x-auto [scrollbar-width:thin]"}`}
 				>
 					{buttons.map((button) =>
-						button.slides.length && isOut ? (
+						button.looks === "light" ? (
+							<Light key={`light ${button.control}`} button={button} />
+						) : button.slides.length && isOut ? (
 							<Values key={`${button.kind} ${button.control}`} button={button} />
 						) : button.slides.length ? (
 							<button
@@ -49,6 +53,7 @@ export function PhoneTongue({ buttons, befalls, isOut, onTurn, row }: Props) {
 			<div className="flex items-baseline justify-between gap-3">
 				<p role="status" className={`text-note ${isLost || isDoubted || error ? "font-semibold" : ""}`}>
 					{error || sentence}
+					{answer && <span className="block font-number text-tonguesoft">answered: {answer}</span>}
 				</p>
 				{hasPlayed && (
 					<button

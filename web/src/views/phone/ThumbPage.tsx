@@ -2,13 +2,15 @@ import { useEffect } from "react";
 import { Link } from "wouter";
 import { useKept, useReview } from "../../api/project";
 import { usePhone, useRehearsal } from "../../api/rehearsal";
-import { Press, Values } from "./Controls";
+import { Press } from "./Controls";
+import { Light } from "./Light";
+import { Values } from "./Values";
 
 /** The phone by itself, at an address of its own: its controls big enough for a thumb, and what its lamps do. */
 export function ThumbPage() {
 	const { id } = useKept();
 	const { title, phone, line } = useReview();
-	const { sentence, isLost, isDoubted, error, hasPlayed, looks } = useRehearsal();
+	const { sentence, isLost, isDoubted, error, hasPlayed, looks, answer } = useRehearsal();
 	const { startOver } = usePhone();
 	useEffect(() => {
 		document.title = `${title}, phone`;
@@ -38,7 +40,9 @@ export function ThumbPage() {
 			</ul>
 			<div className="mt-5 grid grid-cols-2 gap-3 min-[720px]:max-w-xl">
 				{phone.map((button) =>
-					button.slides.length ? (
+					button.looks === "light" ? (
+						<Light key={`light ${button.control}`} button={button} />
+					) : button.slides.length ? (
 						<div key={`${button.kind} ${button.control}`} className="col-span-2">
 							<Values button={button} isBig />
 						</div>
@@ -50,6 +54,7 @@ export function ThumbPage() {
 			{!phone.length && <p className="mt-4">There is nothing to press yet: add words on the desk.</p>}
 			<p role="status" className={`mt-4 min-h-12 text-note ${isLost || isDoubted || error ? "font-semibold" : ""}`}>
 				{error || sentence}
+				{answer && <span className="block font-number text-tonguesoft">answered: {answer}</span>}
 			</p>
 			<p className="mt-3 flex gap-x-6 text-note">
 				{hasPlayed && (

@@ -35,7 +35,8 @@ function Drawn({ vocabulary }: { vocabulary: string }) {
 		);
 	const rows = found.data.wishes;
 	if (!rows.length) return <p className="mt-2 text-soft">There is no lamp yet that a word could be for.</p>;
-	const turn = (wish: Wish) => setWishes(rows.filter((it) => (it.id === wish ? !it.is_wished : it.is_wished)).map((it) => it.id));
+	const wished = wishes ?? rows.filter((it) => it.is_wished).map((it) => it.id);
+	const turn = (wish: Wish) => setWishes(wished.includes(wish) ? wished.filter((it) => it !== wish) : [...wished, wish]);
 	return (
 		<>
 			<fieldset className="mt-2">
@@ -43,7 +44,7 @@ function Drawn({ vocabulary }: { vocabulary: string }) {
 				<p className="mt-1 flex flex-wrap gap-x-5 gap-y-1">
 					{rows.map((it) => (
 						<label key={it.id} className="flex items-baseline gap-1.5">
-							<input type="checkbox" checked={it.is_wished} onChange={() => turn(it.id)} className="accent-copper" />
+							<input type="checkbox" checked={wished.includes(it.id)} onChange={() => turn(it.id)} className="accent-copper" />
 							{it.label}
 						</label>
 					))}

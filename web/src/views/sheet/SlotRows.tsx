@@ -25,10 +25,14 @@ export function SlotRows({ slots, node }: { slots: Sheet["slots"]; node: string 
 							<td className="py-1.5 pr-3">
 								{it.control}
 								<span className="block text-note text-soft">{it.when}</span>
-								{it.is_a && it.is_a.options.length > 1 && (
-									<span className="block text-note print:hidden">
-										<PlanPick choice={it.is_a} />
-									</span>
+								{[it.is_a, it.is_said].map(
+									(choice) =>
+										choice &&
+										choice.options.length > 1 && (
+											<span key={choice.label} className="block text-note print:hidden">
+												<PlanPick choice={choice} />
+											</span>
+										),
 								)}
 							</td>
 							<td className="py-1.5 pr-3 font-number">
@@ -47,6 +51,9 @@ export function SlotRows({ slots, node }: { slots: Sheet["slots"]; node: string 
 			</table>
 			<p className="mt-1 text-note text-soft">Every message ends with {slots[0]?.ends}.</p>
 			<p className="mt-1.5 flex gap-x-5 print:hidden">
+				<button type="button" onClick={() => window.print()} className="underline decoration-copper underline-offset-4">
+					Print this sheet
+				</button>
 				{["csv", "json"].map((form) => (
 					<a
 						key={form}

@@ -1,0 +1,62 @@
+"""What is on the phone: things to press and move, with what they say, and lights that show what is answered."""
+
+from typing import Annotated, Literal
+
+from pydantic import Field, model_validator
+
+from oddlamp.core.base import Model
+from oddlamp.core.plan.fields import Id, Label, Saying
+from oddlamp.core.plan.quantities import Second
+from oddlamp.core.plan.rules import state_name
+
+ControlKind = Literal["button", "toggle", "slider", "colour", "stick", "number", "text", "light"]
+Shade = Literal["dark", "red", "amber", "yellow", "green", "blue", "white"]
+
+
+class LightState(Model):
+    """One state of a light on the phone: the answer that brings it, with one value of it between bounds; its colour and its blink.
+
+    ``blink_s`` is how long it takes from one flash to the next; steady where there is none.
+    """
+
+    word: Id
+    value: Id | None = None
+    least: int | None = None
+    most: int | None = None
+    label: Label | None = None
+    shade: Shade = "yellow"
+    blink_s: Annotated[Second, Field(ge=0.1, le=10)] | None = None
+
+    @model_validator(mode="after")
+    def _bounds_are_of_a_value(self) -> "LightState":
+        if self.value is None and (self.least is not None or self.most is not None):
+            raise ValueError("value\nnone\nwhich value of the word lies between these bounds")
+        if self.least is not None and self.most is not None and self.most < self.least:
+            raise ValueError(f"most\n{self.most}\n{self.least}, the least, or more")
+        return self
+
+
+class Control(Model):
+    """Something on the phone: pressed or moved, with what it says for each gesture; or a light, with what it shows.
+
+    Of a light's ``states`` the first that an answer fits holds. ``shows`` lights a button itself, by the answers that do.
+    """
+
+    kind: ControlKind
+    label: Label | None = None
+    says: dict[Literal["press", "release", "on", "off", "move"], Saying] = Field(default_factory=dict)
+    shows: dict[Id, Id] = Field(default_factory=dict)
+    states: tuple[LightState, ...] = Field(default=(), max_length=16)
+    interval_s: Second | None = None
+    sends: Literal["moving", "at-rest"] | None = Field(
+        default=None, description="Whether something that is moved says its word all the while, or once it rests"
+    )
+    is_held: bool | None = Field(default=None, description="A button that is meant to be held: letting go says a word too")
+
+    @model_validator(mode="after")
+    def _knows_no_lamp(self) -> "Control":
+        for gesture, saying in self.says.items():
+            for given in saying.fill.values():
+                if state_name(given) is not None:
+                    raise ValueError(f"says.{gesture}.fill\n{given}\na number or a text: a phone does not know how a lamp is")
+        return self
