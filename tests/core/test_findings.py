@@ -478,6 +478,8 @@ ROWS: list[tuple[str, str, list[Document], list[Document], Document]] = [
     ("CMD-NO-RELEASE", "look", [held(is_held=True)], [held(is_held=True, release="off")], CLEAR),
     ("CMD-NO-RELEASE", "look", [{"nodes": {"phone": {"controls": {"go": {"kind": "toggle", "says": {"on": {"talk": "main", "word": "on"}}}}}}}], [held()], CLEAR),
     ("CMD-NO-REPLY", "look", [REPLY], [REPLY, {"rules": {"r1": {"do": [{"verb": "on", "target": "lamp"}, {"verb": "say", "say": {"talk": "main", "word": "lit"}}]}}}], CLEAR),
+    ("CMD-ONE-WAY", "stop", [{"signals": {"serial.a_to_b": {"is_omitted": True}}}], [{"signals": {"serial.b_to_a": {"is_omitted": True}}}], CLEAR),
+    ("CMD-ONE-WAY", "stop", [REPLY, {"rules": {"r1": {"do": [{"verb": "say", "say": {"talk": "main", "word": "lit"}}]}}, "signals": {"serial.b_to_a": {"is_omitted": True}}}], [REPLY, {"rules": {"r1": {"do": [{"verb": "say", "say": {"talk": "main", "word": "lit"}}]}}}], CLEAR),
     ("CMD-UNKNOWN", "stop", [BOARDS_TALK, {"vocabularies": {"words": {"on_unknown": "answer"}}}], [BOARDS_TALK, {"vocabularies": {"words": {"on_unknown": "ignore"}}}], CLEAR),
     ("CMD-UNKNOWN", "look", [REPLY, words(lit="?"), {"vocabularies": {"words": {"on_unknown": "answer"}}}], [REPLY, words(lit="!"), {"vocabularies": {"words": {"on_unknown": "answer"}}}], CLEAR),
     ("CMD-BLOCK", "look", [{"nodes": {"board": {"busy_s": 0.067}}}], [{"nodes": {"board": {"busy_s": 0.066}}}], CLEAR),

@@ -7,12 +7,13 @@ from typing import Final
 from oddlamp.core.base import Working
 from oddlamp.core.behaviour.framing import UNKNOWN
 from oddlamp.core.checks.apart import heard_out, judged
+from oddlamp.core.checks.fewer import that_clear
 from oddlamp.core.checks.findings import Breach, Move, Rule
 from oddlamp.core.checks.words import lit_and_put_out
 from oddlamp.core.design.design import Design
-from oddlamp.core.design.talks import ControlDesign, HandsetDesign, VocabularyDesign
+from oddlamp.core.design.talks import ControlDesign, HandsetDesign, TalkDesign, VocabularyDesign, way_of
 from oddlamp.core.english import and_list, inner
-from oddlamp.core.plan.document import at_path
+from oddlamp.core.plan.document import at_path, join_patches
 from oddlamp.core.plan.lights import why_not
 from oddlamp.core.plan.signals import told_by
 
@@ -170,6 +171,67 @@ def _say_it(design: Design, vocabulary: VocabularyDesign, word_id: str, label: s
     yield Move(label=f"Take {label} out", patch=design.taking_out.without_word(vocabulary.id, word_id))
 
 
+def words_have_a_wire(design: Design) -> Iterator[Breach]:
+    """What is said on a talk goes over wires that are there."""
+    for talk in design.talks.values():
+        back = [
+            it.say.word
+            for rule in design.plan.rules.values()
+            for it in rule.do
+            if it.say is not None and it.say.talk == talk.id and talk.vocabulary.word(it.say.word).direction == "back"
+        ]
+        said = {"out": [it.id for it in heard_out(talk.vocabulary, "out")], "back": list(dict.fromkeys(back))}
+        for hop in talk.hops:
+            for direction, words in said.items():
+                level = design.level(f"{hop.link_id}.{way_of(hop, goes_out=direction == 'out')}")
+                if level is None or not level.is_omitted or not words:
+                    continue
+                labels = and_list([talk.vocabulary.word(it).label for it in words[:LISTED]])
+                more = f" and {len(words) - LISTED} more" if len(words) > LISTED else ""
+                where = f"{talk.id}.{level.line.id}"
+                yield Breach(
+                    severity="stop",
+                    where=where,
+                    stage=level.stage,
+                    message=f"{labels}{more} {'goes' if len(words) == 1 else 'go'} over a wire that is left out: nothing of it arrives.",
+                    working=(
+                        Working(
+                            formula="a wire for each way that words go",
+                            substituted=f"{level.line.id}: none",
+                            source="common-practice",
+                        ),
+                    ),
+                    ways=partial(_wired, design, talk, level.line.path, where, is_back=direction == "back"),
+                    numbers={"words": len(words)},
+                )
+
+
+LISTED: Final = 3
+
+
+def _wired(design: Design, talk: TalkDesign, path: tuple[str, ...], where: str, *, is_back: bool) -> Iterator[Move]:
+    """Offer the wire, with what brings its level down where that is needed; or that nothing is said back."""
+    moves = [
+        Move(label="Put the wire in", patch=at_path(path, {"is_omitted": None})),
+        Move(
+            label="Put the wire in, with a divider",
+            patch=at_path(path, {"is_omitted": None, "shift": {"school": "divider", "values": None}}),
+        ),
+    ]
+    if is_back:
+        silent = [
+            at_path(
+                ("rules", name, "do"),
+                [it.model_dump(mode="json", exclude_none=True) for it in rule.do if it.say is None or it.say.talk != talk.id],
+            )
+            for name, rule in design.plan.rules.items()
+            if any(it.say is not None and it.say.talk == talk.id for it in rule.do)
+        ]
+        gone = [at_path(("vocabularies", talk.vocabulary.id, "words", it.id), None) for it in heard_out(talk.vocabulary, "back")]
+        moves.append(Move(label="Say nothing back", patch=join_patches([*silent, *gone])))
+    yield from that_clear(design, "CMD-ONE-WAY", where, moves)
+
+
 def unknown_bytes_end_somewhere(design: Design) -> Iterator[Breach]:
     """Two programs that both answer what they do not know answer each other's answers for ever."""
     for vocabulary in judged(design):
@@ -215,6 +277,7 @@ RULES: Final = (
         "common practice",
     ),
     Rule("CMD-NO-REPLY", "words", replies_are_said, "", "a word is to be said back and no rule says it", "common practice"),
+    Rule("CMD-ONE-WAY", "words", words_have_a_wire, "what is said goes over a wire that is left out", "", "common practice"),
     Rule(
         "CMD-UNKNOWN",
         "words",

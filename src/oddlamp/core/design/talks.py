@@ -106,6 +106,13 @@ class Hop:
     way: Way
 
 
+def way_of(hop: Hop, *, goes_out: bool) -> Way:
+    """Return the direction of a link that a message takes over a hop."""
+    if goes_out:
+        return hop.way
+    return "b_to_a" if hop.way == "a_to_b" else "a_to_b"
+
+
 @dataclass(frozen=True, slots=True)
 class TalkDesign:
     """A talk with its path."""

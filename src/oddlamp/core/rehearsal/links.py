@@ -10,7 +10,7 @@ from oddlamp.core.base import si
 from oddlamp.core.behaviour.framing import Heard, Parser, byte_time_s, parser_of
 from oddlamp.core.design.design import Design
 from oddlamp.core.design.lines import Way
-from oddlamp.core.design.talks import Hop, TalkDesign
+from oddlamp.core.design.talks import Hop, TalkDesign, way_of
 from oddlamp.core.design.values import NOT_YET
 from oddlamp.core.modules.air import FIND_S
 from oddlamp.core.modules.stand_in import Said, StandIn
@@ -19,7 +19,6 @@ from oddlamp.core.parts.models import ModulePart
 from oddlamp.core.plan.text import shown
 from oddlamp.core.rehearsal.actors import Actors, told
 from oddlamp.core.rehearsal.course import Course, event_of
-from oddlamp.core.rehearsal.deeds import way_of
 from oddlamp.core.rehearsal.legs import EXACT_S, Flight, Leg, PassageOver, legs_of, quiet_s, walk
 from oddlamp.core.rehearsal.lights import Lights
 from oddlamp.core.rehearsal.outlets import lost_or_doubted
@@ -141,7 +140,7 @@ class Links:
         return next((it for first in firsts for it in walk(first) if it.node == node_id and it.hop and it.hop.kind == kind), None)
 
     def _fly(self, t_s: float, leg: Leg, hop: Hop, content: bytes) -> None:
-        flight = self.flight(hop.link_id, way_of(hop, leg.goes_out), leg.next.node)
+        flight = self.flight(hop.link_id, way_of(hop, goes_out=leg.goes_out), leg.next.node)
         stage, ref, lost_because, may_not, most_bytes, latency_s, to_module = flight
         course = self.course
         if lost_because is not None:
@@ -175,7 +174,9 @@ class Links:
         return Flight(air.stage, link_id, *lost_or_doubted(passage), air.packet_most_bytes, air.latency.known, module)
 
     def _wire(self, t_s: float, leg: Leg, hop: Hop, content: bytes, speed_bd: int, carried: int) -> None:
-        stage, ref, lost_because, may_not, volts, baud_bd, to_module = self.passage(hop.link_id, way_of(hop, leg.goes_out))
+        stage, ref, lost_because, may_not, volts, baud_bd, to_module = self.passage(
+            hop.link_id, way_of(hop, goes_out=leg.goes_out)
+        )
         course, there = self.course, leg.next
         if lost_because is not None:
             course.lose(t_s, stage, ref, lost_because, content)
