@@ -7,6 +7,7 @@ from oddlamp.core.base import si
 from oddlamp.core.design.design import Design
 from oddlamp.core.english import inner, plural
 from oddlamp.core.plan.text import shown
+from oddlamp.core.rehearsal.links import WAITS
 from oddlamp.core.rehearsal.trace import Journey, LampLook, LampPoint, Leg, Run, Trace, TraceEvent
 from oddlamp.sheets.handset import answers_shown, lights_of
 from oddlamp.sheets.line import GLOW
@@ -92,6 +93,7 @@ def _kept(design: Design, stage: str, events: list[TraceEvent]) -> list[TraceEve
 
 
 def _reading(stage: str, events: list[TraceEvent]) -> str:
+    events = [it for it in events if it.says != WAITS] or events
     first = events[0]
     collection = stage.partition(".")[0]
     content = bytes.fromhex("".join(event.bytes_hex for event in events))
@@ -130,9 +132,12 @@ def _sentence(design: Design, events: list[TraceEvent], stages: Mapping[str, lis
     flights = [(event.t_s, min(event.until_s or event.t_s, arrived_s)) for event in events if _is_air(design, event.stage)]
     air_s = _covered_s(flights)
     wire_s = max(arrived_s - events[0].t_s - air_s, 0.0)
+    waits_s = sum((it.until_s or it.t_s) - it.t_s for it in events if it.says == WAITS)
+    wire_s = max(wire_s - waits_s, 0.0)
     parts = [f"{si(air_s, 's')} in the air"] if air_s else []
     parts += [f"{si(wire_s, 's')} on the wire"] if wire_s > 1e-6 else []
     told = f"Reached {reached} after {si(arrived_s - events[0].t_s, 's')}" + (f": {', '.join(parts)}." if parts else ".")
+    told = f"{told[:-1]}, {si(waits_s, 's')} waiting for the line." if waits_s else told
     ignored = [f"{event.lost_because}" for event in lost]
     doubts = [f"{_place(design, event.stage)}: {event.may_not_because}" for event in events if event.may_not_because]
     told += f" It may not, at {'; at '.join(dict.fromkeys(doubts))}." if doubts else ""

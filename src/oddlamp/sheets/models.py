@@ -305,7 +305,8 @@ class WhatIf(Model):
     """Something that may befall a module in a rehearsal, as the events it is made of, one after the other."""
 
     label: str
-    does: tuple[str, ...]
+    does: tuple[str, ...] = ()
+    busy_s: float | None = Field(default=None, description="Of a board: how long its program takes nothing, s")
 
 
 class Befalls(Model):

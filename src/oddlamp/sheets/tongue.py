@@ -3,6 +3,7 @@
 from collections.abc import Iterator
 from typing import Final
 
+from oddlamp.core.base import si
 from oddlamp.core.checks.carried import needs_s
 from oddlamp.core.design.design import Design
 from oddlamp.core.design.talks import ControlDesign
@@ -12,6 +13,7 @@ from oddlamp.core.plan.signals import label_of
 from oddlamp.core.plan.text import shown
 from oddlamp.sheets.models import Befalls, PhoneButton, Slide, WhatIf
 
+BUSY_S: Final = 0.5  # a usual pause in a first program, common practice
 GESTURES: Final = {"button": ("pressed", "released"), "switch": ("on", "off")}
 SLIDER_S: Final = 0.1  # common practice, no source: smooth to the eye, and ten messages a second
 
@@ -73,7 +75,7 @@ def befalls_of(design: Design) -> tuple[Befalls, ...]:
     """List what may befall each module whose ways are known."""
     found = [(node, dialect) for node in design.nodes.values() if (dialect := dialect_of(design, node)) is not None]
     labels = [node.label for node, _ in found]
-    return tuple(
+    modules = tuple(
         Befalls(
             node=node.id,
             label=inner(node.label) + (f" at {_place(design, node.end)}" if labels.count(node.label) > 1 and node.end else ""),
@@ -81,6 +83,17 @@ def befalls_of(design: Design) -> tuple[Befalls, ...]:
         )
         for node, dialect in found
     )
+    return (*modules, *_busy(design))
+
+
+def _busy(design: Design) -> Iterator[Befalls]:
+    """Boards that hear words: what if their program takes nothing for a while, as one with a pause in it."""
+    hosts = {it.b for it in design.talks.values()}
+    for node in design.nodes.values():
+        if node.id in hosts and node.node.kind == "board":
+            for_s = node.node.busy_s or BUSY_S
+            what_if = WhatIf(label=f"takes nothing for {si(for_s, 's')}", busy_s=for_s)
+            yield Befalls(node=node.id, label=inner(node.label), what_ifs=(what_if,))
 
 
 def _place(design: Design, end: str) -> str:

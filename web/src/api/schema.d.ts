@@ -2853,7 +2853,15 @@ export interface components {
          * @description Something that may befall a module in a rehearsal, as the events it is made of, one after the other.
          */
         WhatIf: {
-            /** Does */
+            /**
+             * Busy S
+             * @description Of a board: how long its program takes nothing, s
+             */
+            busy_s?: number | null;
+            /**
+             * Does
+             * @default []
+             */
             does: string[];
             /** Label */
             label: string;

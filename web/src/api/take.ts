@@ -4,7 +4,8 @@ import type { Journey, PhoneButton, Run } from "./client";
 export type Doing =
 	| { kind: "control"; control: string; gesture: string; values?: Record<string, number | string> }
 	| { kind: "input"; input: string; event: string }
-	| { kind: "module"; node: string; does: string[] };
+	| { kind: "module"; node: string; does: string[] }
+	| { kind: "busy"; node: string; for_s: number };
 
 export const doingOf = (button: PhoneButton, gesture: string): Doing =>
 	button.kind === "input"

@@ -65,7 +65,16 @@ class ModuleEvent(Model):
     ]
 
 
-Event = Annotated[ControlEvent | WordEvent | LineEvent | InputEvent | ModuleEvent, Field(discriminator="kind")]
+class BusyEvent(Model):
+    """A board's program takes nothing that comes in for a while, as one with a pause in it."""
+
+    kind: Literal["busy"]
+    t_s: AtTime
+    node: Id
+    for_s: Annotated[float, Field(gt=0, le=3600)]
+
+
+Event = Annotated[ControlEvent | WordEvent | LineEvent | InputEvent | ModuleEvent | BusyEvent, Field(discriminator="kind")]
 _EVENTS: TypeAdapter[tuple[Event, ...]] = TypeAdapter(Annotated[tuple[Event, ...], Field(max_length=20_000)])
 
 

@@ -12,12 +12,14 @@ from oddlamp.core.design.design import Design
 from oddlamp.core.design.lines import Way
 from oddlamp.core.design.talks import Hop, TalkDesign, way_of
 from oddlamp.core.design.values import NOT_YET
+from oddlamp.core.english import plural
 from oddlamp.core.modules.air import FIND_S
 from oddlamp.core.modules.stand_in import Said, StandIn
 from oddlamp.core.modules.uart import Port, garbage
 from oddlamp.core.parts.models import ModulePart
 from oddlamp.core.plan.text import shown
 from oddlamp.core.rehearsal.actors import Actors, told
+from oddlamp.core.rehearsal.buffers import PORT_HOLDS, Buffers
 from oddlamp.core.rehearsal.course import Course, event_of
 from oddlamp.core.rehearsal.legs import EXACT_S, Flight, Leg, PassageOver, legs_of, quiet_s, walk
 from oddlamp.core.rehearsal.lights import Lights
@@ -27,15 +29,21 @@ from oddlamp.core.rehearsal.trace import Saying
 _HEX: Final = tuple(f"{byte:02x}" for byte in range(256))
 PROMPT: Final = b"> "
 OWN: Final = "the module's own, passed over"
+WAITS: Final = "waits for the line"
 
 
 class Links:
     """Wires, air and modules of a run. What arrives is given to ``hear``; what a module does to its own pins goes to the lights."""
 
     def __init__(
-        self, design: Design, course: Course, lights: Lights, hear: Callable[[float, TalkDesign, Heard, bool], None]
+        self,
+        design: Design,
+        course: Course,
+        lights: Lights,
+        buffers: Buffers,
+        hear: Callable[[float, TalkDesign, Heard, bool], None],
     ) -> None:
-        self.design, self.course, self.lights, self.hear = design, course, lights, hear
+        self.design, self.course, self.lights, self.buffers, self.hear = design, course, lights, buffers, hear
         self.actors = Actors(design)
         self.legs = {(it.id, way): legs_of(it, goes_out=way) for it in design.talks.values() for way in (True, False)}
         self.parsers: dict[tuple[str, bool], Parser] = {}
@@ -189,6 +197,8 @@ class Links:
         byte_s = byte_time_s(said_bd)
         start_s, message = max(t_s, self.wire_free_s.get(ref, 0.0)), course.message
         ends_s = self.wire_free_s[ref] = start_s + len(content) * byte_s
+        if start_s > t_s + byte_s:
+            course.trace.append(event_of((t_s, stage, ref, "", None, None, WAITS, start_s, None, message, None)))
         starts = [start_s + at * byte_s for at in range(len(content))]
         rows = zip(
             starts, repeat(stage), repeat(ref), map(_HEX.__getitem__, content), repeat(volts), repeat(None), repeat(""),
@@ -219,8 +229,20 @@ class Links:
         parser = self._parser(there)
         if parser.is_gap:
             self._hear_if_quiet(start_s, there, parser)
+        if there.node in self.buffers.busy:
+            kept = self.buffers.take(there.node, ref, content, at_s + byte_s, byte_s)
+            content, times = kept.content, kept.taken_s
+            if kept.lost:
+                told = (
+                    f"{plural(kept.lost, 'byte')} of it came to a full port: the program is busy, and {PORT_HOLDS} wait already"
+                )
+                course.later(kept.lost_at_s, course.lose, self.design.nodes[there.node].stage, there.node, told)
+            ends_s = max(ends_s, times[-1] if times else 0.0)
+        else:
+            times = []
         for taken, heard in parser.feed(content):
-            course.later(at_s + taken * byte_s, self.hear, there.talk, heard, there.goes_out)
+            at = times[taken - 1] if times else at_s + taken * byte_s
+            course.later(at, self.hear, there.talk, heard, there.goes_out)
         self._await_quiet(ends_s, there, parser)
 
     def _await_quiet(self, t_s: float, leg: Leg, parser: Parser) -> None:

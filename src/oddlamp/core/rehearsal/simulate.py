@@ -6,6 +6,7 @@ from operator import itemgetter
 from types import MappingProxyType
 from typing import Final
 
+from oddlamp.core.base import si
 from oddlamp.core.behaviour.compile import program_of
 from oddlamp.core.behaviour.framing import UNKNOWN, Heard, filled, said_by
 from oddlamp.core.behaviour.machine import Machine
@@ -16,8 +17,9 @@ from oddlamp.core.design.talks import ControlDesign, TalkDesign
 from oddlamp.core.parts.models import Catalog
 from oddlamp.core.plan.model import Plan
 from oddlamp.core.plan.text import ENDINGS, bytes_of, shown
+from oddlamp.core.rehearsal.buffers import Buffers
 from oddlamp.core.rehearsal.course import Course, event_of
-from oddlamp.core.rehearsal.events import ControlEvent, Event, InputEvent, LineEvent, ModuleEvent, WordEvent
+from oddlamp.core.rehearsal.events import BusyEvent, ControlEvent, Event, InputEvent, LineEvent, ModuleEvent, WordEvent
 from oddlamp.core.rehearsal.lights import Lights
 from oddlamp.core.rehearsal.links import OWN, Links
 from oddlamp.core.rehearsal.outlets import lost_or_doubted
@@ -42,22 +44,23 @@ def rehearse(plan: Plan, catalog: Catalog, events: Sequence[Event]) -> Trace:
     Returns:
         The trace; a message that dies says where and why.
     """
-    return _Run(resolve(plan, catalog)).play(events)
+    return _Run(resolve(plan, catalog), events).play()
 
 
 def rehearse_design(design: Design, events: Sequence[Event]) -> Trace:
     """Play events through a design that is resolved already."""
-    return _Run(design).play(events)
+    return _Run(design, events).play()
 
 
 class _Run:
     """One run: what is said, heard and done while it lasts."""
 
-    def __init__(self, design: Design) -> None:
-        self.design = design
+    def __init__(self, design: Design, events: Sequence[Event]) -> None:
+        self.design, self.events = design, events
         self.course = Course()
         self.lights = Lights(design, self.course)
-        self.links = Links(design, self.course, self.lights, self._hear)
+        self.buffers = Buffers(events)
+        self.links = Links(design, self.course, self.lights, self.buffers, self._hear)
         self.controls = {control.id: control for handset in design.handsets.values() for control in handset.controls}
         boards = [node.id for node in design.nodes.values() if node.node.kind == "board"]
         self.machines = {name: Machine(program_of(design, name)) for name in boards}
@@ -67,10 +70,10 @@ class _Run:
         self.answered = list[Answered]()
         self.content = cache(self._content)  # the same few words come up thousands of times in a run
 
-    def play(self, events: Sequence[Event]) -> Trace:
+    def play(self) -> Trace:
         """Take the events in time order, letting what they set off happen in between."""
         course = self.course
-        for event in sorted(events, key=lambda it: it.t_s):
+        for event in sorted(self.events, key=lambda it: it.t_s):
             course.until(event.t_s)
             if not course.is_cut_short:
                 self._start(event)
@@ -115,6 +118,12 @@ class _Run:
                 self._type(event)
             case InputEvent():
                 self._move(event)
+            case BusyEvent():
+                told = f"takes nothing for {si(event.for_s, 's')}"
+                if event.node in self.machines:
+                    self.course.note(event.t_s, self.design.nodes[event.node].stage, event.node, says=told)
+                else:
+                    self.course.lose(event.t_s, self._hand(None), event.node, f"there is no board {event.node}")
             case ModuleEvent():
                 if event.node in self.links.actors.modules:
                     self.links.happen(event.t_s, event.node, event.does)
@@ -133,7 +142,8 @@ class _Run:
             self.course.lose(event.t_s, stage, event.input, lost_because)
             return
         self.course.note(event.t_s, stage, event.input, says=event.event, may_not=may_not)
-        self._do(event.t_s, self.design.plan.inputs[event.input].host, ("input", event.input, event.event))
+        host = self.design.plan.inputs[event.input].host
+        self.course.later(self.buffers.free_at_s(host, event.t_s), self._do, host, ("input", event.input, event.event))
 
     def _hand(self, control: ControlDesign | None) -> str:
         return f"nodes.{control.node_id}" if control else next((f"nodes.{name}" for name in self.design.handsets), "nodes")
@@ -177,6 +187,9 @@ class _Run:
 
     def _hear(self, t_s: float, talk: TalkDesign, heard: Heard, goes_out: bool) -> None:
         listener = talk.b if goes_out else talk.a
+        if (free_s := self.buffers.free_at_s(listener, t_s)) > t_s:
+            self.course.later(free_s, self._hear, talk, heard, goes_out)
+            return
         stage = talk.vocabulary.stage if goes_out else self.design.nodes[listener].stage
         word = heard.word
         if word is None:

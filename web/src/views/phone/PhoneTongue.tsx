@@ -79,7 +79,13 @@ function WhatIfs({ befalls }: { befalls: Befalls }) {
 				<button
 					key={it.label}
 					type="button"
-					onClick={() => play({ kind: "module", node: befalls.node, does: [...it.does] })}
+					onClick={() =>
+						play(
+							it.busy_s == null
+								? { kind: "module", node: befalls.node, does: [...(it.does ?? [])] }
+								: { kind: "busy", node: befalls.node, for_s: it.busy_s },
+						)
+					}
 					className="underline decoration-dotted underline-offset-2"
 				>
 					{it.label}
