@@ -140,6 +140,8 @@ def _edges(design: Design) -> list[tuple[str, str]]:
     for host in dict.fromkeys(lamp.host for lamp in design.lamps.values()):
         wanted += _told(design, host)
     wanted += [step for name, node in design.nodes.items() if node.node.kind == "chip" for step in _told(design, name)]
+    receivers = [(it.id, it.receiver) for it in design.handsets.values() if it.receiver is not None]
+    wanted += [(f"nodes.{name}", f"inputs.{receiver}") for name, receiver in receivers]
     wanted += [(f"inputs.{name}", f"rules.{it.host}") for name, it in design.plan.inputs.items()]
     edges: list[tuple[str, str]] = []
     after: dict[str, set[str]] = {}
@@ -243,6 +245,9 @@ def _draw_node(design: Design, name: str) -> Drawn:
         return "module", node.label, ", ".join([*wires[:1], role])
     if name in design.handsets:
         handset = design.handsets[name]
+        if handset.kind in ("remote", "voice"):
+            of = "key" if handset.kind == "remote" else "phrase"
+            return "handset", node.label, plural(len(handset.controls), of)
         return "handset", node.label, f"adds {handset.appends.label}"
     return "open", node.label, NOT_YET
 

@@ -242,6 +242,7 @@ class Slot(Model):
     does: str
     example: str
     is_a: Choice | None = Field(default=None, description="What kind of control it is")
+    entries: tuple[Entry, ...] = Field(description="What is said for it, or the code it was learned with")
     is_said: Choice | None = Field(default=None, description="When it says its word, for one that is moved")
 
 
@@ -256,6 +257,8 @@ class Sheet(Model):
     pictures: tuple[Picture, ...] = Field(default=(), description="The one that answers first, then those that explain")
     panels: tuple[Panel, ...] = ()
     words: tuple[WordRow, ...] = ()
+    slots_title: str = Field(default="", description="What the table of slots is")
+    slots_head: str = Field(default="", description="What stands in its second column")
     try_text: str | None = Field(default=None, description="A line to type as on the phone, where one can be tried")
     pins: tuple[PinRow, ...] = ()
     moves: tuple[Move, ...] = ()
@@ -289,8 +292,10 @@ class Slide(Model):
 class PhoneButton(Model):
     """Something to press below the line, for each gesture it knows: a control of the phone, or a button or switch of the plan."""
 
-    kind: Literal["control", "input"] = "control"
+    kind: Literal["control", "input", "spoken"] = "control"
     control: str
+    node: str | None = Field(default=None, description="The handset it is on")
+    group: str = Field(default="", description="What it is on, where there is more than one handset")
     label: str
     gestures: tuple[str, ...]
     says: str = Field(description="The bytes as people read them; for what is no phone's, what it does")

@@ -9,7 +9,7 @@ from oddlamp.core.checks.radios import key_by_board
 from oddlamp.core.design.design import Design
 from oddlamp.core.design.supplies import NodeDesign, RailDesign
 from oddlamp.core.design.values import NOT_YET
-from oddlamp.core.english import and_list, inner, plural
+from oddlamp.core.english import inner, plural
 from oddlamp.core.modules.goals import air_of, partner_of, role_of, setup_of_node
 from oddlamp.core.parts.models import ModulePart
 from oddlamp.core.parts.own import as_used
@@ -23,57 +23,8 @@ from oddlamp.sheets.entry import entry
 from oddlamp.sheets.families import families_compared
 from oddlamp.sheets.models import Choice, Entry, Option, Panel, Sheet
 from oddlamp.sheets.parts import figures_panel, own_move
-from oddlamp.sheets.phone_lights import light_moves, light_panels
 from oddlamp.sheets.radios import found_as, network_choices, version_choices
-from oddlamp.sheets.slots import slots_of
 from oddlamp.sheets.variants import module_variants
-from oddlamp.sheets.words import appends_choice
-
-SPEAKS = (
-    (("classic", "ble", "wifi"), "All three radios"),
-    (("ble", "wifi"), "BLE and Wi-Fi only"),
-    (("classic",), "Classic serial only"),
-    (("wifi",), "Wi-Fi only"),
-)
-
-
-def phone_sheet(design: Design, node: NodeDesign) -> Sheet:
-    """Build the sheet of the phone: what it speaks, and how it sends what is typed."""
-    handset = design.handsets[node.id]
-    radios = and_list([RADIO_NAMES[radio] for radio in handset.speaks]) or "nothing"
-    speaks = tuple(
-        Option(
-            label=label, patch=at_path(("nodes", node.id, "speaks"), list(radios_)), is_chosen=radios_ == tuple(handset.speaks)
-        )
-        for radios_, label in SPEAKS
-    )
-    sends = tuple(
-        Option(
-            label=label, detail=detail, patch=at_path(("nodes", node.id, "sends_as"), key), is_chosen=handset.sends_as.id == key
-        )
-        for key, label, detail in (
-            ("characters", "Characters", "1 goes out as 0x31"),
-            ("numbers", "Numbers", "1 goes out as 0x01"),
-        )
-    )
-    panel = Panel(
-        title="",
-        choices=(
-            Choice(label="Speaks", origin=handset.speaks_picked.origin, because=handset.speaks_picked.why, options=speaks),
-            Choice(label="Sends what is typed as", origin=handset.sends_as.origin, because=handset.sends_as.why, options=sends),
-            appends_choice(node.id, handset.appends.id, handset.appends.origin == "own", handset.appends.why),
-        ),
-    )
-    return Sheet(
-        stage=node.stage,
-        kind="handset",
-        title=node.label,
-        sentence=f"The {inner(node.label)} sends {handset.sends_as.id} and adds {handset.appends.label}.",
-        detail=f"It speaks {radios}. {plural(len(handset.controls), 'control')} to press.",
-        panels=(panel, *light_panels(handset)),
-        slots=tuple(slots_of(design, handset)),
-        moves=tuple(light_moves(design, handset)),
-    )
 
 
 def air_sheet(design: Design, link_id: str) -> Sheet:

@@ -23,8 +23,9 @@ from oddlamp.sheets.news import CatalogNews, catalog_news, moved_values
 from oddlamp.sheets.opening import opening
 from oddlamp.sheets.own_board import own_board_sheet
 from oddlamp.sheets.parts import PARTS, TITLE, parts_sheet
+from oddlamp.sheets.phone import phone_sheet
 from oddlamp.sheets.pins import pins_sheet
-from oddlamp.sheets.plain import air_sheet, behaviour_sheet, module_sheet, open_sheet, phone_sheet, rail_sheet
+from oddlamp.sheets.plain import air_sheet, behaviour_sheet, module_sheet, open_sheet, rail_sheet
 from oddlamp.sheets.tongue import GESTURES, befalls_of, buttons_of
 from oddlamp.sheets.words import words_sheet
 
@@ -158,7 +159,10 @@ def not_worked_out(design: Design) -> dict[str, str]:
     """Say of every stage what about it no rule judges yet, so that it is never called clear."""
     opens: dict[str, str] = {rail.stage: f"the load on a rail: {NOT_YET}" for rail in design.rails.values()}
     obeyed = {rule.when.input for rule in design.plan.rules.values()}
+    receivers = {it.receiver for it in design.handsets.values()}
     for name, it in design.plan.inputs.items():
+        if name in receivers:
+            continue
         if it.kind not in GESTURES or name not in obeyed:  # a contact that a rule obeys is pressed in the rehearsal
             opens[f"inputs.{name}"] = f"what an input sets off: {NOT_YET}"
     for lamp in design.lamps.values():

@@ -14,10 +14,12 @@ from oddlamp.core.plan.controls import ControlKind
 from oddlamp.core.plan.document import Document, at_path
 from oddlamp.core.plan.text import ENDINGS
 from oddlamp.sheets.deeds import describe
+from oddlamp.sheets.helpers import told_by
 from oddlamp.sheets.models import Choice, Option, Slot
 
 HEAD: Final = ("control", "when", "type", "values", "ends with", "hex", "decimal", "does")
 WHEN: Final = {"press": "pressed", "release": "let go", "on": "switched on", "off": "switched off", "move": "moved"}
+SAID: Final = {"phrase": "said", "key": "pressed"}
 FIRST: Final = ("press", "on")
 MOVED: Final[tuple[tuple[ControlKind, str, Collection[int]], ...]] = (
     ("slider", "A slider for each value", range(1, 9)),
@@ -35,10 +37,12 @@ def slots_of(design: Design, handset: HandsetDesign) -> Iterator[Slot]:
         for gesture, (talk_id, word_id) in control.says.items():
             talk = design.talks[talk_id]
             word = talk.vocabulary.word(word_id)
-            slot = _slot(design, handset, control.label, WHEN.get(gesture, gesture), talk, word)
-            if gesture in FIRST:
+            slot = _slot(design, handset, control.label, SAID.get(control.kind) or WHEN.get(gesture, gesture), talk, word)
+            if control.kind in ("key", "phrase"):
+                slot = slot.model_copy(update=told_by(handset, control))
+            elif gesture in FIRST:
                 slot = slot.model_copy(update={"is_a": _kinds(handset, control, talk, word)})
-            if gesture == "move":
+            elif gesture == "move":
                 slot = slot.model_copy(update=_moved(handset, control, talk, word))
             yield slot
 
@@ -132,12 +136,13 @@ def _slot(design: Design, handset: HandsetDesign, label: str, when: str, talk: T
         decimal=" ".join(str(byte) for byte in sent),
         does=describe(design, do) or "nothing yet",
         example=named(word.content) if word.parameters else "",
+        entries=(),
     )
 
 
 def slots_as(slots: Iterator[Slot], form: SlotForm) -> str:
     """Write them as a file: CSV with a head (RFC 4180), or JSON."""
-    rows = [it.model_dump(exclude={"is_a", "is_said"}) for it in slots]
+    rows = [it.model_dump(exclude={"is_a", "is_said", "entries"}) for it in slots]
     if form == "json":
         return json.dumps(rows, ensure_ascii=False, indent=1) + "\n"
     out = StringIO()

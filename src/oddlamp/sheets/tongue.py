@@ -25,12 +25,25 @@ def buttons_of(design: Design) -> tuple[PhoneButton, ...]:
 
 def _controls(design: Design) -> Iterator[PhoneButton]:
     for handset in design.handsets.values():
+        group = design.nodes[handset.id].label if len(design.handsets) > 1 else ""
+        if handset.kind == "voice":
+            yield PhoneButton(
+                kind="spoken",
+                control=handset.id,
+                label="Say",
+                gestures=(),
+                says="What it understands",
+                is_proposed=False,
+                group=group,
+            )
         for control in handset.controls:
             need = needs_s(design, handset, control)
             pairs = [(design.talks[talk_id].vocabulary.word(word_id)) for talk_id, word_id in control.says.values()]
             yield PhoneButton(
                 control=control.id,
-                label=control.label,
+                node=handset.id,
+                group=group,
+                label=f"\u201c{control.phrases[0]}\u201d" if control.phrases else control.label,
                 gestures=tuple(control.says),
                 says=f"Sends {' or '.join(' '.join(shown(byte) for byte in word.content) for word in pairs)}"
                 if pairs

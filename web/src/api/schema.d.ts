@@ -1911,6 +1911,12 @@ export interface components {
             /** Gestures */
             gestures: string[];
             /**
+             * Group
+             * @description What it is on, where there is more than one handset
+             * @default
+             */
+            group: string;
+            /**
              * Interval S
              * @description How often a slider that is moved says its word, s
              * @default 0.1
@@ -1923,7 +1929,7 @@ export interface components {
              * @default control
              * @enum {string}
              */
-            kind: "control" | "input";
+            kind: "control" | "input" | "spoken";
             /** Label */
             label: string;
             /**
@@ -1932,7 +1938,12 @@ export interface components {
              * @default button
              * @enum {string}
              */
-            looks: "button" | "toggle" | "slider" | "colour" | "stick" | "number" | "text" | "light";
+            looks: "button" | "toggle" | "slider" | "colour" | "stick" | "number" | "text" | "light" | "key" | "phrase";
+            /**
+             * Node
+             * @description The handset it is on
+             */
+            node?: string | null;
             /**
              * Says
              * @description The bytes as people read them; for what is no phone's, what it does
@@ -2340,6 +2351,18 @@ export interface components {
              * @default []
              */
             slots: components["schemas"]["Slot"][];
+            /**
+             * Slots Head
+             * @description What stands in its second column
+             * @default
+             */
+            slots_head: string;
+            /**
+             * Slots Title
+             * @description What the table of slots is
+             * @default
+             */
+            slots_title: string;
             /** Stage */
             stage: string;
             /** Title */
@@ -2524,6 +2547,11 @@ export interface components {
             does: string;
             /** Ends */
             ends: string;
+            /**
+             * Entries
+             * @description What is said for it, or the code it was learned with
+             */
+            entries: components["schemas"]["Entry"][];
             /** Example */
             example: string;
             /** Hex */

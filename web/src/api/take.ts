@@ -2,15 +2,16 @@ import type { Journey, PhoneButton, Run } from "./client";
 
 /** What can be done from below the line: a button is pressed, or something befalls a module. */
 export type Doing =
-	| { kind: "control"; control: string; gesture: string; values?: Record<string, number | string> }
+	| { kind: "control"; control: string; node?: string; gesture: string; values?: Record<string, number | string> }
 	| { kind: "input"; input: string; event: string }
 	| { kind: "module"; node: string; does: string[] }
-	| { kind: "busy"; node: string; for_s: number };
+	| { kind: "busy"; node: string; for_s: number }
+	| { kind: "spoken"; node: string; text: string };
 
 export const doingOf = (button: PhoneButton, gesture: string): Doing =>
 	button.kind === "input"
 		? { kind: "input", input: button.control, event: gesture }
-		: { kind: "control", control: button.control, gesture };
+		: { kind: "control", control: button.control, node: button.node ?? undefined, gesture };
 export type PlayedEvent = Doing & { t_s: number };
 export type Leg = Journey["legs"][number];
 export type LightLook = Run["lights"][string][number];

@@ -138,12 +138,14 @@ class ControlDesign:
     interval_s: float | None = None
     is_held: bool = False
     at_rest: bool = False
+    phrases: tuple[str, ...] = ()
+    code: int | None = None
     states: tuple[LightState, ...] = ()
 
 
 @dataclass(frozen=True, slots=True)
 class HandsetDesign:
-    """How the phone behaves."""
+    """How the phone behaves; of a remote ``receiver`` is the input that takes in its codes, None where none does."""
 
     id: str
     speaks: tuple[str, ...]
@@ -151,6 +153,8 @@ class HandsetDesign:
     sends_as: Picked
     appends: Picked
     controls: tuple[ControlDesign, ...]
+    kind: str = "phone"
+    receiver: str | None = None
 
 
 @dataclass(frozen=True, slots=True)

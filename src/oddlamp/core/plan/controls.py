@@ -1,16 +1,33 @@
 """What is on the phone: things to press and move, with what they say, and lights that show what is answered."""
 
-from typing import Annotated, Literal
+from typing import Annotated, Final, Literal
 
-from pydantic import Field, model_validator
+from pydantic import BeforeValidator, Field, StringConstraints, model_validator
 
 from oddlamp.core.base import Model
 from oddlamp.core.plan.fields import Id, Label, Saying
 from oddlamp.core.plan.quantities import Second
 from oddlamp.core.plan.rules import state_name
 
-ControlKind = Literal["button", "toggle", "slider", "colour", "stick", "number", "text", "light"]
+ControlKind = Literal["button", "toggle", "slider", "colour", "stick", "number", "text", "light", "key", "phrase"]
+HANDSETS: Final = ("phone", "computer", "remote", "voice")
+PHRASES_MOST: Final = 12
+Phrase = Annotated[str, StringConstraints(min_length=1, max_length=80, strip_whitespace=True)]
 Shade = Literal["dark", "red", "amber", "yellow", "green", "blue", "white"]
+
+
+def _parted(given: object) -> object:
+    return [it.strip() for it in given.split(";") if it.strip()] if isinstance(given, str) else given
+
+
+def _code(given: object) -> object:
+    """Read a code as it is printed, with 0x before it or without."""
+    if not isinstance(given, str):
+        return given
+    try:
+        return int(given.replace(" ", ""), 16)
+    except ValueError:
+        raise ValueError(f"code\n{given}\na hexadecimal number, such as 0x20DF10EF") from None
 
 
 class LightState(Model):
@@ -39,7 +56,7 @@ class LightState(Model):
 class Control(Model):
     """Something on the phone: pressed or moved, with what it says for each gesture; or a light, with what it shows.
 
-    Of a light's ``states`` the first that an answer fits holds. ``shows`` lights a button itself, by the answers that do.
+    A key of a remote is known by the ``code`` it was learned with, a phrase by the ``phrases`` that are said for it. Of a light's ``states`` the first that an answer fits holds. ``shows`` lights a button itself, by the answers that do.
     """
 
     kind: ControlKind
@@ -47,6 +64,12 @@ class Control(Model):
     says: dict[Literal["press", "release", "on", "off", "move"], Saying] = Field(default_factory=dict)
     shows: dict[Id, Id] = Field(default_factory=dict)
     states: tuple[LightState, ...] = Field(default=(), max_length=16)
+    phrases: Annotated[tuple[Phrase, ...], BeforeValidator(_parted), Field(max_length=PHRASES_MOST)] = Field(
+        default=(), description="What is said for it to a voice helper; text parted by semicolons is read too"
+    )
+    code: Annotated[int, BeforeValidator(_code), Field(ge=0, le=0xFFFF_FFFF)] | None = Field(
+        default=None, description="What a remote's key sends, as it was learned; hexadecimal text such as 0x20DF is read too"
+    )
     interval_s: Second | None = None
     sends: Literal["moving", "at-rest"] | None = Field(
         default=None, description="Whether something that is moved says its word all the while, or once it rests"

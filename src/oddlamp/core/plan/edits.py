@@ -182,7 +182,7 @@ def first_lamp(plan: Plan, lamp: Document, noun: str, *, has_own_radio: bool, wo
     """
     end, rail = next(iter(plan.ends), "table"), next(iter(plan.rails), "five")
     source = next(iter(plan.sources), "supply")
-    phone = next((name for name, it in plan.nodes.items() if it.kind in ("phone", "computer", "remote")), "phone")
+    phone = next((name for name, it in plan.nodes.items() if it.kind in ("phone", "computer")), "phone")
     talk = next((name for name, it in plan.talks.items() if plan.nodes[it.b].kind == "board"), None)
     board = next((name for name, it in plan.nodes.items() if it.kind == "board"), "") if talk is None else plan.talks[talk].b
     module = next((name for name, it in plan.nodes.items() if it.kind == "module"), "")

@@ -60,14 +60,18 @@ class Rail(Model):
 
 
 class Handset(Model):
-    """What the hand holds: its radios, how it sends what is typed, and what it adds after each message."""
+    """What the hand holds: its radios, how it sends what is typed, and what it adds after each message.
 
-    kind: Literal["phone", "computer", "remote"]
+    A voice helper sends as a phone does; a remote's codes are taken in by a receiver on a board, and stand for its words.
+    """
+
+    kind: Literal["phone", "computer", "remote", "voice"]
     label: Label | None = None
     speaks: tuple[Radio, ...] | None = None
     sends_as: Literal["characters", "numbers"] | None = None
     appends: LineEnding | None = None
     controls: dict[Id, Control] = Field(default_factory=dict)
+    receiver: Id | None = Field(default=None, description="Of a remote: the input that takes in its codes")
 
 
 class Board(Model):

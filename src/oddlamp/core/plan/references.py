@@ -79,6 +79,8 @@ def _of_nodes(plan: "Plan") -> Iterator[Mention]:
             yield _alone(("nodes", name, "rail"), getattr(node, "rail", None), "rails", plan.rails)
         if node.kind == "module" and node.setup is not None:
             yield _alone(("nodes", name, "setup", "bound_to"), node.setup.bound_to, "nodes", plan.nodes)
+        receivers = [it for it, one in plan.inputs.items() if one.kind == "remote-receiver"]
+        yield _alone(("nodes", name, "receiver"), getattr(node, "receiver", None), "inputs", receivers)
         for control_id, control in getattr(node, "controls", {}).items():
             at: Place = ("nodes", name, "controls", control_id)
             for gesture, saying in control.says.items():

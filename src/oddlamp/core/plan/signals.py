@@ -31,6 +31,7 @@ NODE_LABELS: Final = {
     "phone": "Phone",
     "computer": "Computer",
     "remote": "Remote",
+    "voice": "Voice helper",
     "board": "Board",
     "module": "Module",
     "chip": "Chip",

@@ -21,6 +21,7 @@ class ControlEvent(Model):
     kind: Literal["control"]
     t_s: AtTime
     control: Id
+    node: Id | None = Field(default=None, description="Whose control, where two handsets have one of that id")
     gesture: Literal["press", "release", "on", "off", "move"] = "press"
     values: Carried = Field(default_factory=dict, description="What it was moved to, by the values of its word")
 
@@ -74,7 +75,18 @@ class BusyEvent(Model):
     for_s: Annotated[float, Field(gt=0, le=3600)]
 
 
-Event = Annotated[ControlEvent | WordEvent | LineEvent | InputEvent | ModuleEvent | BusyEvent, Field(discriminator="kind")]
+class SpokenEvent(Model):
+    """Something is said to a voice helper."""
+
+    kind: Literal["spoken"]
+    t_s: AtTime
+    node: Id
+    text: Annotated[str, Field(max_length=200)]
+
+
+Event = Annotated[
+    SpokenEvent | ControlEvent | WordEvent | LineEvent | InputEvent | ModuleEvent | BusyEvent, Field(discriminator="kind")
+]
 _EVENTS: TypeAdapter[tuple[Event, ...]] = TypeAdapter(Annotated[tuple[Event, ...], Field(max_length=20_000)])
 
 

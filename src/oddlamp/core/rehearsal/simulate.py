@@ -14,19 +14,31 @@ from oddlamp.core.behaviour.program import Event as Cause
 from oddlamp.core.behaviour.program import Open, Say
 from oddlamp.core.design.design import Design
 from oddlamp.core.design.talks import ControlDesign, TalkDesign
+from oddlamp.core.english import and_list
 from oddlamp.core.parts.models import Catalog
 from oddlamp.core.plan.model import Plan
 from oddlamp.core.plan.text import ENDINGS, bytes_of, shown
 from oddlamp.core.rehearsal.buffers import Buffers
 from oddlamp.core.rehearsal.course import Course, event_of
-from oddlamp.core.rehearsal.events import BusyEvent, ControlEvent, Event, InputEvent, LineEvent, ModuleEvent, WordEvent
+from oddlamp.core.rehearsal.events import (
+    BusyEvent,
+    ControlEvent,
+    Event,
+    InputEvent,
+    LineEvent,
+    ModuleEvent,
+    SpokenEvent,
+    WordEvent,
+)
 from oddlamp.core.rehearsal.lights import Lights
 from oddlamp.core.rehearsal.links import OWN, Links
 from oddlamp.core.rehearsal.outlets import lost_or_doubted
 from oddlamp.core.rehearsal.trace import Answered, Trace
+from oddlamp.core.rehearsal.voice import understand
 from oddlamp.core.resolve.resolve import resolve
 from oddlamp.core.words.frames import FieldValue
 
+PHRASES_TOLD: Final = 6
 NO_FILL: Final[Mapping[str, FieldValue]] = MappingProxyType({})
 
 
@@ -61,7 +73,11 @@ class _Run:
         self.lights = Lights(design, self.course)
         self.buffers = Buffers(events)
         self.links = Links(design, self.course, self.lights, self.buffers, self._hear)
-        self.controls = {control.id: control for handset in design.handsets.values() for control in handset.controls}
+        self.controls = dict[str, ControlDesign]()
+        for handset in design.handsets.values():
+            for it in handset.controls:
+                self.controls.setdefault(it.id, it)
+                self.controls[f"{handset.id}.{it.id}"] = it
         boards = [node.id for node in design.nodes.values() if node.node.kind == "board"]
         self.machines = {name: Machine(program_of(design, name)) for name in boards}
         for machine in self.machines.values():
@@ -99,14 +115,15 @@ class _Run:
         self.course.begin_message()
         match event:
             case ControlEvent():
-                control = self.controls.get(event.control)
+                control = self.controls.get(f"{event.node}.{event.control}" if event.node else event.control)
                 pair = control.says.get(event.gesture) if control else None
                 if control is None or pair is None:
                     told = f"there is no {event.gesture} of {event.control} that says a word"
                     self.course.lose(event.t_s, self._hand(control), event.control, told)
                 else:
-                    fill = {**filled(control.fills.get(event.gesture, {})), **event.values}
-                    self._say(event.t_s, self.design.talks[pair[0]], pair[1], control.label, fill)
+                    self._press(event.t_s, control, event.gesture, event.values)
+            case SpokenEvent():
+                self._hear_said(event)
             case WordEvent():
                 talk = self.design.talks.get(event.talk)
                 if talk is None or not any(word.id == event.word for word in talk.vocabulary.words):
@@ -131,6 +148,42 @@ class _Run:
                     self.course.lose(
                         event.t_s, self._hand(None), event.node, f"there is no module {event.node} that talks in a known way"
                     )
+
+    def _press(self, t_s: float, control: ControlDesign, gesture: str, values: Mapping[str, FieldValue]) -> None:
+        """Let a control say its word; a key of a remote is taken in by its receiver, and stands for the word."""
+        talk_id, word_id = control.says[gesture]
+        talk, handset = self.design.talks[talk_id], self.design.handsets[control.node_id]
+        if control.kind != "key":
+            self._say(t_s, talk, word_id, control.label, {**filled(control.fills.get(gesture, {})), **values})
+            return
+        self.course.note(t_s, self._hand(control), control.id, says=control.label)
+        if handset.receiver is None:
+            self.course.lose(t_s, self._hand(control), control.id, "no receiver hangs on a board")
+            return
+        host = self.design.plan.inputs[handset.receiver].host
+        lost_because, may_not = lost_or_doubted(self.design.passages[f"{handset.receiver}.in"])
+        stage = f"inputs.{handset.receiver}"
+        if lost_because is None and talk.b != host:
+            lost_because = f"{talk.vocabulary.word(word_id).label} is no word of the board that its receiver hangs on"
+        if lost_because is not None:
+            self.course.lose(t_s, stage, handset.receiver, lost_because)
+            return
+        code = f"code 0x{control.code:08X}" if control.code is not None else "a code, to be learned"
+        self.course.note(t_s, stage, handset.receiver, says=code, may_not=may_not)
+        self.course.later(self.buffers.free_at_s(host, t_s), self._do, host, ("heard", word_id))
+
+    def _hear_said(self, event: SpokenEvent) -> None:
+        handset = self.design.handsets.get(event.node)
+        if handset is None or handset.kind != "voice":
+            self.course.lose(event.t_s, self._hand(None), event.node, f"there is no voice helper {event.node}")
+            return
+        meant = understand(handset.controls, event.text)
+        if meant is None or not meant.control.says:
+            known = and_list([it.phrases[0] for it in handset.controls if it.phrases][:PHRASES_TOLD])
+            told = f"it knows no \u201c{event.text}\u201d; it knows {known}" if known else "it knows nothing yet"
+            self.course.lose(event.t_s, f"nodes.{handset.id}", handset.id, told)
+            return
+        self._press(event.t_s, meant.control, next(iter(meant.control.says)), meant.values)
 
     def _move(self, event: InputEvent) -> None:
         stage = f"inputs.{event.input}"

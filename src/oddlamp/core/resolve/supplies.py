@@ -10,6 +10,7 @@ from oddlamp.core.design.values import NOT_YET, Slot, Value, first_known
 from oddlamp.core.parts.models import Catalog, LogicPart
 from oddlamp.core.parts.own import as_used
 from oddlamp.core.parts.sourced import Sourced
+from oddlamp.core.plan.controls import HANDSETS
 from oddlamp.core.plan.fields import OwnValue, PartChoice
 from oddlamp.core.plan.model import Node, Plan
 from oddlamp.core.plan.signals import node_label
@@ -162,7 +163,7 @@ def _radio_met(plan: Plan, node_id: str) -> str:
             if link.transport is not None:
                 return RADIO_OF.get(link.transport, "wifi")
             other = plan.nodes[link.b if link.a == node_id else link.a]
-            if other.kind in ("phone", "computer", "remote") and other.speaks:
+            if other.kind in HANDSETS and other.speaks:
                 return next(radio for radio in ("classic", "ble", "wifi") if radio in other.speaks)
     return "classic"
 

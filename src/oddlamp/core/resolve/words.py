@@ -1,5 +1,7 @@
 """Talks, vocabularies and handsets with every habit and byte filled in."""
 
+import re
+
 from oddlamp.core.base import first_free
 from oddlamp.core.design.supplies import NodeDesign, Picked
 from oddlamp.core.design.talks import (
@@ -15,7 +17,7 @@ from oddlamp.core.design.talks import (
 )
 from oddlamp.core.design.values import NOT_YET, Origin, Slot, Value
 from oddlamp.core.parts.models import Catalog
-from oddlamp.core.plan.controls import ControlKind, LightState, Shade
+from oddlamp.core.plan.controls import HANDSETS, ControlKind, LightState, Shade
 from oddlamp.core.plan.model import Handset, Plan
 from oddlamp.core.plan.signals import label_of
 from oddlamp.core.plan.text import bytes_of, parts_of, terminator_bytes
@@ -179,11 +181,15 @@ def resolve_talks(plan: Plan, vocabularies: dict[str, VocabularyDesign]) -> dict
 def resolve_handsets(plan: Plan, catalog: Catalog, talks: dict[str, TalkDesign]) -> dict[str, HandsetDesign]:
     """Fill in how each phone behaves, and something to press for every word it can say."""
     out = {}
+    taken = {name for node in plan.nodes.values() if isinstance(node, Handset) for name in node.controls}
     for node_id, node in plan.nodes.items():
         if not isinstance(node, Handset):
             continue
         proposal = catalog.proposals["speaks"]
-        mine = [talk for talk in talks.values() if talk.a == node_id]
+        receivers = [name for name, it in plan.inputs.items() if it.kind == "remote-receiver"]
+        receiver = (node.receiver or next(iter(receivers), None)) if node.kind == "remote" else None
+        host = plan.inputs[receiver].host if receiver is not None else None
+        mine = [talk for talk in talks.values() if (talk.b == host if node.kind == "remote" else talk.a == node_id)]
         ending = next((talk.vocabulary.terminator_name for talk in mine if talk.vocabulary.terminator_name != "none"), "none")
         added = ending if ending in ENDING_NAMES else "none"
         appends = (
@@ -209,12 +215,15 @@ def resolve_handsets(plan: Plan, catalog: Catalog, talks: dict[str, TalkDesign])
             speaks,
             sends_as,
             appends,
-            _controls(node_id, node, mine),
+            _controls(node_id, node, mine, taken),
+            node.kind,
+            receiver,
         )
     return out
 
 
-def _controls(node_id: str, node: Handset, talks: list[TalkDesign]) -> tuple[ControlDesign, ...]:
+def _controls(node_id: str, node: Handset, talks: list[TalkDesign], taken: set[str]) -> tuple[ControlDesign, ...]:
+    """Give every word something that says it: what the plan has for it, else a button, a slider, a key or a phrase; ids are ``taken`` once."""
     own = [
         ControlDesign(
             name,
@@ -227,23 +236,42 @@ def _controls(node_id: str, node: Handset, talks: list[TalkDesign]) -> tuple[Con
             it.interval_s,
             bool(it.is_held),
             it.sends == "at-rest",
+            it.phrases or ((_phrase(label_of(it.label, name)),) if it.kind == "phrase" else ()),
+            it.code,
             (*it.states, *(LightState(word=word, label=state, shade=_lit(state)) for word, state in it.shows.items())),
         )
         for name, it in node.controls.items()
     ]
     said = {pair for control in own for pair in control.says.values()}
-    taken = {control.id for control in own}
     for talk in talks:
         for word in talk.vocabulary.words:
-            if word.direction == "out" and (talk.id, word.id) not in said and (talk.vocabulary.id, word.id) not in said:
+            is_said = (talk.id, word.id) in said or (talk.vocabulary.id, word.id) in said
+            kind = _kind_for(node, word)
+            if word.direction == "out" and not is_said and kind is not None:
                 said.add((talk.vocabulary.id, word.id))  # one button a word, however many talks carry it
                 name = first_free(word.id, taken.__contains__)
                 taken.add(name)
-                is_text = any(it.written == "text" for it in word.parameters)
-                kind: ControlKind = ("text" if is_text else "slider") if word.parameters else "button"
                 gesture = "move" if word.parameters else "press"
-                own.append(ControlDesign(name, node_id, kind, word.label, {gesture: (talk.id, word.id)}, "proposed"))
+                phrases = (_phrase(word.label, *(it.id for it in word.parameters)),) if kind == "phrase" else ()
+                says = {gesture: (talk.id, word.id)}
+                own.append(ControlDesign(name, node_id, kind, word.label, says, "proposed", phrases=phrases))
     return tuple(own)
+
+
+def _kind_for(node: Handset, word: WordDesign) -> ControlKind | None:
+    """Return what says a word; None where a key cannot, because the word carries a value."""
+    if node.kind == "voice":
+        return "phrase"
+    if node.kind == "remote":
+        return None if word.parameters else "key"
+    is_text = any(it.written == "text" for it in word.parameters)
+    return ("text" if is_text else "slider") if word.parameters else "button"
+
+
+def _phrase(label: str, *values: str) -> str:
+    """Propose what is said for a word: its name, then its values."""
+    plain = " ".join(re.sub(r"[^a-z0-9]+", " ", label.casefold()).split())
+    return " ".join([plain or "this", *(f"{{{it}}}" for it in values)])
 
 
 def _lit(state: str) -> Shade:
@@ -260,11 +288,7 @@ def resolve_links(
         if link.kind == "air":
             ends = [nodes[link.b], nodes[link.a]]
             radios = [radio for node in ends if node.part for radio in node.part.radios]
-            spoken = [
-                set(node.node.speaks or catalog.proposals["speaks"].words)
-                for node in ends
-                if node.node.kind in ("phone", "computer", "remote")
-            ]
+            spoken = [set(node.node.speaks or catalog.proposals["speaks"].words) for node in ends if node.node.kind in HANDSETS]
             shared = [radio for radio in radios if all(radio in speaks for speaks in spoken)]
             usual = {"ble": "ble-serial", "wifi": "tcp"}.get((shared or radios or ["classic"])[0], "classic-serial")
             air = catalog.airs[link.transport or usual]

@@ -1,9 +1,7 @@
-import type { RefObject } from "react";
+import { Fragment, type RefObject } from "react";
 import type { Befalls, PhoneButton } from "../../api/client";
 import { usePhone, useRehearsal } from "../../api/rehearsal";
-import { Press } from "./Controls";
-import { Light } from "./Light";
-import { Values } from "./Values";
+import { groupsOf, Held, keyOf } from "./Held";
 
 type Props = {
 	buttons: readonly PhoneButton[];
@@ -12,6 +10,9 @@ type Props = {
 	onTurn: () => void;
 	row: RefObject<HTMLDivElement | null>;
 };
+
+/** What needs the phone put out: sliders, and what is typed. */
+const isWide = (button: PhoneButton) => button.slides.length > 0 || button.kind === "spoken";
 
 /** The phone, put out like a tongue from the lower edge: a row of its buttons; press, and the message runs along the line. */
 export function PhoneTongue({ buttons, befalls, isOut, onTurn, row }: Props) {
@@ -29,24 +30,27 @@ export function PhoneTongue({ buttons, befalls, isOut, onTurn, row }: Props) {
 					ref={row}
 					className={`flex min-w-0 flex-1 gap-2.5 p-1 ${isOut ? "max-h-48 flex-wrap overflow-y-auto" : "overflow-x-auto [scrollbar-width:thin]"}`}
 				>
-					{buttons.map((button) =>
-						button.looks === "light" ? (
-							<Light key={`light ${button.control}`} button={button} />
-						) : button.slides.length && isOut ? (
-							<Values key={`${button.kind} ${button.control}`} button={button} />
-						) : button.slides.length ? (
-							<button
-								key={`${button.kind} ${button.control}`}
-								type="button"
-								onClick={onTurn}
-								className="shrink-0 whitespace-nowrap rounded-full border border-tongueline border-dashed px-4 py-1.5 font-semibold text-note"
-							>
-								{button.label} …
-							</button>
-						) : (
-							<Press key={`${button.kind} ${button.control}`} button={button} />
-						),
-					)}
+					{groupsOf(buttons).map(([group, mine]) => (
+						<Fragment key={group}>
+							{group && (
+								<span className={`shrink-0 self-center text-note text-tonguesoft ${isOut ? "basis-full" : ""}`}>{group}</span>
+							)}
+							{mine.map((button) =>
+								isOut || !isWide(button) ? (
+									<Held key={keyOf(button)} button={button} />
+								) : (
+									<button
+										key={keyOf(button)}
+										type="button"
+										onClick={onTurn}
+										className="shrink-0 whitespace-nowrap rounded-full border border-tongueline border-dashed px-4 py-1.5 font-semibold text-note"
+									>
+										{button.label} …
+									</button>
+								),
+							)}
+						</Fragment>
+					))}
 				</div>
 			</div>
 			{isOut && befalls.map((it) => <WhatIfs key={it.node} befalls={it} />)}

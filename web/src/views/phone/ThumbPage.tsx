@@ -1,10 +1,8 @@
-import { useEffect } from "react";
+import { Fragment, useEffect } from "react";
 import { Link } from "wouter";
 import { useKept, useReview } from "../../api/project";
 import { usePhone, useRehearsal } from "../../api/rehearsal";
-import { Press } from "./Controls";
-import { Light } from "./Light";
-import { Values } from "./Values";
+import { groupsOf, Held, keyOf } from "./Held";
 
 /** The phone by itself, at an address of its own: its controls big enough for a thumb, and what its lamps do. */
 export function ThumbPage() {
@@ -39,17 +37,16 @@ export function ThumbPage() {
 				})}
 			</ul>
 			<div className="mt-5 grid grid-cols-2 gap-3 min-[720px]:max-w-xl">
-				{phone.map((button) =>
-					button.looks === "light" ? (
-						<Light key={`light ${button.control}`} button={button} />
-					) : button.slides.length ? (
-						<div key={`${button.kind} ${button.control}`} className="col-span-2">
-							<Values button={button} isBig />
-						</div>
-					) : (
-						<Press key={`${button.kind} ${button.control}`} button={button} isBig />
-					),
-				)}
+				{groupsOf(phone).map(([group, mine]) => (
+					<Fragment key={group}>
+						{group && <h2 className="col-span-2 mt-2 text-tonguesoft">{group}</h2>}
+						{mine.map((button) => (
+							<div key={keyOf(button)} className={button.slides.length || button.kind === "spoken" ? "col-span-2" : "grid"}>
+								<Held button={button} isBig />
+							</div>
+						))}
+					</Fragment>
+				))}
 			</div>
 			{!phone.length && <p className="mt-4">There is nothing to press yet: add words on the desk.</p>}
 			<p role="status" className={`mt-4 min-h-12 text-note ${isLost || isDoubted || error ? "font-semibold" : ""}`}>

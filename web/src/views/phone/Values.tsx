@@ -34,7 +34,13 @@ function Typed({ button, isBig }: { button: PhoneButton; isBig?: boolean }) {
 			onSubmit={(event) => {
 				event.preventDefault();
 				const least = Object.fromEntries(button.slides.map((it) => [it.id, it.is_text ? "" : it.least]));
-				play({ kind: "control", control: button.control, gesture: "move", values: { ...least, ...values } });
+				play({
+					kind: "control",
+					control: button.control,
+					node: button.node ?? undefined,
+					gesture: "move",
+					values: { ...least, ...values },
+				});
 			}}
 		>
 			{button.slides.map((it) => (

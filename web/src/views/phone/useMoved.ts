@@ -26,7 +26,7 @@ export function useMoved(button: PhoneButton, begin: (it: PhoneButton["slides"][
 		clearTimeout(waiting.current);
 		said.current = performance.now();
 		unsaid.current = null;
-		play({ kind: "control", control: button.control, gesture: "move", values: next });
+		play({ kind: "control", control: button.control, node: button.node ?? undefined, gesture: "move", values: next });
 	};
 	const move = (changed: Values) => {
 		const next = { ...values, ...changed };

@@ -36,7 +36,7 @@ export function SheetView({ sheet, values }: { sheet: Sheet; values: readonly Va
 			{sheet.sets_up && (
 				<SetupSteps node={sheet.sets_up} over={sheet.kind === "air" ? sheet.stage.slice("links.".length) : null} />
 			)}
-			{sheet.slots.length > 0 && <SlotRows slots={sheet.slots} node={sheet.stage.slice("nodes.".length)} />}
+			{sheet.slots.length > 0 && <SlotRows sheet={sheet} node={sheet.stage.slice("nodes.".length)} />}
 			{sheet.file && <SaveBoard part={sheet.file} />}
 			{sheet.kind === "parts" && !sheet.file && (
 				<>
