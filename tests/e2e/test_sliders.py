@@ -19,7 +19,7 @@ def test_a_colour_lamp_is_given_sliders_and_obeys_them(page: Page, open_plan: Op
     open_plan(merge_patch(CLEAR, MOON))
     go(page, "Words")
     press(page, "Add sliders for the colour of Moon")
-    expect(page.get_by_label("Moon, colour", exact=True)).to_have_value("C{red} {green} {blue}")
+    expect(page.get_by_label("Sent for Moon, colour", exact=True)).to_have_value("C{red} {green} {blue}")
     expect(page.get_by_role("heading", name="Nothing to settle in what is worked out")).to_be_visible()
     page.get_by_role("heading", level=2).first.click()
     page.keyboard.press("p")
@@ -36,7 +36,7 @@ def test_a_colour_lamp_is_given_sliders_and_obeys_them(page: Page, open_plan: Op
 def test_a_value_typed_in_braces_is_proposed_and_turned(page: Page, open_plan: Open) -> None:
     open_plan(CLEAR)
     go(page, "Words")
-    fill(page, "On", "R{level}")
+    fill(page, "Sent for On", "R{level}")
     expect(page.get_by_label("Level to", exact=True)).to_have_value("255")
     fill(page, "Level to", "100")
     expect(page.get_by_label("Level to", exact=True)).to_have_value("100")
