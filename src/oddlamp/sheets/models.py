@@ -216,6 +216,7 @@ class WordRow(Model):
     parameters: tuple[ParameterRow, ...] = ()
     does: Choice
     answers: Choice | None = Field(default=None, description="What is said back to it, where that can be chosen")
+    moved: str = Field(default="", description="Why what is proposed for it is not what it would be: another word has that")
     remove: Move
 
 

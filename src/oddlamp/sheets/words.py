@@ -10,7 +10,7 @@ from oddlamp.core.plan.document import Document, at_path, join_patches
 from oddlamp.core.plan.edits import framed_as
 from oddlamp.core.plan.text import ENDINGS, shown, typed
 from oddlamp.core.plan.words import Written
-from oddlamp.core.resolve.words import ENDING_NAMES
+from oddlamp.core.resolve.words import ENDING_NAMES, letters_for
 from oddlamp.sheets.answering import Answering, answers_of
 from oddlamp.sheets.bytes import Role, byte_row, marked, wire_speed
 from oddlamp.sheets.charts import ticks
@@ -253,8 +253,18 @@ def _row(
         parameters=tuple(_parameter(design, vocabulary, word, it) for it in word.parameters),
         does=_does(design, word, host, deeds),
         answers=answering(word),
+        moved=_moved(design, vocabulary, word),
         remove=_remove(design, vocabulary, word),
     )
+
+
+def _moved(design: Design, vocabulary: VocabularyDesign, word: WordDesign) -> str:
+    """Say what a word would be proposed to send if another did not; empty where it is what it would be anyway, or settled."""
+    wanted = letters_for(word.id, design.catalog)[0]
+    other = next((it for it in vocabulary.words if it is not word and it.text.casefold() == wanted.casefold()), None)
+    if word.origin == "own" or other is None or wanted == word.text:
+        return ""
+    return f"{word.text}, because {other.label} sends {other.text} already"
 
 
 def _parameter(design: Design, vocabulary: VocabularyDesign, word: WordDesign, it: ParameterDesign) -> ParameterRow:

@@ -207,3 +207,17 @@ def test_a_reply_of_several_bytes_needs_an_end_too() -> None:
     long = plan_with(words(on="1", off="0"), {"vocabularies": {"words": {"words": {"ok": {"sent": "OK", "direction": "back"}}}}})
     found = [it for it in findings_of(long) if it.code == "CMD-ENDING"]
     assert [it.where for it in found] == ["words.ok"]
+
+
+def test_a_proposal_that_moves_because_of_what_was_typed_says_so() -> None:
+    """A word called dusk would be d; once another sends that, it is u, and says why."""
+
+    def dusk(*patches: Document) -> tuple[str, str]:
+        design = resolve(plan_with(*patches), load_catalog())
+        row = next(it for it in words_sheet(design, design.vocabularies["words"], ()).words if it.id == "dusk")
+        return row.sent.text, row.moved
+
+    named: Document = {"vocabularies": {"words": {"words": {"dusk": {}}}}}
+    assert dusk(named) == ("d", "")
+    assert dusk(named, words(on="d")) == ("u", "u, because On sends d already")
+    assert dusk(named, words(on="d", dusk="k")) == ("k", ""), "settled"

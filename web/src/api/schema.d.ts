@@ -2932,6 +2932,12 @@ export interface components {
             id: string;
             /** Label */
             label: string;
+            /**
+             * Moved
+             * @description Why what is proposed for it is not what it would be: another word has that
+             * @default
+             */
+            moved: string;
             name: components["schemas"]["Entry"];
             /**
              * Parameters

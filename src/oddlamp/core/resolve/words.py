@@ -104,16 +104,20 @@ def _is_long(text: str) -> bool:
     return len(parts) != 1 or isinstance(parts[0], str) or len(parts[0]) > 1
 
 
-def _words(vocabulary: Vocabulary, catalog: Catalog) -> tuple[WordDesign, ...]:
+def letters_for(word_id: str, catalog: Catalog) -> list[str]:
+    """Return the characters that a word is proposed to send, the best first: a usual one, those of its name, then any."""
     usual = {it.partition(":")[2]: it.partition(":")[0] for it in catalog.proposals["words"].words}
+    return [it for it in (usual.get(word_id, ""), *word_id, *"abcdefghijklmnopqrstuvwxyz23456789") if it and it != "_"]
+
+
+def _words(vocabulary: Vocabulary, catalog: Catalog) -> tuple[WordDesign, ...]:
     settled = {word.sent for word in vocabulary.words.values() if word.sent}
     used = settled | {it.swapcase() for it in settled}  # what differs in a capital only is mistaken for it
     out = []
     for word_id, word in vocabulary.words.items():
         text = word.sent
         if text is None:
-            letters = [usual.get(word_id, ""), *word_id, *"abcdefghijklmnopqrstuvwxyz23456789"]
-            text = next((it for it in letters if it and it != "_" and it not in used), first_free("w", used.__contains__))
+            text = next((it for it in letters_for(word_id, catalog) if it not in used), first_free("w", used.__contains__))
             used.add(text)
         out.append(_word(catalog, word_id, word, text, vocabulary.framing))
     return tuple(out)

@@ -156,10 +156,8 @@ class Field(Model):
         """Return every byte that stands in some value of raw bytes."""
         found = set[int]()
         for _, least, most in self.spans:
-            high, low = range(least >> 8, (most >> 8) + 1), range(256)
-            if self.kind == "byte" or len(high) == 1:
-                low = range(least & 255, (min(most, 255) if self.kind == "byte" else most & 255) + 1)
-            found |= {*low} if self.kind == "byte" else {*high, *low}
+            low = range(256) if most - least >= 255 else {code & 255 for code in range(least, most + 1)}
+            found |= {*low} if self.kind == "byte" else {*range(least >> 8, (most >> 8) + 1), *low}
         return bytes(sorted(found))
 
     @property

@@ -29,6 +29,7 @@ export function WordRows({ stage, words }: Pick<Sheet, "stage" | "words">) {
 					<p className="col-span-2 font-number text-note text-soft">
 						{word.hex} <span className="pl-3">{word.decimal}</span>
 					</p>
+					{word.moved && <p className="col-span-full text-coppertext text-note">{word.moved}</p>}
 					{word.answers && (
 						<p className="col-span-2 flex items-baseline gap-2 text-note text-soft">
 							answers
