@@ -187,3 +187,16 @@ def test_a_voice_helper_and_a_remote_say_the_same_words(page: Page, open_plan: O
     page.goto(page.url.partition("?")[0] + "/phone")
     expect(page.get_by_role("heading", name="Remote", level=2)).to_be_visible()
     assert violations(page) == []
+
+
+@pytest.mark.parametrize("width", [320, 375, 720, 1280])
+def test_the_words_and_the_schools_fit_any_window(page: Page, open_plan: Open, width: int) -> None:
+    page.set_viewport_size({"width": width, "height": 800})
+    open_plan(merge_patch(CLEAR, MOON))
+    page.goto(page.url + "?stage=vocabularies.words")
+    page.get_by_text("Draw up words for me").click()
+    page.get_by_role("heading", name="A word a line").wait_for()
+    page.get_by_label("Type a line as on the phone, and see what is heard").fill("1")
+    expect(page.get_by_role("img", name="1: 1 0x31 49")).to_be_visible()
+    assert page.evaluate("document.documentElement.scrollWidth") <= width, "nothing scrolls sideways"
+    assert violations(page) == []

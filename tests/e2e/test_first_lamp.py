@@ -145,11 +145,11 @@ def test_a_school_of_level_shift_is_chosen_side_by_side(page: Page, open_plan: O
 def test_words_and_pins_are_turned_in_place(page: Page, open_plan: Open) -> None:
     open_plan(CLEAR)
     line(page, "Words").click()  # type: ignore[attr-defined]
-    page.get_by_label("On", exact=True).fill("0")
+    page.get_by_label("Sent for On", exact=True).fill("0")
     page.keyboard.press("Enter")
     expect(page.get_by_label("Verdicts").get_by_text("On and Off are both 0.")).to_be_visible()
     page.get_by_role("button", name="Send o for Off").click()
-    expect(page.get_by_label("Off", exact=True)).to_have_value("o")
+    expect(page.get_by_label("Sent for Off", exact=True)).to_have_value("o")
     line(page, "Pins").click()  # type: ignore[attr-defined]
     page.get_by_role("combobox", name="Pin for Lamp").click()
     page.get_by_role("option", name="1", exact=True).click()

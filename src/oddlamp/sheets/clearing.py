@@ -53,9 +53,11 @@ def what_clears(plan: Plan, catalog: Catalog, key: str) -> tuple[Clearing, ...]:
         return ()
     small = _only_what_matters(plan, found)
     design = resolve(small, catalog)
+    rule = next(it for it in RULES if it.code == found.code)
+    if not any(breach.where == found.where for breach in rule.check(design)):
+        small, design = plan, resolve(plan, catalog)  # what was left out has a part in it
     findings = run_rules(design)
     stops = {it.key for it in findings if it.severity == "stop"}
-    rule = next(it for it in RULES if it.code == found.code)
 
     @cache
     def clears(path: tuple[str, ...], value: float) -> bool:

@@ -243,7 +243,7 @@ class Slot(Model):
     does: str
     example: str
     is_a: Choice | None = Field(default=None, description="What kind of control it is")
-    entries: tuple[Entry, ...] = Field(description="What is said for it, or the code it was learned with")
+    entries: tuple[Entry, ...] = Field(default=(), description="What is said for it, or the code it was learned with")
     is_said: Choice | None = Field(default=None, description="When it says its word, for one that is moved")
 
 

@@ -136,7 +136,6 @@ def _slot(design: Design, handset: HandsetDesign, label: str, when: str, talk: T
         decimal=" ".join(str(byte) for byte in sent),
         does=describe(design, do) or "nothing yet",
         example=named(word.content) if word.parameters else "",
-        entries=(),
     )
 
 

@@ -2550,6 +2550,7 @@ export interface components {
             /**
              * Entries
              * @description What is said for it, or the code it was learned with
+             * @default []
              */
             entries: components["schemas"]["Entry"][];
             /** Example */

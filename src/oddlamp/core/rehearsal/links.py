@@ -198,7 +198,8 @@ class Links:
         start_s, message = max(t_s, self.wire_free_s.get(ref, 0.0)), course.message
         ends_s = self.wire_free_s[ref] = start_s + len(content) * byte_s
         if start_s > t_s + byte_s:
-            course.trace.append(event_of((t_s, stage, ref, "", None, None, WAITS, start_s, None, message, None)))
+            giver_stage = self.design.nodes[leg.node].stage
+            course.trace.append(event_of((t_s, giver_stage, leg.node, "", None, None, WAITS, start_s, None, message, None)))
         starts = [start_s + at * byte_s for at in range(len(content))]
         rows = zip(
             starts, repeat(stage), repeat(ref), map(_HEX.__getitem__, content), repeat(volts), repeat(None), repeat(""),

@@ -5,20 +5,22 @@ import { useAsked, useEdits } from "../../api/project";
 import { ActionButton } from "../../ui/ActionButton";
 import { Folded } from "../../ui/Folded";
 
+const SHOWN = 12;
+
 type Props = { vocabulary: string; isFirst: boolean };
 
 /** Words drawn up from what the phone shall be able to do, by each school beside what it costs; a press takes them. */
 export function DrawWords({ vocabulary, isFirst }: Props) {
 	return (
 		<Folded summary="Draw up words for me" isOpenAtFirst={isFirst} className="print:hidden">
-			<Drawn vocabulary={vocabulary} />
+			<Schools vocabulary={vocabulary} />
 		</Folded>
 	);
 }
 
 type Wish = DrawnUp["wishes"][number]["id"];
 
-function Drawn({ vocabulary }: { vocabulary: string }) {
+function Schools({ vocabulary }: { vocabulary: string }) {
 	const asked = useAsked();
 	const [wishes, setWishes] = useState<Wish[] | null>(null);
 	const found = useQuery({
@@ -50,7 +52,9 @@ function Drawn({ vocabulary }: { vocabulary: string }) {
 					))}
 				</p>
 			</fieldset>
-			<div className={`mt-4 grid gap-x-8 gap-y-6 min-[720px]:grid-cols-2 ${found.isPlaceholderData ? "opacity-60" : ""}`}>
+			<div
+				className={`mt-4 grid grid-cols-1 gap-x-8 gap-y-6 min-[720px]:grid-cols-2 ${found.isPlaceholderData ? "opacity-60" : ""}`}
+			>
 				{found.data.schools.map((it) => (
 					<School key={it.label} school={it} />
 				))}
@@ -63,21 +67,18 @@ function School({ school }: { school: DrawnUp["schools"][number] }) {
 	const { change } = useEdits();
 	const { move } = school;
 	return (
-		<section aria-label={school.label}>
+		<section aria-label={school.label} className="min-w-0">
 			<h3 className="font-said font-semibold text-lg">{school.label}</h3>
 			<p className="text-note text-soft">{school.detail}</p>
 			{school.costs && <p className="text-note">{school.costs}</p>}
-			<ul className="mt-2 max-h-56 overflow-y-auto border-hair border-y py-1 [scrollbar-width:thin]">
-				{school.words.map((word) => (
-					<li key={word.id} title={word.why} className="flex items-baseline justify-between gap-4">
-						<span className="whitespace-nowrap font-number text-note">{word.sent}</span>
-						<span className="truncate text-note text-soft">
-							{word.label}
-							<span className="sr-only">: {word.why}</span>
-						</span>
-					</li>
-				))}
-			</ul>
+			<div className="mt-2 border-hair border-y py-1">
+				<Words words={school.words.slice(0, SHOWN)} />
+				{school.words.length > SHOWN && (
+					<Folded summary={`and ${school.words.length - SHOWN} more`}>
+						<Words words={school.words.slice(SHOWN)} />
+					</Folded>
+				)}
+			</div>
 			{school.remarks.map((it) => (
 				<p key={it} className="mt-1 text-note text-soft">
 					{it[0]?.toUpperCase() + it.slice(1)}
@@ -94,5 +95,23 @@ function School({ school }: { school: DrawnUp["schools"][number] }) {
 				</p>
 			)}
 		</section>
+	);
+}
+
+type Rows = DrawnUp["schools"][number]["words"];
+
+function Words({ words }: { words: Rows }) {
+	return (
+		<ul>
+			{words.map((word) => (
+				<li key={word.id} title={word.why} className="relative flex items-baseline justify-between gap-4">
+					<span className="shrink-0 whitespace-nowrap font-number text-note">{word.sent}</span>
+					<span className="truncate text-note text-soft">
+						{word.label}
+						<span className="sr-only">: {word.why}</span>
+					</span>
+				</li>
+			))}
+		</ul>
 	);
 }

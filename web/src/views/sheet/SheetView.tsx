@@ -1,4 +1,5 @@
 import type { Sheet, Value } from "../../api/client";
+import { useReview } from "../../api/project";
 import { PlanMoves } from "../plan/PlanMoves";
 import { ReadBoard, SaveBoard } from "./BoardFile";
 import { Elsewhere } from "./Elsewhere";
@@ -14,10 +15,14 @@ import { WordRows } from "./WordRows";
 
 /** What lies under a stage: the answer in one sentence, one picture, then the schools and the values to turn. */
 export function SheetView({ sheet, values }: { sheet: Sheet; values: readonly Value[] }) {
+	const { title } = useReview();
 	return (
 		<article aria-labelledby="sheet-sentence" className="space-y-5 px-8 py-5 pb-24 max-[720px]:px-5">
 			<header>
-				<p className="sr-only">{sheet.title}</p>
+				<p className="sr-only print:not-sr-only">
+					<span className="hidden print:inline">{title}: </span>
+					{sheet.title}
+				</p>
 				<h2 id="sheet-sentence" className="text-balance font-bold font-said text-said leading-tight">
 					{sheet.sentence}
 				</h2>

@@ -39,7 +39,7 @@ export function SlotRows({ sheet, node }: { sheet: Sheet; node: string }) {
 							</td>
 							<td className="py-1.5 pr-3 font-number">
 								{it.types}
-								{it.entries.map((entry) => (
+								{it.entries?.map((entry) => (
 									<PlanEntry key={entry.path.join(".")} entry={entry} isBare />
 								))}
 								{it.values && <span className="block font-text text-note text-soft">{it.values}</span>}
