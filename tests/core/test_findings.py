@@ -286,6 +286,20 @@ BOARDS_TALK: Document = {
 }
 
 
+def round_of(is_answered: bool) -> Document:
+    """The board answers the second one's word, and the second says that word to the answer; or only says nothing."""
+    word: Document = {"sent": "k", "direction": "back"}
+    answer = [{"verb": "say", "say": {"talk": "two", "word": "ack"}}]
+    again = [{"verb": "say", "say": {"talk": "two", "word": "on"}}] if is_answered else []
+    return {
+        "vocabularies": {"words": {"words": {"ack": word}}},
+        "rules": {
+            "r1": {"do": [{"verb": "on", "target": "lamp"}, *answer]},
+            "r9": {"host": "second", "when": {"heard": "ack"}, "do": again},
+        },
+    }
+
+
 def held(*, is_held: bool = False, release: str | None = None) -> Document:
     says: Document = {"press": {"talk": "main", "word": "on"}}
     says |= {} if release is None else {"release": {"talk": "main", "word": release}}
@@ -482,6 +496,7 @@ ROWS: list[tuple[str, str, list[Document], list[Document], Document]] = [
     ("CMD-ONE-WAY", "stop", [REPLY, {"rules": {"r1": {"do": [{"verb": "say", "say": {"talk": "main", "word": "lit"}}]}}, "signals": {"serial.b_to_a": {"is_omitted": True}}}], [REPLY, {"rules": {"r1": {"do": [{"verb": "say", "say": {"talk": "main", "word": "lit"}}]}}}], CLEAR),
     ("CMD-UNKNOWN", "stop", [BOARDS_TALK, {"vocabularies": {"words": {"on_unknown": "answer"}}}], [BOARDS_TALK, {"vocabularies": {"words": {"on_unknown": "ignore"}}}], CLEAR),
     ("CMD-UNKNOWN", "look", [REPLY, words(lit="?"), {"vocabularies": {"words": {"on_unknown": "answer"}}}], [REPLY, words(lit="!"), {"vocabularies": {"words": {"on_unknown": "answer"}}}], CLEAR),
+    ("CMD-LOOP", "stop", [BOARDS_TALK, round_of(True)], [BOARDS_TALK, round_of(False)], CLEAR),
     ("CMD-BLOCK", "look", [{"nodes": {"board": {"busy_s": 0.067}}}], [{"nodes": {"board": {"busy_s": 0.066}}}], CLEAR),
     ("CMD-BLOCK", "stop", [sliding(0.02), {"nodes": {"board": {"busy_s": 0.11}}}], [sliding(0.02), {"nodes": {"board": {"busy_s": 0.1}}}], CLEAR),
     ("CMD-PIXEL-DEAF", "look", [pixels_of(70)], [pixels_of(69)], CLEAR),

@@ -42,11 +42,14 @@ def answers_of(design: Design, vocabulary: VocabularyDesign) -> Answering:
         parameters = {key: it.model_dump(mode="json", exclude_none=True) for key, it in settled.items()}
         made = Answers(design, vocabulary, None if is_single else spelling().again().spell, (), set(texts))
         answer = made.to(word.id, word.label, word.text, parameters, do)
-        says = [at_path(("rules", name, "do"), [*do, *answer.says])]
-        if answer.word is not None:
-            says.append(at_path(("vocabularies", vocabulary.id, "words", answer.word_id), answer.word))
+        words = ("vocabularies", vocabulary.id, "words")
         alone = [it for it in said if not any(word_id == it and where != name for where, word_id in others)]
-        gone: list[Document] = [at_path(("vocabularies", vocabulary.id, "words", it), None) for it in alone]
+        gone: list[Document] = [at_path((*words, it), None) for it in alone]
+        says = [
+            at_path(("rules", name, "do"), [*do, *answer.says]),
+            *(it for it, word_id in zip(gone, alone, strict=True) if word_id != answer.word_id),
+            *([at_path((*words, answer.word_id), answer.word)] if answer.word is not None else []),
+        ]
         none = Option(
             label="Nothing", patch=join_patches([at_path(("rules", name, "do"), do), *gone]) if said else {}, is_chosen=not said
         )

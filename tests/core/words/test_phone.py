@@ -221,3 +221,20 @@ def test_a_proposal_that_moves_because_of_what_was_typed_says_so() -> None:
     assert dusk(named) == ("d", "")
     assert dusk(named, words(on="d")) == ("u", "u, because On sends d already")
     assert dusk(named, words(on="d", dusk="k")) == ("k", ""), "settled"
+
+
+def test_another_answer_leaves_none_that_nobody_says() -> None:
+    """One byte a word with answers says each word back; told how the lamp is instead, the old answer goes."""
+    plan = plan_with(ENDED, CARRIES)
+    byte = next(
+        it
+        for it in drawn_up(resolve(plan, load_catalog()), "words", ("switch", "answers")).schools
+        if it.label == "One byte a word"
+    )
+    assert byte.move is not None
+    answered = edit_plan(plan, byte.move.patch)
+    design = resolve(answered, load_catalog())
+    for row in words_sheet(design, design.vocabularies["words"], ()).words:
+        for option in row.answers.options if row.answers is not None else ():
+            after = edit_plan(answered, option.patch) if option.patch else answered
+            assert "CMD-NO-REPLY" not in {code for code, _ in codes(findings_of(after))}, (row.id, option.label)

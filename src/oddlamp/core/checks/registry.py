@@ -17,6 +17,7 @@ from oddlamp.core.checks import (
     levels,
     light,
     loads,
+    loops,
     modules,
     obeyed,
     pin_use,
@@ -55,6 +56,7 @@ FILES: Final = (
     words,
     built,
     busy,
+    loops,
     obeyed,
 )
 RULES: Final[tuple[Rule, ...]] = tuple(rule for file in FILES for rule in file.RULES)
