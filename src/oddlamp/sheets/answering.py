@@ -22,9 +22,17 @@ def answers_of(design: Design, vocabulary: VocabularyDesign) -> Answering:
     outs = [it for it in vocabulary.words if it.direction == "out"]
     reads = sum(len(it.text.partition("{")[0]) > 2 for it in outs) * 2 > len(outs)
     rules = {rule.when.heard: (name, rule) for name, rule in design.plan.rules.items() if rule.host in hosts}
-    others = [(name, it.say.word) for name, rule in design.plan.rules.items() for it in rule.do if it.say is not None]
+    sayers: dict[str, set[str]] = {}
+    for name, rule in design.plan.rules.items():
+        for it in rule.do:
+            if it.say is not None:
+                sayers.setdefault(it.say.word, set()).add(name)
     labels = {it.id: it.label for it in vocabulary.words}
     texts = {it.id: it.text for it in vocabulary.words}
+
+    @cache
+    def answers() -> Answers:
+        return Answers(design, vocabulary, None, (), set(texts))
 
     @cache
     def spelling() -> Spelling:
@@ -40,10 +48,11 @@ def answers_of(design: Design, vocabulary: VocabularyDesign) -> Answering:
         said = [it.say.word for it in rule.do if it.say is not None and it.say.talk in talks]
         settled = design.plan.vocabularies[vocabulary.id].words[word.id].parameters
         parameters = {key: it.model_dump(mode="json", exclude_none=True) for key, it in settled.items()}
-        made = Answers(design, vocabulary, None if is_single else spelling().again().spell, (), set(texts))
-        answer = made.to(word.id, word.label, word.text, parameters, do)
+        answer = (
+            answers().again(None if is_single else spelling().again().spell).to(word.id, word.label, word.text, parameters, do)
+        )
         words = ("vocabularies", vocabulary.id, "words")
-        alone = [it for it in said if not any(word_id == it and where != name for where, word_id in others)]
+        alone = [it for it in said if sayers[it] == {name}]
         gone: list[Document] = [at_path((*words, it), None) for it in alone]
         says = [
             at_path(("rules", name, "do"), [*do, *answer.says]),

@@ -1,5 +1,7 @@
 """The sheet of a vocabulary: words as characters, decimal and hex, on the wire's own time."""
 
+from typing import NamedTuple
+
 from oddlamp.core.base import first_free, si
 from oddlamp.core.behaviour.framing import byte_time_s, sent_bytes
 from oddlamp.core.checks.findings import Finding, Move
@@ -8,6 +10,7 @@ from oddlamp.core.design.talks import ParameterDesign, TalkDesign, VocabularyDes
 from oddlamp.core.english import plural
 from oddlamp.core.plan.document import Document, at_path, join_patches
 from oddlamp.core.plan.edits import framed_as
+from oddlamp.core.plan.rules import Rule
 from oddlamp.core.plan.text import ENDINGS, shown, typed
 from oddlamp.core.plan.words import Written
 from oddlamp.core.resolve.words import ENDING_NAMES, letters_for
@@ -205,25 +208,29 @@ def appends_choice(handset_id: str, current: str, is_own: bool, why: str | None)
     return Choice(label="The phone adds", origin="own" if is_own else "proposed", because=why, options=options)
 
 
+class _Around(NamedTuple):
+    """What the rows of a vocabulary need to know of what stands around, looked up once."""
+
+    host: str | None
+    rules: dict[str | None, list[tuple[str, Rule]]]
+    senders: dict[str, list[WordDesign]]
+    answering: Answering
+
+
 def _rows(design: Design, vocabulary: VocabularyDesign) -> tuple[WordRow, ...]:
-    answering = answers_of(design, vocabulary)
     host = next((talk.b for talk in design.vocabulary_talks(vocabulary.id)), None)
-    return tuple(
-        _row(
-            design,
-            vocabulary,
-            word,
-            host,
-            deeds_of(design, host, {it.id: it.written for it in word.parameters}) if host is not None else [],
-            answering,
-        )
-        for word in vocabulary.words
-    )
+    around = _Around(host, {}, {}, answers_of(design, vocabulary))
+    for name, rule in design.plan.rules.items():
+        if rule.host == host:
+            around.rules.setdefault(rule.when.heard, []).append((name, rule))
+    for word in vocabulary.words:
+        around.senders.setdefault(word.text.casefold(), []).append(word)
+    return tuple(_row(design, vocabulary, word, around) for word in vocabulary.words)
 
 
-def _row(
-    design: Design, vocabulary: VocabularyDesign, word: WordDesign, host: str | None, deeds: list[Deed], answering: Answering
-) -> WordRow:
+def _row(design: Design, vocabulary: VocabularyDesign, word: WordDesign, around: _Around) -> WordRow:
+    host = around.host
+    deeds = deeds_of(design, host, {it.id: it.written for it in word.parameters}) if host is not None else []
     is_named = design.plan.vocabularies[vocabulary.id].words[word.id].label is not None
     name = Entry(
         label=f"Name of {word.label}",
@@ -251,17 +258,17 @@ def _row(
         decimal=" ".join(str(byte) for byte in word.content),
         direction=word.direction,
         parameters=tuple(_parameter(design, vocabulary, word, it) for it in word.parameters),
-        does=_does(design, word, host, deeds),
-        answers=answering(word),
-        moved=_moved(design, vocabulary, word),
+        does=_does(design, word, host, deeds, around.rules.get(word.id, [])),
+        answers=around.answering(word),
+        moved=_moved(design, word, around),
         remove=_remove(design, vocabulary, word),
     )
 
 
-def _moved(design: Design, vocabulary: VocabularyDesign, word: WordDesign) -> str:
+def _moved(design: Design, word: WordDesign, around: _Around) -> str:
     """Say what a word would be proposed to send if another did not; empty where it is what it would be anyway, or settled."""
     wanted = letters_for(word.id, design.catalog)[0]
-    other = next((it for it in vocabulary.words if it is not word and it.text.casefold() == wanted.casefold()), None)
+    other = next((it for it in around.senders.get(wanted.casefold(), ()) if it is not word), None)
     if word.origin == "own" or other is None or wanted == word.text:
         return ""
     return f"{word.text}, because {other.label} sends {other.text} already"
@@ -331,11 +338,10 @@ def _below(it: ParameterDesign, path: tuple[str, ...]) -> Choice | None:
     return Choice(label=f"{it.label} below 0", origin="own" if signed else "proposed", because=because, options=options)
 
 
-def _does(design: Design, word: WordDesign, host: str | None, deeds: list[Deed]) -> Choice:
+def _does(design: Design, word: WordDesign, host: str | None, deeds: list[Deed], mine: list[tuple[str, Rule]]) -> Choice:
     """Offer what a word may do; the rule behind it is made or replaced."""
     if host is None or word.direction == "back":
         return Choice(label=f"{word.label} does", origin="own", options=(Option(label="is said back", patch={}, is_chosen=True),))
-    mine = [(name, rule) for name, rule in design.plan.rules.items() if rule.when.heard == word.id and rule.host == host]
     rule_id = mine[0][0] if mine else first_free(f"when_{word.id}", design.plan.rules.__contains__)
     told = [action.model_dump(mode="json", exclude_none=True) for _, rule in mine for action in rule.do]
     current, says = ([it for it in told if (it["verb"] == "say") == is_said] for is_said in (False, True))

@@ -11,6 +11,7 @@ from oddlamp.core.behaviour.framing import Parser
 from oddlamp.core.design.talks import ParameterDesign, WordDesign
 from oddlamp.core.words.confusion import automaton_of, begins, holds, shared
 from oddlamp.core.words.frames import CHECKS, Field, Shape, check_byte
+from oddlamp.core.words.starts import could_meet
 
 DRAWN = 2000 if "ODDLAMP_PROOF" in os.environ else 150
 PAUSE = b"pause"  # stands for an ending that is none of bytes
@@ -120,6 +121,33 @@ def test_it_is_confusable_where_the_parser_confuses_some_message_and_nowhere_els
             [it.shape or it.content for it in words],
             wrong[:3],
         )
+
+
+@pytest.mark.parametrize("seed", range(0, DRAWN, 50))
+def test_words_that_are_not_tried_together_never_meet(seed: int) -> None:
+    """Of all pairs, those that share a message or of which one begins the other are among those whose fixed beginnings agree."""
+    for number in range(seed, min(seed + 50, DRAWN)):
+        chance = random.Random(number)
+        words = [drawn_word(chance, f"w{at}", is_fixed=chance.random() < 0.5) for at in range(4)]
+        near = could_meet(words)
+        for at, word in enumerate(words):
+            for place, other in enumerate(words[:at]):
+                one, two = shape_of(word), shape_of(other)
+                meets = any(
+                    found
+                    for a, b in ((one, two), (two, one))
+                    for found in (
+                        shared(automaton_of(a, "sent"), automaton_of(b, "heard")),
+                        begins(automaton_of(a, "shaped"), automaton_of(b, "sent")),
+                    )
+                )
+                assert not meets or place in near[at], (number, word.shape or word.content, other.shape or other.content)
+
+
+def test_thousands_of_words_are_not_tried_in_pairs() -> None:
+    words = [word_of(f"w{at}", f"w{at:04}".encode(), "v", v=Field(kind="number", least=0, most=9)) for at in range(2000)]
+    assert sum(map(len, could_meet(words))) == 0
+    assert could_meet([word_of("a", b"R"), word_of("b", b"R1"), word_of("c", b"S")]) == [[], [0], []]
 
 
 @pytest.mark.parametrize("seed", range(0, DRAWN, 50))

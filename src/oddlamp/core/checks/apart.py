@@ -17,6 +17,7 @@ from oddlamp.core.plan.edits import framed_as
 from oddlamp.core.plan.text import shown
 from oddlamp.core.words.confusion import As, Automaton, automaton_of, begins, first_bytes, holds, shared
 from oddlamp.core.words.frames import RAW, Shape
+from oddlamp.core.words.starts import could_meet
 
 VALUES_LISTED: Final = 8
 
@@ -108,10 +109,10 @@ def words_differ(design: Design) -> Iterator[Breach]:
             plain: dict[bytes, WordDesign] = {}
             words = heard_out(vocabulary, direction)
             begun = [first_bytes(paths_of(it, "heard")) for it in words]
-            for at, word in enumerate(words):
+            for at, (word, before) in enumerate(zip(words, could_meet(words), strict=True)):
                 first, both = (plain.setdefault(word.content, word), word.content) if word.shape is None else (word, b"")
                 if first is word:
-                    for it, begins_with in zip(words[:at], begun, strict=False):
+                    for it, begins_with in ((words[place], begun[place]) for place in before):
                         if not begun[at] & begins_with or (it.shape is None and word.shape is None):
                             continue
                         message = shared(paths_of(word, "sent"), paths_of(it, "heard")) or shared(
@@ -193,12 +194,9 @@ def no_word_starts_another(design: Design) -> Iterator[Breach]:
     for vocabulary in framed(design):
         if vocabulary.is_ended:
             continue
-        words = vocabulary.words
-        begun = [first_bytes(paths_of(it, "shaped" if it.shape is not None else "sent")) for it in words]
-        for short, with_short in zip(words, begun, strict=True):
-            for long, with_long in zip(words, begun, strict=True):
-                is_met = short is not long and short.direction == long.direction and with_short & with_long
-                found = _begun(short, long) if is_met else None
+        for direction in ("out", "back"):
+            for short, long in _pairs(heard_out(vocabulary, direction)):
+                found = _begun(short, long)
                 if found is None:
                     continue
                 start, whole = found
@@ -217,6 +215,18 @@ def no_word_starts_another(design: Design) -> Iterator[Breach]:
                     ways=partial(_told_apart, design, "CMD-PREFIX", f"{vocabulary.id}.{long.id}", vocabulary, long, short),
                     numbers={"words": 2},
                 )
+
+
+def _pairs(words: list[WordDesign]) -> Iterator[tuple[WordDesign, WordDesign]]:
+    """Walk the pairs of words, each way round, of which one might begin the other, in the order of the first."""
+    begun = [first_bytes(paths_of(it, "shaped" if it.shape is not None else "sent")) for it in words]
+    beside: list[list[int]] = [[] for _ in words]
+    for at, before in enumerate(could_meet(words)):
+        for place in before:
+            if begun[at] & begun[place]:
+                beside[at].append(place)
+                beside[place].append(at)
+    return ((word, words[place]) for word, places in zip(words, beside, strict=True) for place in sorted(places))
 
 
 def _begun(short: WordDesign, long: WordDesign) -> tuple[bytes, bytes] | None:

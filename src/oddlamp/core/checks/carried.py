@@ -82,10 +82,14 @@ def _within(path: tuple[str, ...], lowest: int, top: int, given: list[int]) -> I
 
 def values_are_carried(design: Design) -> Iterator[Breach]:
     """A rule takes only values that its word carries."""
+    words = {
+        (host, it.id): (talk.vocabulary, it)
+        for talk in design.talks.values()
+        for host in (talk.a, talk.b)
+        for it in talk.vocabulary.words
+    }
     for name, rule in design.plan.rules.items():
-        talks = [it for it in design.talks.values() if rule.host in (it.a, it.b)]
-        words = {it.id: (talk.vocabulary, it) for talk in talks for it in talk.vocabulary.words}
-        known = words.get(rule.when.heard or "")
+        known = words.get((rule.host, rule.when.heard or ""))
         carried = {it.id for it in known[1].parameters} if known is not None else set()
         wanted = [one for action in rule.do for one in action.carried()]
         missing = [it for it in dict.fromkeys(wanted) if it not in carried]

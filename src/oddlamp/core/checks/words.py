@@ -30,8 +30,9 @@ def endings_fit(design: Design) -> Iterator[Breach]:
 
 
 def _unended(vocabulary: VocabularyDesign) -> Iterator[Breach]:
+    by_way = {way: heard_out(vocabulary, way) for way in ("out", "back")}
     for word in vocabulary.words:
-        words = heard_out(vocabulary, word.direction)
+        words = by_way[word.direction]
         is_long = vocabulary.framing.id == "single-byte" and len(word.content) > 1
         if is_long and not any(word.content.startswith(it.content) and len(it.content) < len(word.content) for it in words):
             yield Breach(

@@ -1,6 +1,7 @@
 """What is said back to a word: how the lamp is now, or the word itself where it speaks of more than one lamp."""
 
 from collections.abc import Callable, Collection, Iterator
+from copy import copy
 from typing import Final, NamedTuple
 
 from oddlamp.core.base import first_free
@@ -51,6 +52,12 @@ class Answers:
             if it.say is not None and it.say.fill and it.say.talk in self.talks
             for action in (it.model_dump(mode="json", exclude_none=True),)
         }
+
+    def again(self, spell: Spell | None) -> "Answers":
+        """Return others that know the same, and forget what these come to say from now on."""
+        made = copy(self)
+        made.spell, made.ids, made.told = spell, set(self.ids), dict(self.told)
+        return made
 
     def to(self, word_id: str, label: str, sent: str, parameters: Document, do: list[Document]) -> Answer:
         """Answer one word: how its lamp is now where it is one lamp's, else the word itself."""

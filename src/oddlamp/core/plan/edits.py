@@ -30,6 +30,7 @@ class TakingOut:
         for it in mentions(plan):
             for of in it.of if it.given is not None else ():
                 self.named.setdefault((of, it.given), []).append(it.goes)
+        self.written: dict[Thing, Document] = {}
         self.heard: dict[str, set[str]] = {}
         for name, rule in plan.rules.items():
             if rule.when.heard is not None:
@@ -73,10 +74,13 @@ class TakingOut:
 
     def _document(self, places: Iterable[Place]) -> Document:
         """Write as much of the plan as these places lie in."""
-        wanted: dict[str, set[str]] = {}
+        document: Document = {}
         for place in places:
-            wanted.setdefault(str(place[0]), set()).add(str(place[1]))
-        return dump_plan(self.plan, wanted)
+            of, name = str(place[0]), str(place[1])
+            if (of, name) not in self.written:
+                self.written[of, name] = dump_plan(self.plan, {of: {name}}).get(of, {})
+            document.setdefault(of, {}).update(self.written[of, name])
+        return document
 
     def _along(self, thing: Thing, gone: set[Thing]) -> list[Thing]:
         """Find what goes with a thing: its lines, its own supply, and a word that nothing else is called."""
@@ -107,7 +111,9 @@ class TakingOut:
             return [place[:2]] if all((*place[:3], at) in goes for at in range(count)) else []
         if place[0] == "nodes" and len(place) == 6:
             control = getattr(self.plan.nodes[str(place[1])], "controls", {})[place[3]]
-            return [place[:4]] if all((*place[:5], gesture) in goes for gesture in control.says) else []
+            says = ((*place[:4], "says", gesture) for gesture in control.says)
+            states = ((*place[:4], "states", at) for at in range(len(control.states)))
+            return [place[:4]] if goes.issuperset((*says, *states)) else []
         return []
 
     def _left_by(self, place: Place, goes: set[Place]) -> list[Thing]:
