@@ -109,7 +109,7 @@ def words_differ(design: Design) -> Iterator[Breach]:
             plain: dict[bytes, WordDesign] = {}
             words = heard_out(vocabulary, direction)
             begun = [first_bytes(paths_of(it, "heard")) for it in words]
-            for at, (word, before) in enumerate(zip(words, could_meet(words), strict=True)):
+            for at, (word, before) in enumerate(zip(words, could_meet([it.start for it in words]), strict=True)):
                 first, both = (plain.setdefault(word.content, word), word.content) if word.shape is None else (word, b"")
                 if first is word:
                     for it, begins_with in ((words[place], begun[place]) for place in before):
@@ -221,7 +221,7 @@ def _pairs(words: list[WordDesign]) -> Iterator[tuple[WordDesign, WordDesign]]:
     """Walk the pairs of words, each way round, of which one might begin the other, in the order of the first."""
     begun = [first_bytes(paths_of(it, "shaped" if it.shape is not None else "sent")) for it in words]
     beside: list[list[int]] = [[] for _ in words]
-    for at, before in enumerate(could_meet(words)):
+    for at, before in enumerate(could_meet([it.start for it in words])):
         for place in before:
             if begun[at] & begun[place]:
                 beside[at].append(place)

@@ -50,6 +50,14 @@ class WordDesign:
     parameters: tuple[ParameterDesign, ...] = ()
     shape: Shape | None = None
 
+    @property
+    def start(self) -> bytes:
+        """The bytes that every message of it begins with: all of it, where it carries nothing."""
+        if self.shape is None:
+            return self.content
+        first = self.shape.pieces[0] if self.shape.pieces else b""
+        return first if isinstance(first, bytes) else b""
+
     def built(self, values: Mapping[str, FieldValue]) -> bytes:
         """Write it with values, each clipped to its bounds; those that are not given stand at their least."""
         if self.shape is None:
