@@ -120,7 +120,10 @@ def _shed(design: Design, loads: list[tuple[LampDesign, PinLoad]], limit_a: floa
             "lamps": {
                 lamp.id: {
                     "channels": {
-                        channel.id: {"wanted_current_a": at_most(channel.wanted.known * share), "resistor_ohm": None}
+                        channel.id: {
+                            "wanted_current_a": at_most(channel.wanted.known * share),
+                            **({} if channel.resistor.origin == "proposed" else {"resistor_ohm": None}),
+                        }
                         for channel in lamp.channels
                     }
                 }
