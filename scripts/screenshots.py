@@ -48,20 +48,28 @@ def main() -> None:
             if name == "pins":
                 page.get_by_text("Until the program runs").click()
             page.screenshot(path=OUT / f"{name}.png")
+        page.goto(f"/projects/{demo}?stage=vocabularies.words")
+        settle(page)
+        page.get_by_text("Draw up words for me").click()
+        page.get_by_role("heading", name="A word a line").wait_for()
+        page.mouse.move(400, 600)
+        page.mouse.wheel(0, 800)
+        page.get_by_role("button", name="Open the line").wait_for()
+        legend = page.get_by_text("The phone shall be able to say")
+        page.mouse.wheel(0, (legend.bounding_box() or {"y": 0})["y"] - 190)
+        page.wait_for_function("document.querySelector('legend').getBoundingClientRect().y < 240")
+        page.screenshot(path=OUT / "schools.png")
         page.set_viewport_size({"width": 1280, "height": 1000})  # tall enough for the curve of each colour
         page.goto(f"/projects/{demo}?stage=lamps.moon")
         settle(page)
         page.screenshot(path=OUT / "rgb-lamp.png")
         page.set_viewport_size({"width": 1280, "height": 800})
-        star = json.loads((ROOT / "tests" / "data" / "foyer-star.json").read_text(encoding="utf-8"))
         starts = (
             ("two-ends", "", {"start": "demo", "demo": "two-wings"}),
             ("no-board", "?stage=nodes.nudge", {"start": "demo", "demo": "prompters-nudge"}),
-            ("strap-pin", "", star),
         )
         for name, stage, body in starts:
-            road = "" if "start" in body else "/import"
-            page.goto(f"/projects/{httpx.post(f'{address}/api/projects{road}', json=body).json()['id']}{stage}")
+            page.goto(f"/projects/{httpx.post(f'{address}/api/projects', json=body).json()['id']}{stage}")
             settle(page)
             if name == "two-ends":
                 page.keyboard.press("p")

@@ -2,9 +2,11 @@ import type { Sheet, Value } from "../../api/client";
 import { useReview } from "../../api/project";
 import { PlanMoves } from "../plan/PlanMoves";
 import { ReadBoard, SaveBoard } from "./BoardFile";
+import { DrawWords } from "./DrawWords";
 import { Elsewhere } from "./Elsewhere";
-import { MakeWords } from "./MakeWords";
+import { NewWord } from "./NewWord";
 import { PanelView } from "./PanelView";
+import { PasteWords } from "./PasteWords";
 import { PinRows } from "./PinRows";
 import { Pictures } from "./pictures/Pictures";
 import { SetupSteps } from "./SetupSteps";
@@ -16,6 +18,7 @@ import { WordRows } from "./WordRows";
 /** What lies under a stage: the answer in one sentence, one picture, then the schools and the values to turn. */
 export function SheetView({ sheet, values }: { sheet: Sheet; values: readonly Value[] }) {
 	const { title } = useReview();
+	const vocabulary = sheet.kind === "words" && sheet.moves.length > 0 && sheet.stage.slice("vocabularies.".length);
 	return (
 		<article aria-labelledby="sheet-sentence" className="space-y-5 px-8 py-5 pb-24 max-[720px]:px-5">
 			<header>
@@ -49,8 +52,14 @@ export function SheetView({ sheet, values }: { sheet: Sheet; values: readonly Va
 					<Elsewhere />
 				</>
 			)}
+			{vocabulary && <DrawWords vocabulary={vocabulary} isFirst={!sheet.words.length} />}
 			{sheet.words.length > 0 && <WordRows stage={sheet.stage} words={sheet.words} />}
-			{sheet.kind === "words" && sheet.moves.length > 0 && <MakeWords sheet={sheet} />}
+			{vocabulary && (
+				<>
+					<NewWord vocabulary={vocabulary} />
+					<PasteWords vocabulary={vocabulary} />
+				</>
+			)}
 			{sheet.pins.length > 0 && <PinRows stage={sheet.stage} pins={sheet.pins} />}
 			<PlanMoves moves={sheet.moves} />
 			<StageNumbers values={values} />
