@@ -2,17 +2,18 @@
 
 import csv
 import json
-from collections.abc import Collection, Iterator
+from collections.abc import Collection, Iterator, Mapping
 from io import StringIO
 from typing import Final, Literal
 
-from oddlamp.core.behaviour.framing import said_by
+from oddlamp.core.behaviour.framing import filled, said_by
 from oddlamp.core.checks.apart import heard_out, named
 from oddlamp.core.design.design import Design
 from oddlamp.core.design.talks import ControlDesign, HandsetDesign, TalkDesign, WordDesign
 from oddlamp.core.plan.controls import ControlKind
 from oddlamp.core.plan.document import Document, at_path
-from oddlamp.core.plan.text import ENDINGS
+from oddlamp.core.plan.text import ENDINGS, typed
+from oddlamp.core.words.frames import FieldValue
 from oddlamp.sheets.deeds import describe
 from oddlamp.sheets.helpers import told_by
 from oddlamp.sheets.models import Choice, Option, Slot
@@ -37,7 +38,8 @@ def slots_of(design: Design, handset: HandsetDesign) -> Iterator[Slot]:
         for gesture, (talk_id, word_id) in control.says.items():
             talk = design.talks[talk_id]
             word = talk.vocabulary.word(word_id)
-            slot = _slot(design, handset, control.label, SAID.get(control.kind) or WHEN.get(gesture, gesture), talk, word)
+            when = SAID.get(control.kind) or WHEN.get(gesture, gesture)
+            slot = _slot(design, handset, control.label, when, talk, word, filled(control.fills.get(gesture, {})))
             if control.kind in ("key", "phrase"):
                 slot = slot.model_copy(update=told_by(handset, control))
             elif gesture in FIRST:
@@ -114,28 +116,43 @@ def _moved(handset: HandsetDesign, control: ControlDesign, talk: TalkDesign, wor
     return told
 
 
-def _slot(design: Design, handset: HandsetDesign, label: str, when: str, talk: TalkDesign, word: WordDesign) -> Slot:
+def _slot(
+    design: Design,
+    handset: HandsetDesign,
+    label: str,
+    when: str,
+    talk: TalkDesign,
+    word: WordDesign,
+    fill: Mapping[str, FieldValue],
+) -> Slot:
+    """Write what is typed; values that the control settles stand in it, the others in braces."""
     vocabulary = talk.vocabulary
     is_line = vocabulary.terminator in ENDINGS.values()
-    typed = word.text + ("" if is_line else vocabulary.terminator_name if vocabulary.terminator else "")
-    sent = said_by(handset, vocabulary, word)
+    open_ones = [it for it in word.parameters if it.id not in fill]
+    is_settled = bool(word.parameters) and not open_ones
+    text = typed(word.built(fill)) if is_settled else word.text
+    text += "" if is_line else vocabulary.terminator_name if vocabulary.terminator else ""
+    sent = said_by(handset, vocabulary, word, fill if is_settled else None)
     do = [
         action.model_dump(mode="json", exclude_none=True)
         for _, rule in design.rules_of(talk.b)
         if rule.when.heard == word.id
         for action in rule.do
     ]
-    values = ", ".join(f"{{{it.id}}} is {it.field.span}, {it.written.replace('-', ' ')}" for it in word.parameters)
+    values = ", ".join(f"{{{it.id}}} is {it.field.span}, {it.written.replace('-', ' ')}" for it in open_ones)
+    does = describe(design, do) or "nothing yet"
+    for name, value in fill.items():
+        does = does.replace(f"{{{name}}}", str(value))
     return Slot(
         control=label,
         when=when,
-        types=typed,
+        types=text,
         values=values,
         ends="nothing" if handset.appends.id == "none" else f"{handset.appends.label}, which the phone adds",
         hex=" ".join(f"{byte:02X}" for byte in sent),
         decimal=" ".join(str(byte) for byte in sent),
-        does=describe(design, do) or "nothing yet",
-        example=named(word.content) if word.parameters else "",
+        does=does,
+        example=named(word.content) if open_ones else "",
     )
 
 

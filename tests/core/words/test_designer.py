@@ -179,6 +179,12 @@ def test_a_word_that_does_nothing_yet_is_given_something_to_do() -> None:
     assert after.vocabularies["words"].words["dark"].sent == "!"
 
 
+def test_a_lamp_with_words_for_on_and_off_needs_none_that_carries_which() -> None:
+    relay: Document = {"lamps": {"lamp": {"kind": "relay", "channels": None}}}
+    assert not drawn(plan_with(relay), "switch", school="letter").words
+    assert [it.sent for it in drawn(plan_with(relay, NOTHING), "switch", school="letter").words] == ["L{is_on}", "0"]
+
+
 def arrived(plan: Plan, *events: Document) -> list[str]:
     """What the phone is told, in order."""
     trace = rehearse(plan, load_catalog(), read_events([{**it, "t_s": 1 + at} for at, it in enumerate(events)]))
@@ -213,8 +219,8 @@ def test_every_lamp_answers_how_it_is_now() -> None:
         "Lamp now: Level 128",
         "Moon now: Red 255, Green 1, Blue 0",
         "Bell now: On 1",
-        "Sign now: Score 1",
-        "Sign now: Score 2",
+        "Sign score now: Score 1",
+        "Sign score now: Score 2",
         "Dark, done",
     ]
     again = drawn(after, "switch", "level", "colour", "score", "answers", school="letter")

@@ -11,6 +11,7 @@ from oddlamp.core.rehearsal.simulate import rehearse
 from oddlamp.core.rehearsal.trace import Trace
 from oddlamp.core.resolve.resolve import resolve
 from oddlamp.sheets.review import review
+from oddlamp.sheets.slots import slots_of
 from tests.builders import codes, findings_of, plan_with
 from tests.core.words.test_phone import CARRIES, ENDED
 
@@ -147,3 +148,32 @@ def test_a_receiver_must_be_one() -> None:
         plan_with(
             {"inputs": {"cue": {"kind": "button", "host": "board"}}, "nodes": {"remote": {"kind": "remote", "receiver": "cue"}}}
         )
+
+
+def test_a_word_of_two_values_is_a_switch_on_the_phone_and_two_things_where_there_is_none() -> None:
+    """0 and 1: one switch says both; a helper has a phrase and a remote a key for each."""
+    two: Document = {
+        "vocabularies": {"words": {"words": {"slide": {"label": "Lamp, on or off", "parameters": {"level": {"most": 1}}}}}}
+    }
+    plan = with_helpers(two)
+    design = resolve(plan, load_catalog())
+    told = {
+        node: [
+            (it.kind, it.label, {way: dict(fill) for way, fill in it.fills.items()})
+            for it in design.handsets[node].controls
+            if "Lamp" in it.label
+        ]
+        for node in ("phone", "helper", "remote")
+    }
+    both = [("Lamp on", {"press": {"level": 1}}), ("Lamp off", {"press": {"level": 0}})]
+    assert told == {
+        "phone": [("toggle", "Lamp, on or off", {"on": {"level": 1}, "off": {"level": 0}})],
+        "helper": [("phrase", *it) for it in both],
+        "remote": [("key", *it) for it in both],
+    }
+    assert lit(played(plan, kind="spoken", node="helper", text="lamp on")) == [0, 1]
+    assert lit(played(plan, kind="control", node="phone", control="slide", gesture="on")) == [0, 1]
+    key = next(it.id for it in design.handsets["remote"].controls if it.label == "Lamp on")
+    assert lit(played(plan, kind="control", node="remote", control=key)) == [0, 1]
+    slots = {it.when: it.types for it in slots_of(design, design.handsets["phone"]) if it.control == "Lamp, on or off"}
+    assert slots == {"switched on": "S1", "switched off": "S0"}

@@ -69,8 +69,11 @@ class Answers:
         if (known := self.told.get(_key(fill))) is not None:
             return Answer(known[0], None, self._says(*known))
         lamp = self.design.lamps[lamps[0]].label
-        back_id = self._new_id(f"{lamps[0]}_{next((f'{it}_is' for it in ('text', 'score') if it in states), 'is')}")
-        wanted = Wanted(back_id, f"{lamp} now", lamp, [], {name: kind for name, (_, kind) in states.items()}, "")
+        what = next((it for it in ("text", "score") if it in states), "")
+        back_id = self._new_id("_".join(filter(None, (lamps[0], what, "is"))))
+        wanted = Wanted(
+            back_id, " ".join(filter(None, (lamp, what, "now"))), lamp, [], {name: kind for name, (_, kind) in states.items()}, ""
+        )
         text, settled = self.spell(wanted)
         most = spec_of(self.design, self.design.lamps[lamps[0]]).score_most
         for name, (part, _) in states.items():

@@ -67,6 +67,7 @@ def draw_up(
     heard_by = {heard for heard, _ in done}
     idle = {it.id: it.text for it in vocabulary.words if it.direction == "out" and not it.parameters and it.id not in heard_by}
     obeyed = {told for heard, told in done if heard is not None}
+    wanted = [it for it in wanted if not it.same or not all(_told_of(one) in obeyed for one in it.same)]
     spelling = Spelling(design, vocabulary, school, is_fixed=is_fixed)
     if school == "fields":
         wanted = list(_joined(wanted, spelling))

@@ -28,7 +28,10 @@ Values = Mapping[str, str]  # by the name of a value that is carried: how it is 
 
 
 class Wanted(NamedTuple):
-    """One thing that shall be said: what it is called, what it carries, and what follows; ``letters`` come to mind for it."""
+    """One thing that shall be said: what it is called, what it carries, and what follows; ``letters`` come to mind for it.
+
+    Where words are there that do each of ``same``, it can be said already.
+    """
 
     id: str
     label: str
@@ -37,6 +40,7 @@ class Wanted(NamedTuple):
     carried: Values
     why: str
     called: Values = MappingProxyType({})
+    same: tuple[list[Document], ...] = ()
 
 
 def fitting(design: Design, host: str) -> list[Wish]:
@@ -105,6 +109,7 @@ def _switched(lamp: LampDesign, number: int, *, carries: bool) -> Iterator[Wante
             [do],
             {"is_on": "bit"},
             "1 is on, 0 is off: safe to repeat",
+            same=tuple([{"verb": verb, "target": lamp.id}] for verb in ("on", "off")),
         )
         return
     digit = str(number) if number < 10 else ""

@@ -153,8 +153,9 @@ class _Run:
         """Let a control say its word; a key of a remote is taken in by its receiver, and stands for the word."""
         talk_id, word_id = control.says[gesture]
         talk, handset = self.design.talks[talk_id], self.design.handsets[control.node_id]
+        values = {**filled(control.fills.get(gesture, {})), **values}
         if control.kind != "key":
-            self._say(t_s, talk, word_id, control.label, {**filled(control.fills.get(gesture, {})), **values})
+            self._say(t_s, talk, word_id, control.label, values)
             return
         self.course.note(t_s, self._hand(control), control.id, says=control.label)
         if handset.receiver is None:
@@ -170,7 +171,7 @@ class _Run:
             return
         code = f"code 0x{control.code:08X}" if control.code is not None else "a code, to be learned"
         self.course.note(t_s, stage, handset.receiver, says=code, may_not=may_not)
-        self.course.later(self.buffers.free_at_s(host, t_s), self._do, host, ("heard", word_id))
+        self.course.later(self.buffers.free_at_s(host, t_s), self._do, host, ("heard", word_id), values)
 
     def _hear_said(self, event: SpokenEvent) -> None:
         handset = self.design.handsets.get(event.node)

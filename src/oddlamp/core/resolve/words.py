@@ -1,12 +1,9 @@
 """Talks, vocabularies and handsets with every habit and byte filled in."""
 
-import re
-
 from oddlamp.core.base import first_free
 from oddlamp.core.design.supplies import NodeDesign, Picked
 from oddlamp.core.design.talks import (
     AirDesign,
-    ControlDesign,
     HandsetDesign,
     Hop,
     ParameterDesign,
@@ -17,11 +14,12 @@ from oddlamp.core.design.talks import (
 )
 from oddlamp.core.design.values import NOT_YET, Origin, Slot, Value
 from oddlamp.core.parts.models import Catalog
-from oddlamp.core.plan.controls import HANDSETS, ControlKind, LightState, Shade
+from oddlamp.core.plan.controls import HANDSETS
 from oddlamp.core.plan.model import Handset, Plan
 from oddlamp.core.plan.signals import label_of
 from oddlamp.core.plan.text import bytes_of, parts_of, terminator_bytes
 from oddlamp.core.plan.words import Framing, Gap, Vocabulary, Word, Written, bits_of, room_of
+from oddlamp.core.resolve.controls import controls_of
 from oddlamp.core.words.frames import Field, FieldKind, Shape
 
 KINDS: dict[Written, FieldKind] = {
@@ -219,67 +217,11 @@ def resolve_handsets(plan: Plan, catalog: Catalog, talks: dict[str, TalkDesign])
             speaks,
             sends_as,
             appends,
-            _controls(node_id, node, mine, taken),
+            controls_of(node_id, node, mine, taken),
             node.kind,
             receiver,
         )
     return out
-
-
-def _controls(node_id: str, node: Handset, talks: list[TalkDesign], taken: set[str]) -> tuple[ControlDesign, ...]:
-    """Give every word something that says it: what the plan has for it, else a button, a slider, a key or a phrase; ids are ``taken`` once."""
-    own = [
-        ControlDesign(
-            name,
-            node_id,
-            it.kind,
-            label_of(it.label, name),
-            {gesture: (s.talk, s.word) for gesture, s in it.says.items()},
-            "own",
-            {gesture: s.fill for gesture, s in it.says.items()},
-            it.interval_s,
-            bool(it.is_held),
-            it.sends == "at-rest",
-            it.phrases or ((_phrase(label_of(it.label, name)),) if it.kind == "phrase" else ()),
-            it.code,
-            (*it.states, *(LightState(word=word, label=state, shade=_lit(state)) for word, state in it.shows.items())),
-        )
-        for name, it in node.controls.items()
-    ]
-    said = {pair for control in own for pair in control.says.values()}
-    for talk in talks:
-        for word in talk.vocabulary.words:
-            is_said = (talk.id, word.id) in said or (talk.vocabulary.id, word.id) in said
-            kind = _kind_for(node, word)
-            if word.direction == "out" and not is_said and kind is not None:
-                said.add((talk.vocabulary.id, word.id))  # one button a word, however many talks carry it
-                name = first_free(word.id, taken.__contains__)
-                taken.add(name)
-                gesture = "move" if word.parameters else "press"
-                phrases = (_phrase(word.label, *(it.id for it in word.parameters)),) if kind == "phrase" else ()
-                says = {gesture: (talk.id, word.id)}
-                own.append(ControlDesign(name, node_id, kind, word.label, says, "proposed", phrases=phrases))
-    return tuple(own)
-
-
-def _kind_for(node: Handset, word: WordDesign) -> ControlKind | None:
-    """Return what says a word; None where a key cannot, because the word carries a value."""
-    if node.kind == "voice":
-        return "phrase"
-    if node.kind == "remote":
-        return None if word.parameters else "key"
-    is_text = any(it.written == "text" for it in word.parameters)
-    return ("text" if is_text else "slider") if word.parameters else "button"
-
-
-def _phrase(label: str, *values: str) -> str:
-    """Propose what is said for a word: its name, then its values."""
-    plain = " ".join(re.sub(r"[^a-z0-9]+", " ", label.casefold()).split())
-    return " ".join([plain or "this", *(f"{{{it}}}" for it in values)])
-
-
-def _lit(state: str) -> Shade:
-    return "dark" if state in ("off", "dark") else "yellow"
 
 
 def resolve_links(
