@@ -185,6 +185,18 @@ def test_a_lamp_with_words_for_on_and_off_needs_none_that_carries_which() -> Non
     assert [it.sent for it in drawn(plan_with(relay, NOTHING), "switch", school="letter").words] == ["L{is_on}", "0"]
 
 
+@pytest.mark.parametrize("ends", ["x", "5", "*", "-", ",", "e", "L", "#"])
+@pytest.mark.parametrize("school", sorted(SCHOOLS))
+def test_whatever_ends_words_no_word_holds_it(ends: str, school: str) -> None:
+    plan = plan_with(
+        NOTHING,
+        {"lamps": {"moon": {"kind": "rgb", "label": "Moon", "host": "board", "common": "cathode"}}},
+        {"vocabularies": {"words": {"framing": {"kind": "terminated", "terminator": ends}}}},
+    )
+    after = edit_plan(plan, drawn(plan, "level", "colour", "steps", "answers", school=school).patch)
+    assert codes(findings_of(after)) <= codes(findings_of(plan))
+
+
 def arrived(plan: Plan, *events: Document) -> list[str]:
     """What the phone is told, in order."""
     trace = rehearse(plan, load_catalog(), read_events([{**it, "t_s": 1 + at} for at, it in enumerate(events)]))

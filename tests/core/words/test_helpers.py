@@ -177,3 +177,10 @@ def test_a_word_of_two_values_is_a_switch_on_the_phone_and_two_things_where_ther
     assert lit(played(plan, kind="control", node="remote", control=key)) == [0, 1]
     slots = {it.when: it.types for it in slots_of(design, design.handsets["phone"]) if it.control == "Lamp, on or off"}
     assert slots == {"switched on": "S1", "switched off": "S0"}
+
+
+@pytest.mark.parametrize("label", ["Mond über See", "月", "ÉTOILE", "-", "Moon_2"])
+def test_a_word_of_any_name_can_be_said(label: str) -> None:
+    plan = with_helpers({"vocabularies": {"words": {"words": {"on": {"label": label}}}}})
+    phrase = next(it.phrases[0] for it in resolve(plan, load_catalog()).handsets["helper"].controls if it.label == label)
+    assert lit(played(plan, kind="spoken", node="helper", text=phrase.upper())) == [0, 255]

@@ -172,7 +172,8 @@ def _framing(
     if school == "byte":
         return
     is_talkative = chatters(design, vocabulary)
-    is_cut = has_text and any(32 <= byte < 127 for byte in vocabulary.terminator)
+    # A text can hold any sign, a word any letter and a value any digit: what ends them must be none of these.
+    is_cut = any((32 <= byte < 127 and has_text) or chr(byte).isalnum() or chr(byte) in " ,+-" for byte in vocabulary.terminator)
     if has_text and is_talkative and vocabulary.gap is None:
         yield framed_as(vocabulary.id, "gap")
     elif is_cut or not (vocabulary.is_ended or (is_fixed and vocabulary.framing.id == "fixed")):

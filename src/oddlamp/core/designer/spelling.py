@@ -28,7 +28,7 @@ class Spelling:
         self.school, self.is_fixed = school, is_fixed
         self.room = _packet_bytes(design, vocabulary) - ENDS_MOST
         self.texts = {it.text.casefold() for it in vocabulary.words}
-        self.begun = set(chatter(design, vocabulary).casefold())
+        self.begun = {*chatter(design, vocabulary).casefold(), *vocabulary.terminator.decode("latin-1").casefold()}
         for it in (it for way in ("out", "back") for it in heard_out(vocabulary, way)):
             mask = first_bytes(paths_of(it, "sent"))
             self.begun |= {chr(byte).casefold() for byte in range(128) if mask >> byte & 1}

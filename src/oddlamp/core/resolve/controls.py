@@ -83,7 +83,7 @@ def _proposed(node: Handset, node_id: str, talk_id: str, word: WordDesign) -> It
 
 def _phrase(label: str, *values: str) -> str:
     """Propose what is said for a word: its name, then its values."""
-    plain = " ".join(re.sub(r"[^a-z0-9]+", " ", label.casefold()).split())
+    plain = " ".join(re.sub(r"[\W_]+", " ", label.casefold()).split())
     return " ".join([plain or "this", *(f"{{{it}}}" for it in values)])
 
 
