@@ -1,5 +1,6 @@
 """Programs that set each other off for ever: the verdict, against letting every word be said in the rehearsal."""
 
+import os
 import random
 
 import pytest
@@ -29,17 +30,14 @@ def drawn(chance: random.Random) -> Document:
     return {"vocabularies": {"words": {"words": {**words, "off": None}}}, "rules": {"r1": None, "r2": None, **rules}}
 
 
-@pytest.mark.parametrize("seed", range(0, 120, 20))
+@pytest.mark.parametrize("seed", range(0, 240 if "ODDLAMP_PROOF" in os.environ else 16, 8))
 def test_what_never_comes_to_rest_is_told_and_nothing_else(seed: int) -> None:
-    for number in range(seed, seed + 20):
+    for number in range(seed, seed + 8):
         plan = plan_with(BOARDS_TALK, PORTS, drawn(random.Random(number)))
         loops = [it for it in findings_of(plan) if it.code == "CMD-LOOP"]
-        wild = [
-            word
-            for word in WORDS
-            if rehearse(plan, load_catalog(), read_events([{"kind": "word", "t_s": 0, "talk": "two", "word": word}])).is_cut_short
-        ]
-        assert bool(loops) == bool(wild), (number, wild, [it.message for it in loops])
+        said = ([{"kind": "word", "t_s": 0, "talk": "two", "word": word}] for word in WORDS)
+        is_wild = any(rehearse(plan, load_catalog(), read_events(events)).is_cut_short for events in said)
+        assert bool(loops) == is_wild, (number, [it.message for it in loops])
         for finding in loops:
             for fix in finding.fixes:
                 left = findings_of(edit_plan(plan, fix.patch))
