@@ -200,3 +200,18 @@ def test_the_words_and_the_schools_fit_any_window(page: Page, open_plan: Open, w
     expect(page.get_by_role("img", name="1: 1 0x31 49")).to_be_visible()
     assert page.evaluate("document.documentElement.scrollWidth") <= width, "nothing scrolls sideways"
     assert violations(page) == []
+
+
+@pytest.mark.parametrize("width", [375, 720, 1280])
+def test_no_row_of_a_word_is_cut(page: Page, open_plan: Open, width: int) -> None:
+    """What belongs to a word stands within its sheet, however narrow that is beside the verdicts."""
+    page.set_viewport_size({"width": width, "height": 800})
+    open_plan(CLEAR)
+    page.goto(page.url + "?stage=vocabularies.words")
+    sheet = page.get_by_role("article").first.bounding_box()
+    does = page.get_by_role("combobox", name="On does", exact=True)
+    does.scroll_into_view_if_needed()
+    row = does.bounding_box()
+    assert sheet is not None
+    assert row is not None
+    assert row["x"] + row["width"] <= sheet["x"] + sheet["width"]

@@ -12,7 +12,7 @@ type Props = { vocabulary: string; isFirst: boolean };
 /** Words drawn up from what the phone shall be able to do, by each school beside what it costs; a press takes them. */
 export function DrawWords({ vocabulary, isFirst }: Props) {
 	return (
-		<Folded summary="Draw up words for me" isOpenAtFirst={isFirst} className="print:hidden">
+		<Folded summary="Draw up words for me" isOpenAtFirst={isFirst} className="@container print:hidden">
 			<Schools vocabulary={vocabulary} />
 		</Folded>
 	);
@@ -53,7 +53,7 @@ function Schools({ vocabulary }: { vocabulary: string }) {
 				</p>
 			</fieldset>
 			<div
-				className={`mt-4 grid grid-cols-1 gap-x-8 gap-y-6 min-[720px]:grid-cols-2 ${found.isPlaceholderData ? "opacity-60" : ""}`}
+				className={`mt-4 grid grid-cols-1 gap-x-8 gap-y-6 @min-[36rem]:grid-cols-2 ${found.isPlaceholderData ? "opacity-60" : ""}`}
 			>
 				{found.data.schools.map((it) => (
 					<School key={it.label} school={it} />

@@ -49,7 +49,7 @@ export function NewWord({ vocabulary }: { vocabulary: string }) {
 					spellCheck={false}
 					autoComplete="off"
 					maxLength={80}
-					className={`min-w-0 border-hair border-b-2 bg-transparent pb-0.5 ${key === "does" ? "flex-1" : "w-36"} ${key === "sent" ? "font-number" : ""}`}
+					className={`min-w-0 border-hair border-b-2 bg-transparent pb-0.5 ${key === "does" ? "min-w-44 flex-1" : "w-36"} ${key === "sent" ? "font-number" : ""}`}
 				/>
 			))}
 			<button

@@ -9,11 +9,11 @@ import { PlanEntry } from "../plan/PlanEntry";
 export function WordRows({ stage, words }: Pick<Sheet, "stage" | "words">) {
 	const { change } = useEdits();
 	return (
-		<ul className="divide-y divide-hair border-hair border-y">
+		<ul className="@container divide-y divide-hair border-hair border-y">
 			{words.map((word) => (
 				<li
 					key={word.id}
-					className="flex flex-wrap items-end gap-x-5 gap-y-1 py-2 min-[720px]:grid min-[720px]:grid-cols-[10rem_minmax(9rem,1fr)_minmax(11rem,1.2fr)_auto]"
+					className="flex flex-wrap items-end gap-x-5 gap-y-1 py-2 @min-[40rem]:grid @min-[40rem]:grid-cols-[10rem_minmax(9rem,1fr)_minmax(11rem,1.2fr)_auto]"
 				>
 					<PlanEntry entry={word.name} isBare />
 					<PlanEntry entry={word.sent} isBare />
