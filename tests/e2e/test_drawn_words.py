@@ -18,6 +18,7 @@ WISHED = ("brighter and dimmer", "answers, how each lamp is now")
 
 def test_a_colour_lamp_with_sliders_buttons_and_answers_from_nothing_in_two_minutes(page: Page) -> None:
     """From an empty project to sliders and buttons for a colour lamp with answers, rehearsed, their sheet printed."""
+    page.emulate_media(reduced_motion="reduce")  # what is answered shows once the message has run
     page.goto("/")
     hands = Hands(page)
     hands.point("button", "Projects")
@@ -109,6 +110,7 @@ def test_a_line_is_typed_as_on_the_phone_and_its_bytes_are_shown(page: Page, ope
 
 
 def test_a_colour_a_stick_and_a_light_on_the_phone(page: Page, open_plan: Open) -> None:
+    page.emulate_media(reduced_motion="reduce")  # what is answered shows once the message has run
     two = {
         "nodes": {"phone": {"appends": "lf"}},
         "vocabularies": {
@@ -159,6 +161,7 @@ def test_a_colour_a_stick_and_a_light_on_the_phone(page: Page, open_plan: Open) 
 
 
 def test_a_voice_helper_and_a_remote_say_the_same_words(page: Page, open_plan: Open) -> None:
+    page.emulate_media(reduced_motion="reduce")  # what is answered shows once the message has run
     open_plan(CLEAR)
     go(page, "Phone")
     press(page, "Add a voice helper")

@@ -55,12 +55,17 @@ function cameBack(take: Take, isRunning: boolean) {
 	return { lights, answer };
 }
 
-/** Play what is pressed through the plan on the screen: the kept one, or the one an attempt makes of it. */
-export function RehearsalProvider({ children }: { children: ReactNode }) {
+type Props = { children: ReactNode; isInstant?: boolean };
+
+/**
+ * Play what is pressed through the plan on the screen: the kept one, or the one an attempt makes of it. Where no line shows
+ * the message running, nothing waits for it.
+ */
+export function RehearsalProvider({ children, isInstant = false }: Props) {
 	const { id, revision } = useKept();
 	const attempt = useAttempt();
 	const [take, dispatch] = useReducer(reduceTake, UNPLAYED);
-	const isStill = useMemo(() => window.matchMedia("(prefers-reduced-motion: reduce)").matches, []);
+	const isStill = useMemo(() => isInstant || window.matchMedia("(prefers-reduced-motion: reduce)").matches, [isInstant]);
 	const now = useRef({ take, revision, patch: attempt?.patch });
 	now.current = { take, revision, patch: attempt?.patch };
 	const hands = useMemo<Hands>(() => {

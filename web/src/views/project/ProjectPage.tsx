@@ -21,7 +21,9 @@ export default function ProjectPage({ id, view }: { id: string; view: string }) 
 	if (!project.data) return <Waiting />;
 	return (
 		<ProjectProvider state={project.data}>
-			<RehearsalProvider key={id}>{view === "phone" ? <ThumbPage /> : <Desk view={view} />}</RehearsalProvider>
+			<RehearsalProvider key={id} isInstant={view === "phone"}>
+				{view === "phone" ? <ThumbPage /> : <Desk view={view} />}
+			</RehearsalProvider>
 		</ProjectProvider>
 	);
 }
