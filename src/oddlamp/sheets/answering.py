@@ -8,7 +8,7 @@ from oddlamp.core.design.talks import VocabularyDesign, WordDesign
 from oddlamp.core.designer.answers import Answers
 from oddlamp.core.designer.spelling import Spelling
 from oddlamp.core.english import and_list
-from oddlamp.core.plan.document import Document, at_path, join_patches
+from oddlamp.core.plan.document import at_path, join_patches
 from oddlamp.sheets.models import Choice, Option
 
 Answering = Callable[[WordDesign], Choice | None]
@@ -53,15 +53,14 @@ def answers_of(design: Design, vocabulary: VocabularyDesign) -> Answering:
         )
         words = ("vocabularies", vocabulary.id, "words")
         alone = [it for it in said if sayers[it] == {name}]
-        gone: list[Document] = [at_path((*words, it), None) for it in alone]
+        gone = {it: design.taking_out.without_word(vocabulary.id, it) for it in alone}
         says = [
+            *(patch for word_id, patch in gone.items() if word_id != answer.word_id),
             at_path(("rules", name, "do"), [*do, *answer.says]),
-            *(it for it, word_id in zip(gone, alone, strict=True) if word_id != answer.word_id),
             *([at_path((*words, answer.word_id), answer.word)] if answer.word is not None else []),
         ]
-        none = Option(
-            label="Nothing", patch=join_patches([at_path(("rules", name, "do"), do), *gone]) if said else {}, is_chosen=not said
-        )
+        silent = join_patches([*gone.values(), at_path(("rules", name, "do"), do)]) if said else {}
+        none = Option(label="Nothing", patch=silent, is_chosen=not said)
         known = answer.word_id in said or (answer.is_itself and any(texts[it] == word.text for it in said))
         label = "The word itself, once it is done" if answer.is_itself else "How it is now"
         options = [none, Option(label=label, patch={} if known else join_patches(says), is_chosen=known)]

@@ -238,3 +238,19 @@ def test_another_answer_leaves_none_that_nobody_says() -> None:
         for option in row.answers.options if row.answers is not None else ():
             after = edit_plan(answered, option.patch) if option.patch else answered
             assert "CMD-NO-REPLY" not in {code for code, _ in codes(findings_of(after))}, (row.id, option.label)
+
+
+def test_an_answer_that_a_light_shows_can_be_let_go() -> None:
+    """The light goes with the word it shows, from the words' sheet and from the way out of a wire that is left out."""
+    plan = plan_with(ENDED, CARRIES, BACK)
+    (move,) = light_moves(resolve(plan, load_catalog()), resolve(plan, load_catalog()).handsets["phone"])
+    lit = edit_plan(plan, move.patch)
+    design = resolve(lit, load_catalog())
+    row = next(it for it in words_sheet(design, design.vocabularies["words"], ()).words if it.id == "slide")
+    assert row.answers is not None
+    silent = edit_plan(lit, row.answers.options[0].patch)
+    assert not silent.nodes["phone"].controls
+    assert list(silent.vocabularies["words"].words) == ["on", "off", "slide"]
+    cut = edit_plan(lit, {"signals": {"serial.b_to_a": {"is_omitted": True}}})
+    (finding,) = [it for it in findings_of(cut) if it.code == "CMD-ONE-WAY"]
+    assert "Say nothing back" in [it.label for it in finding.fixes]

@@ -211,13 +211,7 @@ LISTED: Final = 3
 
 def _wired(design: Design, talk: TalkDesign, path: tuple[str, ...], where: str, *, is_back: bool) -> Iterator[Move]:
     """Offer the wire, with what brings its level down where that is needed; or that nothing is said back."""
-    moves = [
-        Move(label="Put the wire in", patch=at_path(path, {"is_omitted": None})),
-        Move(
-            label="Put the wire in, with a divider",
-            patch=at_path(path, {"is_omitted": None, "shift": {"school": "divider", "values": None}}),
-        ),
-    ]
+    moves = [Move(label="Put the wire in", patch=at_path(path, {"is_omitted": None}))]
     if is_back:
         silent = [
             at_path(
@@ -227,8 +221,10 @@ def _wired(design: Design, talk: TalkDesign, path: tuple[str, ...], where: str, 
             for name, rule in design.plan.rules.items()
             if any(it.say is not None and it.say.talk == talk.id for it in rule.do)
         ]
-        gone = [at_path(("vocabularies", talk.vocabulary.id, "words", it.id), None) for it in heard_out(talk.vocabulary, "back")]
-        moves.append(Move(label="Say nothing back", patch=join_patches([*silent, *gone])))
+        gone = [("words." + talk.vocabulary.id, it.id) for it in heard_out(talk.vocabulary, "back")]
+        moves.append(Move(label="Say nothing back", patch=join_patches([design.taking_out.without(gone), *silent])))
+    divided = {"is_omitted": None, "shift": {"school": "divider", "values": None}}
+    moves.append(Move(label="Put the wire in, with a divider", patch=at_path(path, divided)))
     yield from that_clear(design, "CMD-ONE-WAY", where, moves)
 
 
