@@ -59,60 +59,72 @@ def draw_up(
     vocabulary = design.vocabularies[vocabulary_id]
     host = next((talk.b for talk in design.vocabulary_talks(vocabulary_id)), "")
     wanted = list(wanted_of(design, host, wishes, carries=school != "byte", undimmed=undimmed))
-    left_out = ("text: one byte carries none",) if school == "byte" and "text" in wishes else ()
     has_text = any("text" in it.carried.values() for it in wanted)
     is_fixed = school != "byte" and vocabulary.gap is None and not has_text and chatters(design, vocabulary)
-    path = ("vocabularies", vocabulary_id, "words")
-    done = {(rule.when.heard, _told(rule.do)) for _, rule in design.rules_of(host)}
-    heard_by = {heard for heard, _ in done}
-    idle = {it.id: it.text for it in vocabulary.words if it.direction == "out" and not it.parameters and it.id not in heard_by}
-    obeyed = {told for heard, told in done if heard is not None}
-    wanted = [it for it in wanted if not it.same or not all(_told_of(one) in obeyed for one in it.same)]
-    spelling = Spelling(design, vocabulary, school, is_fixed=is_fixed)
+    drawing = _Drawing(design, vocabulary, host, Spelling(design, vocabulary, school, is_fixed=is_fixed))
+    wanted = [it for it in wanted if not it.same or not all(_told_of(one) in drawing.obeyed for one in it.same)]
     if school == "fields":
-        wanted = list(_joined(wanted, spelling))
-    ids = {it.id for it in vocabulary.words}
-    shaded = shaded_by([action for it in wanted for action in it.do if "bit" not in it.carried.values()])
-    answers = (
-        Answers(design, vocabulary, spelling.spell if school != "byte" else None, shaded, ids) if "answers" in wishes else None
-    )
-    words, patches = list[DrawnWord](), list[Document]()
-
-    def said_back(answer: Answer) -> None:
-        if answer.word is not None:
-            patches.append(at_path((*path, answer.word_id), answer.word))
-            words.append(
-                DrawnWord(answer.word_id, str(answer.word["label"]), str(answer.word["sent"]), "said back", is_answer=True)
-            )
-
-    for patch, answer in answered(design, answers) if answers is not None else ():
-        patches.append(patch)
-        said_back(answer)
+        wanted = list(_joined(wanted, drawing.spelling))
+    if "answers" in wishes:
+        drawing.answer(shaded_by([action for it in wanted for action in it.do if "bit" not in it.carried.values()]))
     for it in wanted:
-        if _told_of(it.do) in obeyed:
-            continue
-        parameters: Document
-        if it.id in idle and not it.carried:  # a word that does nothing yet does this, as it is
-            word_id, sent, parameters = it.id, idle[it.id], {}
-            words.append(DrawnWord(word_id, it.label, sent, "it is there, and did nothing yet"))
+        if _told_of(it.do) not in drawing.obeyed:
+            drawing.add(it)
+    drawing.patches += _framing(design, vocabulary, school, is_fixed=is_fixed, has_text=has_text)
+    left_out = ("text: one byte carries none",) if school == "byte" and "text" in wishes else ()
+    return Drawn(school, tuple(drawing.words), left_out, join_patches(drawing.patches))
+
+
+class _Drawing:
+    """Words as they are drawn up one after the other, with the edits that take them."""
+
+    def __init__(self, design: Design, vocabulary: VocabularyDesign, host: str, spelling: Spelling) -> None:
+        self.design, self.vocabulary, self.host, self.spelling = design, vocabulary, host, spelling
+        self.path = ("vocabularies", vocabulary.id, "words")
+        done = {(rule.when.heard, _told(rule.do)) for _, rule in design.rules_of(host)}
+        heard = {word for word, _ in done}
+        outs = [it for it in vocabulary.words if it.direction == "out"]
+        self.obeyed = {told for word, told in done if word is not None}
+        self.idle = {it.id: it.text for it in outs if not it.parameters and it.id not in heard}
+        self.ids = {it.id for it in vocabulary.words}
+        self.words, self.patches = list[DrawnWord](), list[Document]()
+        self.answers: Answers | None = None
+
+    def answer(self, shaded: Collection[str]) -> None:
+        """Have all words answered from now on, and those that are there already."""
+        spell = self.spelling.spell if self.spelling.school != "byte" else None
+        self.answers = Answers(self.design, self.vocabulary, spell, shaded, self.ids)
+        for patch, answer in answered(self.design, self.answers):
+            self.patches.append(patch)
+            self._say_back(answer)
+
+    def add(self, it: Wanted) -> None:
+        """Add a word and the rule that obeys it; a word that does nothing yet does this, as it is."""
+        parameters: Document = {}
+        if it.id in self.idle and not it.carried:
+            word_id, sent, why = it.id, self.idle[it.id], "it is there, and did nothing yet"
         else:
-            word_id = first_free(it.id[:ID_MOST], ids.__contains__)
-            ids.add(word_id)
-            sent, parameters = spelling.spell(it)
+            word_id, why = first_free(it.id[:ID_MOST], self.ids.__contains__), it.why
+            self.ids.add(word_id)
+            sent, parameters = self.spelling.spell(it)
             told: Document = {"label": it.label[:80], "sent": sent, **({"parameters": parameters} if parameters else {})}
-            words.append(DrawnWord(word_id, it.label, sent, it.why))
-            patches.append(at_path((*path, word_id), told))
+            self.patches.append(at_path((*self.path, word_id), told))
+        self.words.append(DrawnWord(word_id, it.label, sent, why))
         do = it.do
-        if answers is not None:
-            answer = answers.to(word_id, it.label, sent, parameters, it.do)
+        if self.answers is not None:
+            answer = self.answers.to(word_id, it.label, sent, parameters, it.do)
             do = [*do, *answer.says]
-            said_back(answer)
-        rule = first_free(f"when_{word_id}"[:ID_MOST], design.plan.rules.__contains__)
-        patches.append(at_path(("rules", rule), {"host": host, "when": {"heard": word_id}, "do": do}))
-        if it.do[0].get("verb") == "next" and MODES not in design.plan.cues:
-            patches.append(at_path(("cues", MODES), _modes(design, host)))
-    patches += _framing(design, vocabulary, school, is_fixed=is_fixed, has_text=has_text)
-    return Drawn(school, tuple(words), left_out, join_patches(patches))
+            self._say_back(answer)
+        rule = first_free(f"when_{word_id}"[:ID_MOST], self.design.plan.rules.__contains__)
+        self.patches.append(at_path(("rules", rule), {"host": self.host, "when": {"heard": word_id}, "do": do}))
+        if it.do[0].get("verb") == "next" and MODES not in self.design.plan.cues:
+            self.patches.append(at_path(("cues", MODES), _modes(self.design, self.host)))
+
+    def _say_back(self, answer: Answer) -> None:
+        if answer.word is not None:
+            label, sent = str(answer.word["label"]), str(answer.word["sent"])
+            self.patches.append(at_path((*self.path, answer.word_id), answer.word))
+            self.words.append(DrawnWord(answer.word_id, label, sent, "said back", is_answer=True))
 
 
 def _told(do: Iterable[Action]) -> str:
