@@ -308,7 +308,15 @@ def _parameter(design: Design, vocabulary: VocabularyDesign, word: WordDesign, i
             else ("most", "to", it.field.most, it.why),
         )
     )
-    return ParameterRow(id=it.label, written=written, below=_below(it, path), bounds=bounds)
+    unit = Entry(
+        label=f"{it.label} in",
+        text=it.field.unit,
+        path=(*path, "unit"),
+        origin="own",
+        hint="its unit, such as %, told and not sent; leave it empty where it has none",
+    )
+    told = bounds if it.written == "text" else (*bounds, unit)
+    return ParameterRow(id=it.label, written=written, below=_below(it, path), bounds=told)
 
 
 def _rewritten(it: ParameterDesign, written: Written) -> Document:

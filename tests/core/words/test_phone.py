@@ -254,3 +254,14 @@ def test_an_answer_that_a_light_shows_can_be_let_go() -> None:
     cut = edit_plan(lit, {"signals": {"serial.b_to_a": {"is_omitted": True}}})
     (finding,) = [it for it in findings_of(cut) if it.code == "CMD-ONE-WAY"]
     assert "Say nothing back" in [it.label for it in finding.fixes]
+
+
+def test_a_value_has_a_unit_that_is_told_and_not_sent() -> None:
+    percent = plan_with(
+        ENDED, CARRIES, {"vocabularies": {"words": {"words": {"slide": {"parameters": {"level": {"most": 100, "unit": "%"}}}}}}}
+    )
+    design = resolve(percent, load_catalog())
+    row = next(it for it in words_sheet(design, design.vocabularies["words"], ()).words if it.id == "slide")
+    unit = row.parameters[0].bounds[-1]
+    assert (unit.label, unit.text, unit.path[-2:]) == ("Level in", "%", ("level", "unit"))
+    assert design.vocabularies["words"].word("slide").content == b"S100"
