@@ -71,14 +71,16 @@ function School({ school }: { school: DrawnUp["schools"][number] }) {
 			<h3 className="font-said font-semibold text-lg">{school.label}</h3>
 			<p className="text-note text-soft">{school.detail}</p>
 			{school.costs && <p className="text-note">{school.costs}</p>}
-			<div className="mt-2 border-hair border-y py-1">
-				<Words words={school.words.slice(0, SHOWN)} />
-				{school.words.length > SHOWN && (
-					<Folded summary={`and ${school.words.length - SHOWN} more`}>
-						<Words words={school.words.slice(SHOWN)} />
-					</Folded>
-				)}
-			</div>
+			{school.words.length > 0 && (
+				<div className="mt-2 border-hair border-y py-1">
+					<Words words={school.words.slice(0, SHOWN)} />
+					{school.words.length > SHOWN && (
+						<Folded summary={`and ${school.words.length - SHOWN} more`}>
+							<Words words={school.words.slice(SHOWN)} />
+						</Folded>
+					)}
+				</div>
+			)}
 			{school.remarks.map((it) => (
 				<p key={it} className="mt-1 text-note text-soft">
 					{it[0]?.toUpperCase() + it.slice(1)}

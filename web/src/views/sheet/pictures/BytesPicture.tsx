@@ -6,6 +6,7 @@ type OneByte = Data["rows"][number]["bytes"][number];
 const ROW = 46;
 const NAME_MOST = 104;
 const TICK_ROOM = 62;
+const NAMED = 42; // room for a name of five letters
 
 /** Words as they stand on the wire: every byte with its ten bits, on a time axis. */
 export function BytesPicture({ picture }: { picture: Data }) {
@@ -71,7 +72,11 @@ function ByteWave({ byte, x1, x2, y }: { byte: OneByte; x1: number; x2: number; 
 				strokeDasharray={isUnwanted ? "4 3" : undefined}
 			/>
 			<text x={(x1 + x2) / 2} y={y + 12} textAnchor="middle" className={isUnwanted ? "fill-cut" : "fill-ink"}>
-				{isNarrow ? byte.shown : `${byte.shown} ${byte.hex} ${byte.decimal}`}
+				{isNarrow
+					? x2 - x1 < NAMED
+						? byte.shown.replace("space", "sp")
+						: byte.shown
+					: `${byte.shown} ${byte.hex} ${byte.decimal}`}
 			</text>
 		</g>
 	);
