@@ -474,6 +474,7 @@ ROWS: list[tuple[str, str, list[Document], list[Document], Document]] = [
     ("CMD-CASE", "look", [words(on="m", off="M")], [words(on="m", off="n")], CLEAR),
     ("CMD-AT-CLASH", "stop", [BLE, words(LF, on="x"), {"vocabularies": {"words": {"framing": None, "words": {"lit": {"sent": "AT", "direction": "back"}}}}}], [BLE, words(LF, on="x"), {"vocabularies": {"words": {"words": {"lit": {"sent": "AX", "direction": "back"}}}}}], CLEAR),
     ("CMD-AT-CLASH", "look", [BLE, words(LF, on="AT1")], [words(LF, on="AT1")], CLEAR),
+    ("CMD-ENDING", "stop", [carrying("R{level}#", HASH)], [carrying("R{level}", HASH)], CLEAR),
     ("CMD-PAYLOAD", "stop", [carrying("*{x},{level}", HASH, x={"written": "byte"}, level={"written": "byte"})], [carrying("*{x},{level}", HASH, x={"written": "hex"}, level={"written": "hex"})], CLEAR),
     ("CMD-PAYLOAD", "look", [carrying("*{x},{level}", HASH, x={"written": "byte", "least": 36}, level={"written": "byte", "least": 36})], [carrying("*{x},{level}", HASH, x={"written": "byte", "least": 45}, level={"written": "byte", "least": 45})], CLEAR),
     ("CMD-RANGE", "stop", [carrying("R{level}", FIXED, level={"written": "byte", "most": 1023})], [carrying("R{level}", FIXED, level={"written": "two-bytes", "most": 1023})], CLEAR),

@@ -3,12 +3,17 @@
 import itertools
 import os
 import random
+from types import SimpleNamespace
 from typing import Any
 
 import pytest
 
 from oddlamp.core.behaviour.framing import Parser
-from oddlamp.core.design.talks import ParameterDesign, WordDesign
+from oddlamp.core.checks.apart import no_value_looks_like_an_ending, no_word_starts_another, words_differ
+from oddlamp.core.checks.words import endings_fit
+from oddlamp.core.design.supplies import Picked
+from oddlamp.core.design.talks import ParameterDesign, VocabularyDesign, WordDesign
+from oddlamp.core.design.values import Value
 from oddlamp.core.words.confusion import automaton_of, begins, holds, shared
 from oddlamp.core.words.frames import CHECKS, Field, Shape, check_byte
 from oddlamp.core.words.starts import could_meet
@@ -121,6 +126,40 @@ def test_it_is_confusable_where_the_parser_confuses_some_message_and_nowhere_els
             [it.shape or it.content for it in words],
             wrong[:3],
         )
+
+
+def stops_of(words: list[WordDesign], terminator: bytes) -> set[str]:
+    """The stops of the very rules of a review on these words."""
+    kind = "gap" if terminator == PAUSE else "terminated" if terminator else "fixed"
+    gap = Value(id="gap", stage="v", label="gap", value=0.1, unit="s", origin="own", text="100 ms") if kind == "gap" else None
+    ends = b"" if kind != "terminated" else terminator
+    vocabulary = VocabularyDesign("v", Picked(kind, kind, "own"), ends, "", tuple(words), None, gap=gap)
+    design: Any = SimpleNamespace(vocabularies={"v": vocabulary}, vocabulary_talks=lambda _: ())
+    rules = {
+        "CMD-DUP": words_differ,
+        "CMD-PREFIX": no_word_starts_another,
+        "CMD-PAYLOAD": no_value_looks_like_an_ending,
+        "CMD-ENDING": endings_fit,
+    }
+    return {code for code, check in rules.items() if any(it.severity == "stop" for it in check(design))}
+
+
+@pytest.mark.parametrize("seed", range(0, DRAWN, 50))
+def test_the_rules_stop_what_the_parser_confuses_and_nothing_else(seed: int) -> None:
+    """A stop means that some message comes out wrong; what comes out wrong has a stop, or is a word that is never heard at all."""
+    for number in range(seed, min(seed + 50, DRAWN)):
+        chance = random.Random(number)
+        terminator = chance.choice((b"", b"\n", b"#", b"\r\n", PAUSE))
+        check = chance.choice((None, "xor", "sum", "crc-8")) if not terminator else None
+        words = [drawn_word(chance, f"w{at}", is_fixed=not terminator, check=check) for at in range(chance.randint(1, 3))]
+        told = stops_of(words, terminator)
+        is_wrong = any(
+            as_heard(words, terminator, sent) != [(word.id, values)] for word in words for sent, values in messages(word)
+        )
+        is_deaf = any(shared(automaton_of(it, "sent"), automaton_of(it, "heard")) is None for it in map(shape_of, words))
+        context = (number, terminator, [it.shape or it.content for it in words], told)
+        assert is_wrong or not told, context
+        assert told or not is_wrong or is_deaf, context
 
 
 @pytest.mark.parametrize("seed", range(0, DRAWN, 50))

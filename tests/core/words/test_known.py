@@ -1,5 +1,6 @@
 """Known answers about words, each worked out by hand, and what holds for any bytes at all."""
 
+import os
 import random
 
 import pytest
@@ -134,7 +135,7 @@ def test_a_phone_that_adds_cr_lf_to_single_bytes() -> None:
     assert "2 bytes" in told
 
 
-@pytest.mark.parametrize("seed", range(0, 200, 20))
+@pytest.mark.parametrize("seed", range(0, 2000 if "ODDLAMP_PROOF" in os.environ else 100, 20))
 def test_the_bytes_a_value_can_be_are_those_of_every_value_written(seed: int) -> None:
     """What CMD-PAYLOAD lists, against writing every value there is."""
     for number in range(seed, seed + 20):
@@ -192,3 +193,14 @@ def test_words_of_fixed_length_are_in_step_after_as_many_bytes_as_the_longest_ha
     parser.feed(noise)
     heard = [it.word.id for _, it in parser.feed(b"B2" * 3) if it.word]
     assert heard[-2:] == ["off", "off"]
+
+
+@pytest.mark.parametrize("sent", ["*{x},{y}#", "R{x}#", "#{x}"])
+def test_a_word_that_holds_what_ends_it_is_told_and_mended(sent: str) -> None:
+    """The first ``#`` ends it, so that the rest is never heard as part of it; every way out that is offered ends that."""
+    plan = plan_with(said(HASH, place={"sent": sent}, dark="0"))
+    (finding,) = [it for it in findings_of(plan) if it.code == "CMD-ENDING" and "its own terminator" in it.message]
+    assert finding.severity == "stop"
+    assert finding.fixes
+    for fix in finding.fixes:
+        assert finding.key not in {it.key for it in findings_of(edit_plan(plan, fix.patch))}, fix.label

@@ -236,6 +236,15 @@ def _begun(short: WordDesign, long: WordDesign) -> tuple[bytes, bytes] | None:
     return begins(paths_of(short, "shaped"), paths_of(long, "sent"))
 
 
+def holds_its_ending(vocabulary: VocabularyDesign, word: WordDesign) -> bool:
+    """Tell whether what ends a word stands within it, where that is no raw value's doing."""
+    if not vocabulary.terminator or any(it.field.kind in (*RAW, "text") for it in word.parameters):
+        return False
+    if word.shape is None:
+        return vocabulary.terminator in word.content
+    return holds(paths_of(word, "sent"), vocabulary.terminator) is not None
+
+
 def no_value_looks_like_an_ending(design: Design) -> Iterator[Breach]:
     """Raw values of a word are none of the bytes that begin, part or end it."""
     for vocabulary in framed(design):

@@ -8,28 +8,39 @@ from oddlamp.core.base import Working, first_free
 from oddlamp.core.behaviour.compile import program_of
 from oddlamp.core.behaviour.framing import parser_of, said_by, sent_bytes
 from oddlamp.core.behaviour.machine import lit_and_dark
-from oddlamp.core.checks.apart import end_with_lf, framed, heard_out, hex_names, judged, named, of_fixed_length, resend
+from oddlamp.core.checks.apart import (
+    end_with_lf,
+    framed,
+    heard_out,
+    hex_names,
+    holds_its_ending,
+    judged,
+    named,
+    of_fixed_length,
+    resend,
+)
 from oddlamp.core.checks.commands import as_commanded
+from oddlamp.core.checks.fewer import that_clear
 from oddlamp.core.checks.findings import Breach, Move, Rule
 from oddlamp.core.design.design import Design
 from oddlamp.core.design.talks import HandsetDesign, TalkDesign, VocabularyDesign, WordDesign
 from oddlamp.core.english import and_list, plural
 from oddlamp.core.plan.document import at_path
 from oddlamp.core.plan.edits import framed_as
-from oddlamp.core.plan.text import ENDINGS, shown
+from oddlamp.core.plan.text import ENDINGS, shown, typed
 
 
 def endings_fit(design: Design) -> Iterator[Breach]:
     """What the phone adds is what the words want, and what the words want is there."""
     for vocabulary in framed(design):
-        yield from _unended(vocabulary)
+        yield from _unended(design, vocabulary)
         for talk in design.vocabulary_talks(vocabulary.id):
             handset = design.handsets.get(talk.a)
             if handset is not None:
                 yield from _ending_of(talk, handset)
 
 
-def _unended(vocabulary: VocabularyDesign) -> Iterator[Breach]:
+def _unended(design: Design, vocabulary: VocabularyDesign) -> Iterator[Breach]:
     by_way = {way: heard_out(vocabulary, way) for way in ("out", "back")}
     for word in vocabulary.words:
         words = by_way[word.direction]
@@ -68,7 +79,7 @@ def _unended(vocabulary: VocabularyDesign) -> Iterator[Breach]:
                 fixes=(end_with_lf(vocabulary), _as_hex(vocabulary, word)),
                 numbers={"values": 1},
             )
-        elif vocabulary.terminator and word.shape is None and vocabulary.terminator in word.content:
+        elif holds_its_ending(vocabulary, word):
             yield Breach(
                 severity="stop",
                 where=f"{vocabulary.id}.{word.id}",
@@ -77,9 +88,23 @@ def _unended(vocabulary: VocabularyDesign) -> Iterator[Breach]:
                 working=(
                     Working(formula="no terminator inside a word", substituted=hex_names(word.content), source="common-practice"),
                 ),
-                fixes=tuple(resend(vocabulary, word)),
+                ways=partial(_without_ending, design, vocabulary, word),
                 numbers={"bytes": len(word.content)},
             )
+
+
+def _without_ending(design: Design, vocabulary: VocabularyDesign, word: WordDesign) -> Iterator[Move]:
+    """Offer the word without what ends it, another word, or another ending."""
+    pieces = word.shape.pieces if word.shape is not None else (word.content,)
+    text = "".join(f"{{{it}}}" if isinstance(it, str) else typed(it.replace(vocabulary.terminator, b"")) for it in pieces)
+    path = ("vocabularies", vocabulary.id, "words", word.id, "sent")
+    moves = [
+        *([Move(label=f"Send {text} for {word.label}", patch=at_path(path, text))] if text else []),
+        *resend(vocabulary, word),
+        end_with_lf(vocabulary),
+        Move(label="End every word with ;", patch=framed_as(vocabulary.id, "terminated", ";")),
+    ]
+    return that_clear(design, "CMD-ENDING", f"{vocabulary.id}.{word.id}", moves)
 
 
 def _as_hex(vocabulary: VocabularyDesign, word: WordDesign) -> Move:
