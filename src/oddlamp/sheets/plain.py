@@ -3,7 +3,7 @@
 from collections.abc import Iterator
 
 from oddlamp.core.base import si
-from oddlamp.core.behaviour.compile import event_of, why_open
+from oddlamp.core.behaviour.compile import event_of
 from oddlamp.core.checks.findings import Move
 from oddlamp.core.checks.radios import key_by_board
 from oddlamp.core.design.design import Design
@@ -221,12 +221,12 @@ def behaviour_sheet(design: Design, host: str) -> Sheet:
         panels.append(
             Panel(title=f"{heard}: {what}.", moves=(Move(label="Take this rule out", patch=at_path(("rules", name), None)),))
         )
-    open_rules = [name for name, rule in rules if any(why_open(action) for action in rule.do) or event_of(rule.when) is None]
+    open_rules = [name for name, rule in rules if event_of(rule.when) is None]
     sentence = (
         f"{plural(len(rules), 'rule')} from words to lamps." if rules else "Nothing happens yet: no rule says what a word does."
     )
     detail = (
-        f"{plural(len(open_rules), 'rule')} with inputs, cues or links: {NOT_YET}."
+        f"{plural(len(open_rules), 'rule')} that nothing sets off yet."
         if open_rules
         else "Each acts the moment its word is whole. Choose what a word does under Words."
     )

@@ -3,7 +3,7 @@
 from collections.abc import Collection
 from dataclasses import dataclass
 
-from oddlamp.core.behaviour.compile import event_of, why_open
+from oddlamp.core.behaviour.compile import event_of
 from oddlamp.core.checks.findings import Finding, Move
 from oddlamp.core.checks.registry import run_rules
 from oddlamp.core.design.design import Design
@@ -188,10 +188,8 @@ def not_worked_out(design: Design) -> dict[str, str]:
             opens[line.stage] = level.received.because or NOT_YET
     for host in design.nodes:
         mine = [rule for _, rule in design.rules_of(host)]
-        if any(why_open(action) for rule in mine for action in rule.do):
-            opens[f"rules.{host}"] = f"cues and levels from inputs: {NOT_YET}"
         if any(event_of(rule.when) is None for rule in mine):
-            opens[f"rules.{host}"] = f"rules on links: {NOT_YET}"
+            opens[f"rules.{host}"] = f"rules that nothing sets off: {NOT_YET}"
     for node in design.nodes.values():
         if node.node.kind == "chip" and node.part is None:
             opens[node.stage] = f"chips beside the board: {NOT_YET}"

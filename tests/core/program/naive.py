@@ -1,11 +1,20 @@
-"""A machine written from docs/program.md alone, slowly and plainly, to hold the real one to it. It reads a plan's document, not the design."""
+"""A machine written from docs/program.md alone, slowly and plainly, to hold the real one to it.
 
+It reads a plan's document, not the design, makes every pass there is, and counts time without end: what 32 bits do to it
+is left to the real one.
+"""
+
+from collections import Counter
 from fractions import Fraction
 from math import floor
 from typing import Any
 
 FULL = 255
 HALF = Fraction(1, 2)
+WRAP = 2**32
+DAY = 86_400_000
+KEPT = ("on", "level", "red", "green", "blue", "pixels", "text", "score")
+OVER = ("on", "off", "toggle", "level", "colour", "brighter", "dimmer", "add", "random", "restore")
 
 
 def rounded(value: Fraction) -> int:
@@ -13,41 +22,474 @@ def rounded(value: Fraction) -> int:
     return floor(value + HALF)
 
 
-class Naive:
-    """Lamps as dictionaries, rules as they stand in the plan."""
+def ms(seconds: Any) -> int:
+    return rounded(Fraction(str(seconds or 0)) * 1000)
 
-    def __init__(self, plan: dict[str, Any], ladders: dict[str, list[int]], most_scores: dict[str, int]) -> None:
-        self.plan, self.ladders, self.most_scores = plan, ladders, most_scores
+
+def share(ratio: Any) -> int:
+    return rounded(FULL * Fraction(str(ratio)))
+
+
+def part(of: int, parts: int) -> int:
+    return rounded(Fraction(of * parts, FULL))
+
+
+def brought(value: int, least: int, most: int, low: int, high: int) -> int:
+    """A value of one range in another, clipped first."""
+    return low + rounded(Fraction((high - low) * (min(max(value, least), most) - least), most - least))
+
+
+class Naive:
+    """Lamps as dictionaries, rules as they stand in the plan. ``chains`` has the pixels of chains, ``seed`` begins the chance."""
+
+    def __init__(
+        self,
+        plan: dict[str, Any],
+        ladders: dict[str, list[int]],
+        most_scores: dict[str, int],
+        chains: dict[str, int],
+        seed: int,
+        starts_at: int = 0,
+        record: dict[str, Any] | None = None,
+        levels: dict[str, int] | None = None,
+    ) -> None:
+        self.plan, self.ladders, self.most_scores, self.chains, self.random = plan, ladders, most_scores, chains, seed
+        self.starts_at, self.now, self.record = starts_at, 0, record
+        self.by_day: int | None = None
         self.put_by: dict[str, dict[str, Any]] = {}
-        self.cue_at: dict[str, int] = {}
+        self.said: list[tuple[int, str, dict[str, Any]]] = []
+        self.waiting: dict[str, dict[str, Any]] = {}
+        self.cues: dict[str, dict[str, Any]] = {name: {"at": None, "next": None} for name in plan.get("cues", {})}
         self.lamps = {
-            name: {"on": False, "level": FULL, "red": FULL, "green": FULL, "blue": FULL, "text": "", "score": 0}
+            name: {"on": False, "level": FULL, "red": FULL, "green": FULL, "blue": FULL, "pixels": {}, "text": "", "score": 0}
             for name in plan["lamps"]
         }
-        for name, standing in plan.get("standing", {}).items():
-            if standing.get("power_up") == "on":
-                self.do({"verb": "on", "target": name}, {})
+        self.goes: dict[str, dict[str, Any]] = {}
+        self.held: dict[str, str] = {}
+        self.last: dict[str, str] = {}
+        self.by_word: set[str] = set()
+        self.written: dict[str, tuple[int, list[int]]] = {}
+        self.shown: dict[str, tuple[list[int], str]] = {}
+        self.seen = Counter[str]()
+        self.inputs = {name: self.fresh(name, (levels or {}).get(name, 0)) for name in plan.get("inputs", {})}
+        self.stood = {(lamp, name): self.value(name) for lamp in plan["lamps"] for name in self.inputs}
+        self.same_since, self.was = 0, self.all_kept()
+        self.every = {name: ms(rule["when"]["every_s"]) for name, rule in plan["rules"].items() if "every_s" in rule["when"]}
+        for name in self.lamps:
+            order = self.order(name, "power_up" if record is None else "power_cut")
+            if order == "on":
+                self.on(self.lamps[name])
+            elif order == "last" and record is not None:
+                self.lamps[name] = self.copy(record[name])
 
-    def hear(self, word: str, carried: dict[str, Any]) -> None:
-        for rule in self.plan["rules"].values():
-            if rule["when"].get("heard") == word:
-                for action in rule["do"]:
-                    self.do(action, carried)
+    # The plan
 
-    def move(self, what: str, event: str) -> None:
-        for rule in self.plan["rules"].values():
-            if rule["when"].get("input") == what and rule["when"].get("event") == event:
-                for action in rule["do"]:
-                    self.do(action, {})
+    def order(self, name: str, which: str) -> str:
+        told = self.plan.get("standing", {}).get(name, {})
+        power_up = told.get("power_up", "off")
+        usual = {"power_up": "off", "power_cut": power_up, "link_lost": "keep", "winner": "last-moved"}
+        return str(told.get(which, usual[which]))
+
+    def kind(self, name: str) -> str:
+        return str(self.plan["lamps"][name]["kind"])
+
+    def members(self, target: str) -> list[str]:
+        return self.plan["groups"][target]["members"] if target in self.plan.get("groups", {}) else [target]
+
+    def settings(self, name: str) -> dict[str, Any]:
+        return self.plan["inputs"][name].get("settings", {})
+
+    def is_turned(self, name: str) -> bool:
+        return self.plan["inputs"][name]["kind"] == "knob" or self.settings(name).get("reads") == "value"
+
+    def play(self, name: str) -> int:
+        return rounded(1023 * Fraction(str(self.settings(name).get("play_ratio", "0.005"))))
+
+    def threshold(self, name: str, which: str) -> int | None:
+        ratio = self.settings(name).get(which)
+        return None if ratio is None else rounded(1023 * Fraction(str(ratio)))
+
+    # Time
+
+    def tick(self, came: list[tuple[Any, ...]], put: dict[str, int]) -> None:
+        """One pass: words and links in order, then levels that inputs have from now on."""
+        clock = (self.starts_at + self.now) % WRAP
+        if self.now == 0:
+            self.event({"event": "power-up"}, "", {})
+        for what, *rest in came:
+            if what == "word":
+                self.event({"heard": rest[0]}, "words", rest[1])
+            elif rest[1] == "lost":
+                self.lost(rest[0])
+            else:
+                self.event({"event": "link-back", "link": rest[0]}, "", {})
+        for name, level in put.items():
+            one = self.inputs[name]
+            if level != one["level"]:
+                one["level"], one["since"] = level, self.now
+        for name in self.inputs:
+            self.read(name, clock)
+        if self.by_day is not None and self.now:
+            self.by_day = (self.by_day + 1) % DAY
+            if self.by_day % 60_000 == 0:
+                minute = self.by_day // 60_000
+                self.event({"at": f"{minute // 60:02d}:{minute % 60:02d}"}, "", {})
+        self.due()
+        if self.all_kept() != self.was:
+            self.was, self.same_since = self.all_kept(), self.now
+        if self.now - self.same_since == 5000 and any(
+            self.order(it, "power_cut") in {"last"} | ({"on", "off", "last"} - {self.order(it, "power_up")}) for it in self.lamps
+        ):
+            self.record = self.all_kept()
+        for name, lamp in self.lamps.items():
+            wanted, is_dark = self.light(name), self.goes.get(name, {}).get("lit") is False
+            if name in self.chains:
+                at, shown = self.written.get(name, (-1000, [0] * len(wanted)))
+                if wanted != shown and self.now - at >= 20:
+                    self.written[name] = (self.now, wanted)
+                wanted = self.written.get(name, (0, shown))[1]
+            self.shown[name] = wanted, lamp["text"] if lamp["on"] and not is_dark else ""
+        self.now += 1
+
+    def due(self) -> None:
+        now, found = self.now, []
+        for at, name in enumerate(self.plan["rules"]):
+            every = self.every.get(name)
+            if every and now and now % every == 0:
+                found.append((now, 0, every, at, "every", name))
+            if name in self.waiting:
+                found.append((self.waiting[name]["due"], 1, at, at, "wait", name))
+        for at, name in enumerate(self.cues):
+            if self.cues[name]["next"] is not None:
+                found.append((self.cues[name]["next"], 2, at, at, "cue", name))
+        for at, name in enumerate(self.lamps):
+            if "until" in self.goes.get(name, {}):
+                found.append((self.goes[name]["until"], 3, at, at, "lamp", name))
+        firsts = list(dict.fromkeys(self.every.values()))
+        found = [(due, kind, firsts.index(of) if kind == 0 else of, *rest) for due, kind, of, *rest in found if due <= now]
+        marks = {("wait", name): self.waiting[name] for name in self.waiting}
+        begun = dict(self.cues)
+        flashes = dict(self.goes)
+        for due, _, _, _, kind, name in sorted(found):
+            if kind == "every":
+                self.rule(name, "", {}, ("every", self.every[name]))
+            elif kind == "wait" and self.waiting.get(name) is marks["wait", name]:
+                wait = self.waiting.pop(name)
+                self.steps(name, wait["place"], wait["source"], wait["carried"], wait["event"], due, wait["dropped"], waited=True)
+            elif kind == "cue" and self.cues[name] is begun[name] and self.cues[name]["next"] is not None:
+                self.picture(name, due)
+            elif kind == "lamp" and self.goes.get(name) is flashes[name]:
+                self.turn(name)
+
+    def turn(self, name: str) -> None:
+        """A lit or a dark time of a blink, or a pulse, is over."""
+        goes = self.goes[name]
+        if goes["lit"] and goes["times"] == 1:
+            self.lamps[name] = self.copy(goes["before"])
+            del self.goes[name]
+        elif goes["lit"]:
+            self.goes[name] = {**goes, "lit": False, "until": goes["until"] + goes["off"]}
+        else:
+            times = goes["times"] and goes["times"] - 1
+            self.goes[name] = {**goes, "lit": True, "times": times, "until": goes["until"] + goes["on"]}
+
+    # Events
+
+    def event(self, when: dict[str, Any], source: str, carried: dict[str, Any]) -> None:
+        for name, rule in self.plan["rules"].items():
+            if rule["when"] == when:
+                self.rule(name, source, carried, tuple(sorted(when.items())))
+
+    def rule(self, name: str, source: str, carried: dict[str, Any], event: Any) -> None:
+        self.seen["wait begun anew"] += self.waiting.pop(name, None) is not None
+        unless = self.plan["rules"][name].get("unless")
+        if unless:
+            is_on = self.lamps[unless["lamp"]]["on"] if "lamp" in unless else self.inputs[unless["input"]]["on"]
+            if is_on == (unless["state"] == "on"):
+                return
+        self.steps(name, 0, source, carried, event, self.now, set(), waited=False)
+
+    def steps(
+        self,
+        name: str,
+        place: int,
+        source: str,
+        carried: dict[str, Any],
+        event: Any,
+        due: int,
+        dropped: set[str],
+        *,
+        waited: bool,
+    ) -> None:
+        for at, action in enumerate(self.plan["rules"][name]["do"]):
+            if at < place:
+                continue
+            wait = ms(action.get("after_s"))
+            if wait and not (waited and at == place):
+                self.waiting[name] = {
+                    "due": due + wait, "place": at, "source": source, "carried": carried, "event": event, "dropped": dropped
+                }  # fmt: skip
+                return
+            self.do(action, source, carried, event, dropped)
+
+    def lost(self, link: str) -> None:
+        when = {"event": "link-lost", "link": link}
+        event = tuple(sorted(when.items()))
+        for name in list(self.lamps):
+            if self.held.get(name) == "words":
+                self.set(name, {"on": False}, 0, "", event)
+        self.by_word.clear()
+        for name in list(self.lamps):
+            order = self.order(name, "link_lost")
+            if order == "off":
+                self.set(name, {"on": False}, 0, "", event)
+            elif order == "on":
+                self.set(name, {"on": True, "level": self.lamps[name]["level"] or FULL}, 0, "", event)
+        self.event(when, "", {})
+
+    # Inputs
+
+    def fresh(self, name: str, level: int) -> dict[str, Any]:
+        upper = self.upper(name)
+        is_on = upper is not None and level > upper if self.is_turned(name) else bool(level)
+        return {"level": level, "since": None, "on": is_on, "acc": 8 * level, "told": level}
+
+    def upper(self, name: str) -> int | None:
+        on, off = self.threshold(name, "on_above_ratio"), self.threshold(name, "off_below_ratio")
+        return off if on is None else on
+
+    def value(self, name: str) -> int:
+        one = self.inputs[name]
+        return one["acc"] // 8 if self.is_turned(name) else 1023 if one["on"] else 0
+
+    def read(self, name: str, clock: int) -> None:
+        one = self.inputs[name]
+        if not self.is_turned(name):
+            settle = ms(self.settings(name).get("settle_s", "0.02"))
+            if bool(one["level"]) != one["on"] and one["since"] is not None and self.now - one["since"] >= settle:
+                one["on"] = not one["on"]
+                names = ("released", "pressed") if self.plan["inputs"][name]["kind"] == "button" else ("off", "on")
+                self.edge(name, names[one["on"]])
+            return
+        if clock % 10:
+            return
+        one["acc"] += one["level"] - one["acc"] // 8
+        value, upper = one["acc"] // 8, self.upper(name)
+        if upper is None:
+            if abs(value - one["told"]) > self.play(name):
+                one["told"] = value
+                carried = {"input": (value, self.play(name), 1023 - self.play(name))}
+                self.event({"input": name, "event": "moved"}, name, carried)
+            return
+        lower = self.threshold(name, "off_below_ratio")
+        lower = upper if lower is None else lower
+        if value > upper and not one["on"]:
+            one["on"] = True
+            self.edge(name, "on")
+        elif value < lower and one["on"]:
+            one["on"] = False
+            self.edge(name, "off")
+
+    def edge(self, name: str, what: str) -> None:
+        when = {"input": name, "event": what}
+        if what in ("released", "off"):
+            for lamp in list(self.lamps):
+                if self.held.get(lamp) == name:
+                    self.set(lamp, {"on": False}, 0, name, tuple(sorted(when.items())))
+        self.event(when, name, {})
+
+    def is_up(self, name: str) -> bool:
+        return self.value(name) > self.play(name) if self.is_turned(name) else self.inputs[name]["on"]
+
+    # Steps
+
+    def may(self, lamp: str, source: str, event: Any) -> bool:
+        winner = self.order(lamp, "winner")
+        if source == "words":
+            return not (winner == "local" and self.last.get(lamp) in self.inputs and self.is_up(self.last[lamp]))
+        if source in self.inputs:
+            if winner == "phone" and lamp in self.by_word:
+                return False
+            if ("event", "moved") in event and self.last.get(lamp) != source:
+                told = self.plan.get("standing", {}).get(lamp, {}).get("thresholds", {}).get(source, "0.02")
+                threshold = rounded(1023 * Fraction(str(told))) if told != "0.02" else 20
+                return abs(self.value(source) - self.stood[lamp, source]) > threshold
+        return True
+
+    def do(self, action: dict[str, Any], source: str, carried: dict[str, Any], event: Any, dropped: set[str]) -> None:
+        verb, values, target = action["verb"], action.get("values", {}), action.get("target")
+        self.seen[f"{event[0][0]} {event[0][1]}" if event[0][0] in ("event", "heard") else event[0][0]] += 1
+        self.seen[verb] += 1
+        if verb == "say":
+            self.say(action["say"], carried)
+        elif verb == "cue" and self.plan["cues"][target]["steps"]:
+            self.seen["cue overtaken"] += self.cues[target]["next"] is not None
+            self.cues[target] = {"at": None, "next": self.now + (0 if self.loops(target) else self.pictures(target)[0][0])}
+        elif verb == "next":
+            self.cues[target] = dict(self.cues[target])
+            self.picture(target, self.now)
+        elif verb == "stop" and target is not None:
+            self.seen["cue stopped"] += self.cues[target]["next"] is not None
+            self.cues[target] = {**self.cues[target], "next": None}
+        elif verb == "stop":
+            self.waiting.clear()
+            self.cues = {name: {**cue, "next": None} for name, cue in self.cues.items()}
+            for name in list(self.lamps):
+                self.set(name, {"on": False}, 0, source, event)
+        elif verb != "cue":
+            for name in self.members(target):
+                if not self.can(name, verb, values):
+                    continue
+                if verb == "remember":
+                    self.put_by[name] = self.copy(self.lamps[name])
+                elif name not in dropped and self.may(name, source, event):
+                    self.do_to(name, verb, values, carried, source, event)
+
+    def can(self, name: str, verb: str, values: dict[str, Any]) -> bool:
+        kind = self.kind(name)
+        if verb in ("text", "score"):
+            return kind == "matrix"
+        if verb == "colour":
+            return kind in (("pixels-one-wire",) if "first" in values else ("rgb", "pixels-one-wire"))
+        return verb not in ("brighter", "dimmer", "add", "random") or kind != "relay"
+
+    def do_to(self, name: str, verb: str, values: dict[str, Any], carried: dict[str, Any], source: str, event: Any) -> None:
+        before = self.goes[name]["before"] if "before" in self.goes.get(name, {}) else self.copy(self.lamps[name])
+        new = self.wanted(name, verb, values, carried)
+        self.set(name, new, ms(values.get("over_s")) if verb in OVER else 0, source, event)
+        if verb == "blink":
+            on = ms(values.get("on_s", "0.5"))
+            off = ms(values["off_s"]) if "off_s" in values else on
+            self.goes[name] = {
+                "until": self.now + on, "lit": True, "on": on, "off": off, "times": values.get("times"), "before": before
+            }  # fmt: skip
+        elif verb == "pulse":
+            self.goes[name] = {"until": self.now + ms(values.get("for_s", 1)), "lit": True, "times": 1, "before": before}
+        elif verb == "hold" and source:
+            self.held[name] = source
+
+    def wanted(self, name: str, verb: str, values: dict[str, Any], carried: dict[str, Any]) -> dict[str, Any]:
+        lamp, ends, ladder = self.copy(self.lamps[name]), values.get("ends"), self.ladders.get(name, [FULL])
+        if verb in ("on", "hold", "blink") or (verb == "pulse" and "level" not in values):
+            self.on(lamp)
+        elif verb == "off":
+            lamp["on"] = False
+        elif verb == "toggle":
+            lamp["on"] = not lamp["on"]
+        elif verb in ("level", "pulse"):
+            level = self.number(values["level"], carried)
+            if level is not None:
+                self.set_to(lamp, level)
+            elif verb == "pulse":
+                self.on(lamp)
+        elif verb == "colour":
+            self.colour(name, lamp, values, carried)
+        elif verb == "brighter":
+            over = [rung for rung in ladder if rung > self.bright(lamp)]
+            self.set_to(lamp, min(over) if over else min(ladder) if ends == "round" else max(ladder))
+        elif verb == "dimmer":
+            if self.bright(lamp):
+                under = [rung for rung in ladder if rung < self.bright(lamp)]
+                self.set_to(lamp, max(under) if under else max(ladder) if ends == "round" else min(ladder))
+            else:
+                self.set_to(lamp, 0)
+        elif verb == "add":
+            size = share(abs(values["by_ratio"]))
+            self.set_to(lamp, self.moved(self.bright(lamp), size if values["by_ratio"] > 0 else -size, FULL, ends))
+        elif verb == "random":
+            least, most = share(values.get("least", 0)), share(values.get("most", 1))
+            self.random = (self.random ^ (self.random << 13)) % WRAP
+            self.random ^= self.random >> 17
+            self.random = (self.random ^ (self.random << 5)) % WRAP
+            self.set_to(lamp, least + (self.random >> 8) % (most - least + 1))
+        elif verb == "text":
+            lamp["text"] = carried[values["text"][1:-1]] if values["text"].startswith("{") else values["text"]
+            self.on(lamp)
+        elif verb == "score":
+            if "count" in values:
+                lamp["score"] = min(max(values["count"], 0), self.most_scores.get(name, 0))
+            else:
+                lamp["score"] = self.moved(lamp["score"], values["by_count"], self.most_scores.get(name, 0), ends)
+            lamp["text"] = str(lamp["score"])
+            self.on(lamp)
+        elif verb == "restore":
+            lamp = self.copy(self.put_by.get(name, lamp))
+        else:
+            raise AssertionError(verb)
+        return lamp
+
+    def colour(self, name: str, lamp: dict[str, Any], values: dict[str, Any], carried: dict[str, Any]) -> None:
+        given = {shade: self.number(values[shade], carried) if shade in values else None for shade in ("red", "green", "blue")}
+        if "first" not in values:
+            for shade, number in given.items():
+                lamp[shade] = lamp[shade] if number is None else number
+            lamp["on"] = lamp["red"] > 0 or lamp["green"] > 0 or lamp["blue"] > 0
+            lamp["pixels"] = {}
+            return
+        for at in range(values["first"], values.get("last", values["first"]) + 1):
+            if at < self.chains[name]:
+                has = lamp["pixels"].get(at, (lamp["red"], lamp["green"], lamp["blue"]))
+                lamp["pixels"][at] = tuple(old if new is None else new for old, new in zip(has, given.values(), strict=True))
+        self.on(lamp)
+
+    def say(self, say: dict[str, Any], carried: dict[str, Any]) -> None:
+        told = {}
+        for value, given in say.get("fill", {}).items():
+            source = given[1:-1] if given.startswith("{") and given.endswith("}") else ""
+            if "." in source:
+                name, what = source.split(".")
+                told[value] = self.how(name, what)
+            elif source in carried:
+                told[value] = carried[source][0]
+        self.said.append((self.now, say["word"], told))
+
+    def how(self, name: str, what: str) -> Any:
+        """All are told in a range of 0 to 1000 here."""
+        if what == "value":
+            return brought(self.value(name), 0, 1023, 0, 1000)
+        lamp = self.lamps[name]
+        if what == "score":
+            return lamp["score"]
+        if what == "on":
+            return 1000 if self.bright(lamp) else 0
+        return brought(self.bright(lamp) if what == "level" else lamp[what] if self.bright(lamp) else 0, 0, FULL, 0, 1000)
+
+    # Lamps
+
+    def set(self, name: str, new: dict[str, Any], over: int, source: str | None, event: Any = None) -> None:
+        """Something sets a lamp; a cue has no source."""
+        begun = self.light(name)
+        for what in ("since", "until"):
+            self.seen[f"{'fade' if what == 'since' else 'blink or pulse'} overtaken"] += what in self.goes.get(name, {})
+        self.lamps[name] = {**self.copy(self.lamps[name]), **new}
+        self.goes.pop(name, None)
+        self.held.pop(name, None)
+        if over and self.kind(name) not in ("relay", "matrix"):
+            self.goes[name] = {"since": self.now, "over": over, "begun": begun}
+        self.last[name] = source or ""
+        if source == "words":
+            self.by_word.add(name)
+        for other in self.inputs:
+            if other != source:
+                self.stood[name, other] = self.value(other)
+        if source is not None:
+            for wait in self.waiting.values():
+                if wait["event"] != event:
+                    self.seen["wait dropped"] += 1
+                    wait["dropped"].add(name)
+
+    def copy(self, lamp: dict[str, Any]) -> dict[str, Any]:
+        return {**lamp, "pixels": dict(lamp["pixels"])}
+
+    def all_kept(self) -> dict[str, Any]:
+        return {name: self.copy(lamp) for name, lamp in self.lamps.items()}
 
     def number(self, given: Any, carried: dict[str, Any]) -> int | None:
         """A share of full, or a value that was carried, 0 to its word's most."""
         if not isinstance(given, str):
-            return rounded(FULL * Fraction(given))
-        if given[1:-1] not in carried:
-            return None
-        value, least, most = carried[given[1:-1]]
-        return rounded(Fraction(FULL * (min(max(value, least), most) - least), most - least))
+            return share(given)
+        name = "input" if given == "input" else given[1:-1]
+        return brought(*carried[name], 0, FULL) if name in carried else None
 
     def bright(self, lamp: dict[str, Any]) -> int:
         return lamp["level"] if lamp["on"] else 0
@@ -67,85 +509,75 @@ class Naive:
         end, other = (most, 0) if wanted > most else (0, most)
         return other if ends == "round" and was == end else end
 
-    def do(self, action: dict[str, Any], carried: dict[str, Any]) -> None:
-        target, values = action["target"], action.get("values", {})
-        if action["verb"] == "next":
-            self.next_of(target)
-            return
-        names = self.plan["groups"][target]["members"] if target in self.plan.get("groups", {}) else [target]
-        for name in names:
-            kind = self.plan["lamps"][name]["kind"]
-            if (action["verb"] in ("text", "score") and kind != "matrix") or (action["verb"] == "colour" and kind != "rgb"):
-                continue  # it cannot, and is left as it is
-            self.do_to(name, self.lamps[name], action["verb"], values, carried)
+    def goal(self, name: str) -> list[int]:
+        lamp = self.lamps[name]
+        bright, own = self.bright(lamp), (lamp["red"], lamp["green"], lamp["blue"])
+        if self.kind(name) == "matrix":
+            return []
+        if name in self.chains:
+            return [part(bright, one) for at in range(self.chains[name]) for one in lamp["pixels"].get(at, own)]
+        return [part(bright, one) for one in own] if self.kind(name) == "rgb" else [bright]
 
-    def do_to(self, name: str, lamp: dict[str, Any], verb: str, values: dict[str, Any], carried: dict[str, Any]) -> None:
-        ends, ladder = values.get("ends"), self.ladders.get(name, [FULL])
-        if verb == "on":
-            self.on(lamp)
-        elif verb == "off":
-            lamp["on"] = False
-        elif verb == "toggle":
-            lamp["on"] = not lamp["on"]
-        elif verb == "level":
-            level = self.number(values["level"], carried)
-            if level is not None:
-                self.set_to(lamp, level)
-        elif verb == "colour":
-            for shade in ("red", "green", "blue"):
-                share = self.number(values[shade], carried) if shade in values else None
-                lamp[shade] = lamp[shade] if share is None else share
-            lamp["on"] = lamp["red"] > 0 or lamp["green"] > 0 or lamp["blue"] > 0
-        elif verb == "brighter":
-            over = [rung for rung in ladder if rung > self.bright(lamp)]
-            self.set_to(lamp, min(over) if over else min(ladder) if ends == "round" else max(ladder))
-        elif verb == "dimmer":
-            if self.bright(lamp):
-                under = [rung for rung in ladder if rung < self.bright(lamp)]
-                self.set_to(lamp, max(under) if under else max(ladder) if ends == "round" else min(ladder))
-            else:
-                self.set_to(lamp, 0)
-        elif verb == "add":
-            size = rounded(FULL * abs(Fraction(values["by_ratio"])))
-            self.set_to(lamp, self.moved(self.bright(lamp), size if values["by_ratio"] > 0 else -size, FULL, ends))
-        elif verb == "text":
-            lamp["text"] = carried[values["text"][1:-1]] if values["text"].startswith("{") else values["text"]
-            self.on(lamp)
-        elif verb == "score":
-            if "count" in values:
-                wanted = values["count"]
-                lamp["score"] = min(max(wanted, 0), self.most_scores.get(name, 0))
-            else:
-                lamp["score"] = self.moved(lamp["score"], values["by_count"], self.most_scores.get(name, 0), ends)
-            lamp["text"] = str(lamp["score"])
-            self.on(lamp)
-        elif verb == "remember":
-            self.put_by[name] = dict(lamp)
-        elif verb == "restore":
-            lamp.update(self.put_by.get(name, {}))
-        else:
-            raise AssertionError(verb)
+    def light(self, name: str) -> list[int]:
+        goes, goal = self.goes.get(name, {}), self.goal(name)
+        if goes.get("lit") is False:
+            return [0] * len(goal)
+        if "since" in goes:
+            gone = self.now - goes["since"]
+            if gone < goes["over"]:
+                gone -= gone % (20 if name in self.chains else 10)
+                way = [(a, b, floor(Fraction(abs(b - a) * gone, goes["over"]))) for a, b in zip(goes["begun"], goal, strict=True)]
+                return [a + far if b > a else a - far for a, b, far in way]
+            del self.goes[name]
+        return goal
 
-    def next_of(self, cue: str) -> None:
-        pictures: list[list[dict[str, Any]]] = []
+    def shows(self, name: str) -> tuple[list[int], str]:
+        """What a lamp shows after a pass that was made, before its cap; of a chain what was written last."""
+        return self.shown[name]
+
+    # Cues
+
+    def pictures(self, cue: str) -> list[tuple[int, list[dict[str, Any]]]]:
+        pictures: list[tuple[int, list[dict[str, Any]]]] = []
         for step in self.plan["cues"][cue]["steps"]:
-            if pictures and not step.get("after_s"):
-                pictures[-1].append(step)
+            after = ms(step.get("after_s"))
+            if pictures and not after:
+                pictures[-1][1].append(step)
             else:
-                pictures.append([step])
-        at = self.cue_at.get(cue, -1) + 1
-        self.cue_at[cue] = at = 0 if at == len(pictures) else at
-        for step in pictures[at]:
+                pictures.append((after, [step]))
+        return pictures
+
+    def loops(self, cue: str) -> bool:
+        return bool(self.plan["cues"][cue].get("loop")) and sum(after for after, _ in self.pictures(cue)) >= 20
+
+    def picture(self, cue: str, since: int) -> None:
+        """The next picture of a cue, which came due at a moment."""
+        pictures, state = self.pictures(cue), self.cues[cue]
+        if not pictures:
+            return
+        at = 0 if state["at"] is None or state["at"] + 1 == len(pictures) else state["at"] + 1
+        is_last = at + 1 == len(pictures)
+        state["at"] = at
+        if state["next"] is not None:
+            state["next"] = since + pictures[0 if is_last else at + 1][0] if not is_last or self.loops(cue) else None
+        for step in pictures[at][1]:
+            for name in self.members(step["target"]):
+                self.set_picture(name, step)
+
+    def set_picture(self, name: str, step: dict[str, Any]) -> None:
+        lamp = self.copy(self.lamps[name])
+        shades = {shade: step[shade] for shade in ("red", "green", "blue") if shade in step}
+        if "first" in step:
+            if name not in self.chains:
+                return
             if "level" in step:
-                self.set_to(self.lamps[step["target"]], rounded(FULL * Fraction(step["level"])))
-
-    def pin(self, name: str, lead: str) -> int:
-        """What the pin shows, of 255, where it is on when it is high."""
-        lamp = self.lamps[name]
-        cap = self.plan["lamps"][name].get("brightness_cap_ratio", 1)
-        level = rounded(Fraction(self.bright(lamp) * rounded(FULL * Fraction(cap)), FULL))
-        return level if lead == "main" else rounded(Fraction(level * lamp[lead], FULL))
-
-    def shows(self, name: str) -> str:
-        lamp = self.lamps[name]
-        return lamp["text"] if lamp["on"] else ""
+                shades = shades or dict.fromkeys(("red", "green", "blue"), 1)
+                shades = {it: Fraction(part(share(step["level"]), share(of)), FULL) for it, of in shades.items()}
+            if shades:
+                self.colour(name, lamp, {**shades, "first": step["first"], "last": step.get("last", step["first"])}, {})
+        else:
+            if shades:
+                self.colour(name, lamp, shades, {})
+            if "level" in step:
+                self.set_to(lamp, share(step["level"]))
+        self.set(name, lamp, ms(step.get("fade_s")), None)

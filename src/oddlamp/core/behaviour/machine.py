@@ -1,219 +1,446 @@
-"""The machine that runs a program: small states, and steps that change them. It knows of no time yet, and nothing of wires."""
+"""The machine that runs a program, pass by pass, as `docs/program.md` says. It knows nothing of wires."""
 
-from collections.abc import Iterable, Iterator, Mapping
+from collections.abc import Iterable, Iterator, Mapping, Sequence
 from types import MappingProxyType
 from typing import Final, NamedTuple
 
-from oddlamp.core.behaviour.arithmetic import LADDER_TOP, scaled, times
+from oddlamp.core.behaviour.arithmetic import scaled
+from oddlamp.core.behaviour.clock import DAY_MS, is_due, later, since, until, xorshift
+from oddlamp.core.behaviour.cues import CueRun
+from oddlamp.core.behaviour.inputs import TURNED_MOST, Input
+from oddlamp.core.behaviour.lamps import CHAIN_MS, FADE_MS, Fade, Flash, Lamp, LampState, Light, after, now_of, pictured
 from oddlamp.core.behaviour.program import (
     START,
-    Add,
-    Colour,
+    Blink,
+    Chance,
+    Due,
     Event,
-    LampSpec,
-    Level,
     Next,
     Now,
+    Open,
+    Orders,
+    Play,
     Program,
+    Pulse,
     Remember,
-    Restore,
-    Rung,
+    Run,
     Say,
-    Score,
-    Step,
+    Stop,
     Switch,
-    Text,
+    Told,
 )
 from oddlamp.core.plan.rules import carried_name
 from oddlamp.core.words.frames import FieldValue
 
-COLOURS: Final = {"red": 0, "green": 1, "blue": 2}
 NOTHING: Final[Mapping[str, FieldValue]] = MappingProxyType({})
-PLAIN: Final = LampSpec((0, LADDER_TOP))
+PLAIN_ORDERS: Final = Orders()
+STILL_MS: Final = 5000
+WORDS: Final = "words"
+ENDS_HOLD: Final = ("released", "off")
 
 
-class LampState(NamedTuple):
-    """On or off, how bright and in which colour, each 0 to 255; of a display its text, which it shows, and its score."""
+class Came(NamedTuple):
+    """Something that sets off rules: with what it carries, and a mark that whatever comes of it bears."""
 
-    is_on: bool = False
-    level: int = LADDER_TOP
-    colour: tuple[int, int, int] = (LADDER_TOP, LADDER_TOP, LADDER_TOP)
-    text: str = ""
-    score: int = 0
-
-    def duty(self, channel_id: str, cap: int = LADDER_TOP) -> int:
-        """Return the duty of one channel, 0 to 255: the level, its cap, then the share of its colour."""
-        if not self.is_on:
-            return 0
-        at = COLOURS.get(channel_id)
-        level = times(self.level, cap)
-        return level if at is None else times(level, self.colour[at])
-
-    @property
-    def bright(self) -> int:
-        """How bright it is now: 0 where it is off."""
-        return self.level if self.is_on else 0
+    event: Event
+    values: Mapping[str, FieldValue] = NOTHING
+    tag: int = 0
 
 
-DARK: Final = LampState()
+class Wait(NamedTuple):
+    """Steps of a rule that wait: from which place on, until when, and the lamps that were dropped meanwhile."""
+
+    due_ms: int
+    run: Run
+    place: int
+    came: Came
+    dropped: set[str]
+
+
+class Done(NamedTuple):
+    """A step that was taken, and what set it off; of a word to be said its values."""
+
+    tag: int
+    told: Told
+    step: object
+    said: Mapping[str, FieldValue] = NOTHING
+
+
+class Output(NamedTuple):
+    """What a lamp shows from this pass on. ``is_set`` where a step set it, though it may show what it did."""
+
+    lamp: str
+    light: Light
+    text: str
+    tag: int
+    is_set: bool
 
 
 class Machine:
-    """A program and its states; everything begins dark."""
+    """A program and its states; everything begins dark. ``record`` is what was put down when the power went last."""
 
-    def __init__(self, program: Program) -> None:
-        self.program = program
-        self.lamps: dict[str, LampState] = dict.fromkeys(program.lamps, DARK)
+    def __init__(self, program: Program, *, starts_at_ms: int = 0, record: Mapping[str, LampState] | None = None) -> None:
+        self.program, self.now_ms, self.record = program, starts_at_ms, record
+        self._intervals = [event for event in program.handlers if event[0] == "every"]
+        self._times = sorted({event[1] for event in program.handlers if event[0] == "at"})
+        self.start({})
+
+    def start(self, levels: Mapping[str, int], record: Mapping[str, LampState] | None = None, at_ms: int | None = None) -> None:
+        """Have everything as before the first pass, with the levels that inputs have then."""
+        program = self.program
+        self.now_ms = self.now_ms if at_ms is None else at_ms
+        self.record = record if record is not None else self.record
+        self.lamps = {name: Lamp(spec) for name, spec in program.lamps.items()}
+        self.inputs = {name: Input(spec, levels.get(name, 0)) for name, spec in program.inputs.items()}
+        self.cues = {name: CueRun(code) for name, code in program.cues.items()}
+        self._turned = [name for name, spec in program.inputs.items() if spec.kind == "turned"]
+        self._waits: dict[int, Wait] = {}
         self._kept: dict[str, LampState] = {}
-        self._at: dict[str, int] = {}
+        self._tags: dict[str, int] = {}
+        self._seed = program.seed
+        self._clock_ms: int | None = None
+        self._due: list[int | None] = [later(self.now_ms, int(event[1])) for event in self._intervals]
+        self._changed_ms: int | None = self.now_ms if program.keeps else None
+        self._has_begun = False
+        self.shown: dict[str, tuple[Light, str]] = {name: ((0,) * spec.lights, "") for name, spec in program.lamps.items()}
+        self._written_ms: dict[str, int] = {}
+        self._moving: dict[str, None] = {}
+        self._set: dict[tuple[str, int], None] = {}
+        self.done: list[Done] = []
+        for lamp in self.lamps.values():
+            lamp.lost_at = {name: self.inputs[name].value for name in self._turned}
 
-    def steps(self, event: Event) -> tuple[Step, ...]:
-        """Return what an event sets off, in order."""
-        return self.program.handlers.get(event, ())
+    @property
+    def states(self) -> dict[str, LampState]:
+        """What is kept of every lamp."""
+        return {name: lamp.state for name, lamp in self.lamps.items()}
 
-    def obey(self, event: Event, values: Mapping[str, FieldValue] = NOTHING) -> list[str]:
-        """Take all steps of an event that change lamps; the lamps they set."""
-        return [lamp for step in self.steps(event) for lamp in self.take(step, values)]
+    def put(self, name: str, level: int, tag: int = 0) -> None:
+        """Let an input be at a level from outside, from the next pass on: 0 or 1, or 0 to 1023."""
+        self._tags[name] = tag
+        self.inputs[name].put(level, self.now_ms)
 
-    def start(self) -> list[str]:
-        """Begin anew, as after power-on: all dark, then what the standing orders want."""
-        self.lamps = dict.fromkeys(self.program.lamps, DARK)
-        self._kept, self._at = {}, {}
-        return self.obey(START)
+    def set_clock(self, of_day_ms: int) -> None:
+        """Let the clock stand at a time of day, from the last pass on."""
+        self._clock_ms = of_day_ms % DAY_MS
+
+    def run(self, now_ms: int, came: Sequence[Came] = (), moved: Iterable[tuple[str, int, int]] = ()) -> list[Output]:
+        """Make a pass: what has come, inputs that are put to a level with their marks, what is due; what lamps show then."""
+        gone, self.now_ms, self.done = since(self.now_ms, now_ms), now_ms, []
+        if not self._has_begun:
+            self._begin()
+        for one in came:
+            self._take(one)
+        for name, level, tag in moved:
+            self.put(name, level, tag)
+        for name, it in self.inputs.items():
+            for what in it.events(now_ms):
+                carried = {"input": it.carried} if what == "moved" else NOTHING
+                self._take(Came(("input", name, what), carried, self._tags.get(name, 0)))
+        self._tick(gone)
+        self._do_due()
+        if self._changed_ms is not None and since(self._changed_ms, now_ms) >= STILL_MS:
+            self._changed_ms, self.record = None, self.states
+        return list(self._outputs())
+
+    def next_ms(self) -> int | None:
+        """Return in how many milliseconds something may happen by itself; None where nothing will."""
+        now = self.now_ms
+        waits = [wait.due_ms for wait in self._waits.values()]
+        waits += [cue.due_ms for cue in self.cues.values() if cue.due_ms is not None]
+        waits += [due for due in self._due if due is not None]
+        found = [until(due, now) for due in waits]
+        found += [gap for it in self.inputs.values() if (gap := it.next_ms(now)) is not None]
+        for name in self._moving:
+            lamp = self.lamps[name]
+            goes_on = lamp.goes_on
+            if isinstance(goes_on, Flash):
+                found.append(until(goes_on.due_ms, now))
+            elif isinstance(goes_on, Fade):
+                gone, grid = since(goes_on.since_ms, now), CHAIN_MS if lamp.spec.is_chain else FADE_MS
+                found.append(min(grid - gone % grid, max(goes_on.over_ms - gone, 0)))
+            if lamp.spec.is_chain and name in self._written_ms:
+                found.append(max(CHAIN_MS - since(self._written_ms[name], now), 0))
+        if self._clock_ms is not None:
+            found += [(_of_day_ms(it) - self._clock_ms - 1) % DAY_MS + 1 for it in self._times]
+        if self._changed_ms is not None:
+            found.append(max(STILL_MS - since(self._changed_ms, now), 0))
+        return max(min(found), 1) if found else None
 
     def begin_at(self, state: LampState, pictures: Mapping[str, int]) -> None:
         """Let every lamp be and have been in a state, and cues stand at a picture, to see what comes of that."""
-        self.lamps, self._at = dict.fromkeys(self.program.lamps, state), dict(pictures)
-        self._kept = dict(self.lamps)
+        self._has_begun = True
+        for lamp in self.lamps.values():
+            lamp.state = state
+        for name, at in pictures.items():
+            self.cues[name].at = at
+        self._kept = self.states
 
-    def take(self, step: Step, values: Mapping[str, FieldValue] = NOTHING) -> Iterable[str]:
-        """Take one step; the lamps it set, in order. What is said and what is open changes none."""
+    # What sets off rules
+
+    def _begin(self) -> None:
+        self._has_begun = True
+        for name, lamp in self.lamps.items():
+            orders = self.program.orders.get(name, PLAIN_ORDERS)
+            order = orders.power_up if self.record is None else orders.power_cut
+            if order == "on":
+                self._become(name, after(lamp.state, Switch((name,), "on"), lamp.spec, NOTHING), 0)
+            elif order == "last" and self.record is not None and name in self.record:
+                self._become(name, self.record[name], 0)
+        self._take(Came(START))
+
+    def _take(self, came: Came) -> None:
+        """Let something set off its rules, and before them what hangs on it by itself."""
+        event = came.event
+        if event[0] == "input" and event[2] in ENDS_HOLD:
+            self._let_go(event[1], came)
+        elif event[0] == "link" and event[2] == "lost":
+            self._let_go(WORDS, came)
+            for name, lamp in self.lamps.items():
+                lamp.is_claimed = False
+                order = self.program.orders.get(name, PLAIN_ORDERS).link_lost
+                if order != "keep":
+                    self._set_lamp(name, after(lamp.state, Switch((name,), order), lamp.spec, NOTHING), 0, came)
+        for run in self.program.handlers.get(event, ()):
+            self._waits.pop(run.at, None)
+            if not self._is_left_out(run):
+                self._take_steps(run, 0, came, self.now_ms, set())
+
+    def _let_go(self, by: str, came: Came) -> None:
+        for name, lamp in self.lamps.items():
+            if lamp.held_by == by:
+                self._set_lamp(name, lamp.state._replace(is_on=False), 0, came)
+
+    def _is_left_out(self, run: Run) -> bool:
+        unless = run.unless
+        if unless is None:
+            return False
+        is_on = self.lamps[unless.lamp].state.is_on if unless.lamp is not None else self.inputs[unless.input or ""].is_on
+        return is_on == unless.is_on
+
+    def _take_steps(self, run: Run, place: int, came: Came, due_ms: int, dropped: set[str], *, has_waited: bool = False) -> None:
+        """Take the steps of a rule from a place on, up to one that waits."""
+        for at in range(place, len(run.steps)):
+            due = run.steps[at]
+            if due.after_ms and not (has_waited and at == place):
+                self._waits[run.at] = Wait(later(due_ms, due.after_ms), run, at, came, dropped)
+                return
+            self._step(due, came, dropped)
+
+    # What comes by itself
+
+    def _tick(self, gone_ms: int) -> None:
+        """Let the clock go on, and take the times of day that it has come to."""
+        was = self._clock_ms
+        if was is None:
+            return
+        self._clock_ms = (was + gone_ms) % DAY_MS
+        for it in self._times:
+            if gone_ms and (_of_day_ms(it) - was - 1) % DAY_MS < gone_ms:
+                self._take(Came(("at", it)))
+
+    def _do_due(self) -> None:
+        """Take what is due: the longest first, then intervals, steps that wait, cues and lamps, each in the order of the plan."""
+        found: list[tuple[int, int, int, object]] = []
+        now = self.now_ms
+
+        def look(due_ms: int, kind: int, at: int, it: object) -> None:
+            if is_due(due_ms, now):
+                found.append((-since(due_ms, now), kind, at, it))
+
+        for at, due in enumerate(self._due):
+            if due is not None:
+                look(due, 0, at, at)
+        for wait in self._waits.values():
+            look(wait.due_ms, 1, wait.run.at, wait)
+        for at, cue in enumerate(self.cues.values()):
+            if cue.due_ms is not None:
+                look(cue.due_ms, 2, at, (cue, cue.turn))
+        for at, (name, lamp) in enumerate(self.lamps.items()):
+            if isinstance(lamp.goes_on, Flash):
+                look(lamp.goes_on.due_ms, 3, at, (name, lamp.goes_on))
+        for _, kind, at, it in sorted(found, key=lambda one: one[:3]):
+            if kind == 0:
+                event = self._intervals[at]
+                self._due[at] = later(self._due[at] or 0, int(event[1]))
+                self._take(Came(event))
+            elif isinstance(it, Wait):
+                if self._waits.get(it.run.at) is it:
+                    del self._waits[it.run.at]
+                    self._take_steps(it.run, it.place, it.came, it.due_ms, it.dropped, has_waited=True)
+            elif isinstance(it, tuple) and isinstance(it[0], CueRun):
+                if it[0].turn == it[1] and it[0].due_ms is not None:
+                    self._picture(it[0], it[0].due_ms)
+            elif isinstance(it, tuple) and isinstance(it[1], Flash) and self.lamps[it[0]].goes_on is it[1]:
+                self._flash(it[0], it[1])
+
+    def _picture(self, cue: CueRun, since_ms: int) -> None:
+        frame = cue.take(since_ms)
+        if frame is None:
+            return
+        name = next(name for name, it in self.cues.items() if it is cue)
+        self.done.append(Done(cue.tag, Told(name, f"picture {cue.at + 1} of {len(cue.code.frames)}"), frame))
+        for picture in frame.pictures:
+            for lamp_id in picture.lamps:
+                lamp = self.lamps[lamp_id]
+                self._set_lamp(lamp_id, pictured(lamp.state, picture, lamp.spec), picture.over_ms, None, cue.tag)
+
+    def _flash(self, name: str, flash: Flash) -> None:
+        lamp = self.lamps[name]
+        if flash.is_lit and flash.left == 1:
+            self._become(name, flash.before, 0)
+        elif flash.is_lit:
+            lamp.goes_on = flash._replace(due_ms=later(flash.due_ms, flash.off_ms), is_lit=False)
+        else:
+            left = None if flash.left is None else flash.left - 1
+            lamp.goes_on = flash._replace(due_ms=later(flash.due_ms, flash.on_ms), is_lit=True, left=left)
+
+    # Steps
+
+    def _step(self, due: Due, came: Came, dropped: set[str]) -> None:
+        step, tag = due.step, came.tag
+        said = self.said(step, came.values) if isinstance(step, Say) else NOTHING
+        self.done.append(Done(tag, due.told, step, said))
         match step:
+            case Play():
+                if step.cue in self.cues:
+                    self.cues[step.cue].begin(self.now_ms, tag)
             case Next():
-                return list(self._next(step.cue))
+                if step.cue in self.cues:
+                    self.cues[step.cue].tag = tag
+                    self._picture(self.cues[step.cue], self.now_ms)
+            case Stop():
+                self._stop(step.cue, came)
             case Remember():
-                self._kept |= {lamp: self.lamps[lamp] for lamp in step.lamps}
-                return ()
-            case Restore():
-                for lamp in step.lamps:
-                    self.lamps[lamp] = self._kept.get(lamp, self.lamps[lamp])
-                return step.lamps
-            case Switch() | Level() | Colour() | Add() | Rung() | Text() | Score():
-                for lamp in step.lamps:
-                    self.lamps[lamp] = _after(self.lamps[lamp], step, self.program.lamps.get(lamp, PLAIN), values)
-                return step.lamps
+                self._kept |= {name: self.lamps[name].state for name in step.lamps}
+            case Say() | Open():
+                pass
             case _:
-                return ()
+                for name in step.lamps:
+                    if name in dropped or not self._may(name, came):
+                        continue
+                    lamp = self.lamps[name]
+                    drawn = self._chance(step.most - step.least + 1) if isinstance(step, Chance) else 0
+                    before = lamp.before()
+                    state = after(lamp.state, step, lamp.spec, came.values, drawn=drawn, kept=self._kept.get(name))
+                    self._set_lamp(name, state, getattr(step, "over_ms", 0), came)
+                    if isinstance(step, Blink):
+                        left = step.times or None
+                        lamp.goes_on = Flash(later(self.now_ms, step.on_ms), before, step.on_ms, step.off_ms, left)
+                    elif isinstance(step, Pulse):
+                        lamp.goes_on = Flash(later(self.now_ms, step.for_ms), before, left=1)
+                    elif isinstance(step, Switch) and step.to == "hold":
+                        lamp.held_by = _source(came)
+
+    def _stop(self, cue: str | None, came: Came) -> None:
+        if cue is not None:
+            if cue in self.cues:
+                self.cues[cue].stop()
+            return
+        self._waits.clear()
+        for it in self.cues.values():
+            it.stop()
+        for name, lamp in self.lamps.items():
+            self._set_lamp(name, lamp.state._replace(is_on=False), 0, came)
+
+    def _chance(self, below: int) -> int:
+        self._seed = xorshift(self._seed)
+        return (self._seed >> 8) % below
+
+    def _may(self, name: str, came: Came) -> bool:
+        """Tell whether what has come may set a lamp, as its orders say who wins."""
+        lamp, source = self.lamps[name], _source(came)
+        orders = self.program.orders.get(name, PLAIN_ORDERS)
+        if source == WORDS:
+            owner = self.inputs.get(lamp.owner or "")
+            return orders.winner != "local" or owner is None or not owner.is_up
+        if source is None:
+            return True
+        if orders.winner == "phone" and lamp.is_claimed:
+            return False
+        if came.event[2] != "moved" or lamp.owner == source:
+            return True
+        way = abs(self.inputs[source].value - lamp.lost_at[source])
+        return way > orders.thresholds.get(source, TAKES_OVER)
+
+    def _set_lamp(self, name: str, state: LampState, over_ms: int, came: Came | None, tag: int = 0) -> None:
+        """Let something set a lamp: it owns it then, and what others had waiting for it is dropped."""
+        lamp, source = self.lamps[name], None if came is None else _source(came)
+        lamp.owner, lamp.held_by = source, None
+        lamp.is_claimed |= source == WORDS
+        for it in self._turned:
+            if it != source:
+                lamp.lost_at[it] = self.inputs[it].value
+        if came is not None and self._waits:
+            for wait in self._waits.values():
+                if wait.came.event != came.event:
+                    wait.dropped.add(name)
+        self._become(name, state, over_ms)
+        self._set[name, tag if came is None else came.tag] = None
+
+    def _become(self, name: str, state: LampState, over_ms: int) -> None:
+        lamp = self.lamps[name]
+        if self.program.keeps and state != lamp.state:
+            self._changed_ms = self.now_ms
+        lamp.become(state, self.now_ms, over_ms)
+        self._moving[name] = None
 
     def said(self, step: Say, values: Mapping[str, FieldValue] = NOTHING) -> dict[str, FieldValue]:
-        """Return the values of a word that is said: settled, carried by the word before it, or how a lamp is now."""
+        """Return the values of a word that is said: settled, carried by the word before it, or how a lamp or an input is now."""
         told = dict[str, FieldValue]()
         for name, given in step.fill.items():
             source = carried_name(given)
             if isinstance(given, Now):
-                told[name] = now_of(self.lamps[given.lamp], given)
+                told[name] = self._now(given)
             elif source is not None and source in values:
                 told[name] = values[source]
             elif source is None:
                 told[name] = given if isinstance(given, str) else round(given)
         return told
 
-    def _next(self, cue: str) -> Iterator[str]:
-        pictures = self.program.cues.get(cue, ())
-        if not pictures:
-            return
-        self._at[cue] = (self._at.get(cue, -1) + 1) % len(pictures)
-        for lamps, level in pictures[self._at[cue]]:
-            for lamp in lamps:
-                if level is not None:
-                    self.lamps[lamp] = _bright(self.lamps[lamp], level)
-                yield lamp
+    def _now(self, asked: Now) -> FieldValue:
+        if asked.part != "value":
+            return now_of(self.lamps[asked.lamp].state, asked)
+        return asked.least + scaled(self.inputs[asked.lamp].value, 0, TURNED_MOST, asked.most - asked.least)
+
+    def _outputs(self) -> Iterator[Output]:
+        """Yield what lamps show from now on: those that were set, and those whose light has changed."""
+        now, marks = self.now_ms, self._set
+        self._set = {}
+        tags: dict[str, list[int]] = {}
+        for name, tag in marks:
+            tags.setdefault(name, []).append(tag)
+        for name in {**dict.fromkeys(tags), **self._moving}:
+            lamp = self.lamps[name]
+            if isinstance(lamp.goes_on, Fade) and since(lamp.goes_on.since_ms, now) >= lamp.goes_on.over_ms:
+                lamp.goes_on = None
+            is_dark = isinstance(lamp.goes_on, Flash) and not lamp.goes_on.is_lit
+            shows = lamp.light(now), lamp.state.text if lamp.state.is_on and not is_dark else ""
+            is_new = shows != self.shown[name]
+            written = self._written_ms.get(name)
+            if written is not None and since(written, now) >= CHAIN_MS:
+                del self._written_ms[name]
+                written = None
+            if is_new and written is not None:
+                self._set |= {(name, tag): None for tag in tags.get(name, ())}
+                continue  # a chain is written again later
+            if is_new and lamp.spec.is_chain:
+                self._written_ms[name] = now
+            self.shown[name] = shows
+            for tag in tags.get(name, (0,) if is_new else ()):
+                yield Output(name, *shows, tag, name in tags)
+            if lamp.goes_on is None and name not in self._written_ms:
+                self._moving.pop(name, None)
 
 
-def lit_and_dark(program: Program, event: Event, carried: Mapping[str, tuple[int, int]]) -> tuple[set[str], set[str]]:
-    """Return the lamps that an event may light in the dark, and those it leaves dark whatever was lit before.
-
-    It is let happen from dark and from all lit and remembered so, at every picture of the cues it moves, with every value it
-    carries at its least and at its most.
-    """
-    cues = {step.cue: len(program.cues.get(step.cue, ())) for step in program.handlers.get(event, ()) if isinstance(step, Next)}
-    lit, dark = set[str](), set(program.lamps)
-    for begins in (DARK, LampState(is_on=True)):
-        for place in range(max(cues.values(), default=1)):
-            for end in (0, 1):
-                machine = Machine(program)
-                machine.begin_at(begins, dict.fromkeys(cues, place))
-                machine.obey(event, {name: span[end] for name, span in carried.items()})
-                now = {name for name, state in machine.lamps.items() if state.bright}
-                dark -= now
-                if begins is DARK:
-                    lit |= now
-    return lit, dark
+TAKES_OVER: Final = 20  # of 1023: two per cent
 
 
-def now_of(state: LampState, asked: Now) -> FieldValue:
-    """Tell how a lamp is: whether it is on, how bright, a share of its colour (0 in the dark), its text or its score."""
-    match asked.part:
-        case "text":
-            return state.text if state.is_on else ""
-        case "score":
-            return state.score
-        case "on":
-            return asked.most if state.bright else asked.least
-        case "level":
-            now = state.bright
-        case part:
-            now = state.colour[COLOURS[part]] if state.bright else 0
-    return asked.least + scaled(now, 0, LADDER_TOP, asked.most - asked.least)
+def _source(came: Came) -> str | None:
+    """Return who it is that wants something: words, an input, or nobody."""
+    return WORDS if came.event[0] == "heard" else came.event[1] if came.event[0] == "input" else None
 
 
-def _bright(state: LampState, level: int) -> LampState:
-    return state._replace(is_on=level > 0, level=level)
-
-
-def _after(
-    state: LampState, step: Switch | Level | Colour | Add | Rung | Text | Score, spec: LampSpec, values: Mapping[str, FieldValue]
-) -> LampState:
-    match step:
-        case Switch(to="off"):
-            return state._replace(is_on=False)
-        case Switch(to="toggle"):
-            return state._replace(is_on=not state.is_on)
-        case Switch():
-            return state._replace(is_on=True, level=state.level or LADDER_TOP)
-        case Level():
-            level = step.level.of(values)
-            return state if level is None else _bright(state, level)
-        case Colour():
-            given = [None if share is None else share.of(values) for share in step.shares]
-            red, green, blue = (old if new is None else new for new, old in zip(given, state.colour, strict=True))
-            return state._replace(is_on=red + green + blue > 0, colour=(red, green, blue))
-        case Add():
-            return _bright(state, _ended(state.bright + step.by, state.bright, LADDER_TOP, goes_round=step.goes_round))
-        case Rung():
-            return _bright(state, rung_after(spec.ladder, state.bright, goes_up=step.goes_up, goes_round=step.goes_round))
-        case Text():
-            text = step.text if step.carried is None else str(values.get(step.carried, state.text))
-            return state._replace(is_on=True, level=state.level or LADDER_TOP, text=text)
-        case Score():
-            told = None if step.to is None else step.to.of(values)
-            moved = state.score + step.by if told is None else told
-            score = _ended(moved, state.score, spec.score_most, goes_round=step.goes_round)
-            return state._replace(is_on=True, level=state.level or LADDER_TOP, score=score, text=str(score))
-
-
-def _ended(wanted: int, now: int, most: int, *, goes_round: bool) -> int:
-    """Return a number between 0 and its most: past an end that end, or the other one where it stood at the end already."""
-    inside = min(max(wanted, 0), most)
-    if inside == wanted or not goes_round or inside != now:
-        return inside
-    return 0 if wanted > most else most
-
-
-def rung_after(ladder: tuple[int, ...], level: int, *, goes_up: bool, goes_round: bool) -> int:
-    """Return the next rung above or under a level; past the last the last, or where it goes round the other end. Darker than off is off."""
-    if not level and not goes_up:
-        return 0
-    if goes_up:
-        return next((it for it in ladder if it > level), ladder[0] if goes_round else ladder[-1])
-    return next((it for it in reversed(ladder) if it < level), ladder[-1] if goes_round else ladder[0])
+def _of_day_ms(time: str) -> int:
+    hours, _, minutes = time.partition(":")
+    return (60 * int(hours) + int(minutes)) * 60_000

@@ -1,6 +1,6 @@
 """The program of one host: what every event sets off, in whole numbers. The rehearsal runs it, the checks read it, firmware prints it.
 
-`docs/program.md` is the contract: what each step reads and writes. Nothing about behaviour exists outside of it.
+`docs/program.md` is the contract: what each step reads, writes and ends. Nothing about behaviour exists outside of it.
 """
 
 from collections.abc import Mapping
@@ -9,12 +9,15 @@ from typing import Final, NamedTuple
 from oddlamp.core.behaviour.arithmetic import LADDER_TOP, scaled
 from oddlamp.core.words.frames import FieldValue
 
-Event = tuple[str, ...]  # ("heard", word) | ("input", input, what) | ("start",)
+Event = tuple[
+    str, ...
+]  # ("heard", word) | ("input", input, what) | ("link", link, what) | ("at", "19:30") | ("every", ms) | ("start",)
 START: Final[Event] = ("start",)
+INPUT: Final = "input"  # what an input that was moved carries
 
 
 class Given(NamedTuple):
-    """A number that a step takes: settled, or carried by the word that set it off and brought from its range into 0 to ``top``.
+    """A number that a step takes: settled, or carried by what set it off and brought from its range into 0 to ``top``.
 
     ``top`` 0 takes a value as it was carried.
     """
@@ -36,10 +39,11 @@ class Given(NamedTuple):
 
 
 class Switch(NamedTuple):
-    """Lamps on, off, or each the other way round. On is as bright as they were last, full where that was nothing."""
+    """Lamps on, off, held, or each the other way round. On is as bright as they were last, full where that was nothing."""
 
     lamps: tuple[str, ...]
     to: str
+    over_ms: int = 0
 
 
 class Level(NamedTuple):
@@ -47,13 +51,17 @@ class Level(NamedTuple):
 
     lamps: tuple[str, ...]
     level: Given
+    over_ms: int = 0
 
 
 class Colour(NamedTuple):
-    """Lamps in a colour; a share that is not given stays."""
+    """Lamps in a colour, or the pixels ``first`` to ``last`` of chains; a share that is not given stays."""
 
     lamps: tuple[str, ...]
     shares: tuple[Given | None, Given | None, Given | None]
+    over_ms: int = 0
+    first: int | None = None
+    last: int = 0
 
 
 class Add(NamedTuple):
@@ -62,6 +70,7 @@ class Add(NamedTuple):
     lamps: tuple[str, ...]
     by: int
     goes_round: bool = False
+    over_ms: int = 0
 
 
 class Rung(NamedTuple):
@@ -70,12 +79,51 @@ class Rung(NamedTuple):
     lamps: tuple[str, ...]
     goes_up: bool
     goes_round: bool = False
+    over_ms: int = 0
+
+
+class Chance(NamedTuple):
+    """Lamps each at a brightness by chance."""
+
+    lamps: tuple[str, ...]
+    least: int
+    most: int
+    over_ms: int = 0
+
+
+class Blink(NamedTuple):
+    """Lamps lit and dark in turn, so many times, 0 for ever; then as they were before."""
+
+    lamps: tuple[str, ...]
+    on_ms: int
+    off_ms: int
+    times: int = 0
+
+
+class Pulse(NamedTuple):
+    """Lamps lit for a while, at a brightness or as with *on*; then as they were before."""
+
+    lamps: tuple[str, ...]
+    for_ms: int
+    level: Given | None = None
+
+
+class Play(NamedTuple):
+    """A cue from its first picture."""
+
+    cue: str
 
 
 class Next(NamedTuple):
     """The next picture of a cue; after the last the first."""
 
     cue: str
+
+
+class Stop(NamedTuple):
+    """A cue runs no more; without one everything ends: what waits, all cues, all light."""
+
+    cue: str | None = None
 
 
 class Text(NamedTuple):
@@ -105,10 +153,11 @@ class Restore(NamedTuple):
     """Lamps as they were when they were last remembered; those that never were stay."""
 
     lamps: tuple[str, ...]
+    over_ms: int = 0
 
 
 class Now(NamedTuple):
-    """How a lamp is when it is told: its ``part``, brought from 0 to 255 into the range of the value that tells it."""
+    """How a lamp or an input is when it is told: its ``part``, brought into the range of the value that tells it."""
 
     lamp: str
     part: str
@@ -131,25 +180,68 @@ class Open(NamedTuple):
     because: str
 
 
-Step = Switch | Level | Colour | Add | Rung | Next | Text | Score | Remember | Restore | Say | Open
+Sets = Switch | Level | Colour | Add | Rung | Chance | Blink | Pulse | Text | Score | Restore
+Step = Sets | Play | Next | Stop | Remember | Say | Open
 
 
 class LampSpec(NamedTuple):
-    """What a program must know of a lamp: its colours, the rungs of its ladder, its cap, 0 to 255, and what it can count to.
+    """What a program must know of a lamp: the rungs of its ladder, its cap, 0 to 255, and what it can count to.
 
-    ``score_most`` is 0 for what shows no digits.
+    ``score_most`` is 0 for what shows no digits. ``lights`` is how many numbers its light is: 1, 3 for a lamp of colours,
+    3 for each of its pixels, 0 for a display. ``fades`` is False for what is only on or off.
     """
 
     ladder: tuple[int, ...]
     cap: int = LADDER_TOP
     score_most: int = 0
+    lights: int = 1
+    fades: bool = True
+    is_chain: bool = False
+
+
+class Orders(NamedTuple):
+    """What a lamp does when nobody tells it, who wins it, and how far each input must move to take it over, of 1023."""
+
+    power_up: str = "off"
+    power_cut: str = "off"
+    link_lost: str = "keep"
+    winner: str = "last-moved"
+    thresholds: Mapping[str, int] = {}
+
+
+class InputSpec(NamedTuple):
+    """How an input counts. ``upper`` and ``lower`` are a sensor's thresholds, of 1023; None for what is not told by such."""
+
+    kind: str  # "button", "contact" or "turned"
+    settle_ms: int = 20
+    play: int = 5
+    upper: int | None = None
+    lower: int = 0
 
 
 class Picture(NamedTuple):
-    """One step of a cue in a table: lamps and how bright each is, None for as it was."""
+    """One setting of a cue in a table: lamps, and how bright or in which colour, None for as it was."""
 
     lamps: tuple[str, ...]
     level: int | None
+    shares: tuple[int | None, int | None, int | None] | None = None
+    over_ms: int = 0
+    first: int | None = None
+    last: int = 0
+
+
+class Frame(NamedTuple):
+    """What a cue sets at once, and how long after the frame before it."""
+
+    after_ms: int
+    pictures: tuple[Picture, ...]
+
+
+class CueCode(NamedTuple):
+    """A cue as a table."""
+
+    frames: tuple[Frame, ...]
+    loops: bool = False
 
 
 class Told(NamedTuple):
@@ -159,11 +251,46 @@ class Told(NamedTuple):
     says: str
 
 
+class Due(NamedTuple):
+    """A step, how long it waits from when the one before it was due, and how it is told."""
+
+    after_ms: int
+    step: Step
+    told: Told
+
+
+class Unless(NamedTuple):
+    """What has a rule left out: a lamp that is on or off, or an input that is."""
+
+    lamp: str | None
+    input: str | None
+    is_on: bool
+
+
+class Run(NamedTuple):
+    """A rule as steps. ``at`` is its place among all rules of its host."""
+
+    at: int
+    steps: tuple[Due, ...]
+    unless: Unless | None = None
+
+
 class Program(NamedTuple):
-    """The program of one host. ``says`` tells each step in words, in the order of its event's steps."""
+    """The program of one host."""
 
     host: str
     lamps: Mapping[str, LampSpec]
-    cues: Mapping[str, tuple[tuple[Picture, ...], ...]]
-    handlers: Mapping[Event, tuple[Step, ...]]
-    says: Mapping[Event, tuple[Told, ...]]
+    cues: Mapping[str, CueCode]
+    handlers: Mapping[Event, tuple[Run, ...]]
+    inputs: Mapping[str, InputSpec] = {}
+    orders: Mapping[str, Orders] = {}
+    seed: int = 1
+
+    def steps(self, event: Event) -> tuple[Step, ...]:
+        """Return what an event sets off, at once or later, in order."""
+        return tuple(due.step for run in self.handlers.get(event, ()) for due in run.steps)
+
+    @property
+    def keeps(self) -> bool:
+        """Whether it puts down how its lamps are, for when the power is cut."""
+        return any(it.power_cut != it.power_up or it.power_cut == "last" for it in self.orders.values())

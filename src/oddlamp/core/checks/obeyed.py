@@ -62,7 +62,7 @@ def lamps_can_do_it(design: Design) -> Iterator[Breach]:
             (it, action.verb, because)
             for action in rule.do
             for it in design.targets(action.target)
-            if (because := why_not(design.plan.lamps[it], action.verb)) is not None
+            if (because := why_not(design.plan.lamps[it], action.verb, of_pixels=action.of_pixels)) is not None
         ]
         for lamp, verb, because in dict.fromkeys(asked):
             label = design.lamps[lamp].label

@@ -182,13 +182,15 @@ COLOUR_KINDS: Final = ("rgb", *PIXEL_KINDS)
 SWITCHED_KINDS: Final = ("buzzer", "relay")
 
 
-def why_not(lamp: Lamp, verb: str) -> str | None:
-    """Say why a lamp can do nothing with what a rule tells it; None where it can."""
+def why_not(lamp: Lamp, verb: str, *, of_pixels: bool = False) -> str | None:
+    """Say why a lamp can do nothing with what a rule tells it, or some of its pixels; None where it can."""
+    if of_pixels and lamp.kind not in PIXEL_KINDS:
+        return "it has no pixels"
     if verb in ("text", "score") and lamp.kind not in DISPLAY_KINDS:
         return "it shows no signs"
     if verb == "colour" and lamp.kind not in COLOUR_KINDS:
         return "it has one colour"
-    return "it is only on or off" if verb in ("brighter", "dimmer", "add") and lamp.kind in SWITCHED_KINDS else None
+    return "it is only on or off" if verb in ("brighter", "dimmer", "add", "random") and lamp.kind in SWITCHED_KINDS else None
 
 
 def may_hang_on_chip(lamp: Lamp) -> bool:

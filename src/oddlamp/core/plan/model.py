@@ -12,7 +12,7 @@ from oddlamp.core.plan.fields import Figures, Id, Label, LineEnding, Moment, Not
 from oddlamp.core.plan.lights import Channel, Lamp, WireRun
 from oddlamp.core.plan.old_built import by_place
 from oddlamp.core.plan.own_board import OwnBoard
-from oddlamp.core.plan.quantities import Baud, Celsius, Farad, Ohm, Second, Tolerance, Volt
+from oddlamp.core.plan.quantities import Baud, Celsius, Farad, Ohm, Ratio, Second, Tolerance, Volt
 from oddlamp.core.plan.references import dangling
 from oddlamp.core.plan.rules import Cue, Group, Rule, Standing
 from oddlamp.core.plan.text import RadioAddress
@@ -174,6 +174,23 @@ class Talk(Model):
     vocabulary: Id
 
 
+class InputSettings(Model):
+    """How an input counts: how long a contact settles, the play of what is turned, and where a sensor is on and off."""
+
+    reads: Literal["contact", "value"] | None = Field(default=None, description="Of a sensor: two states, or a voltage")
+    settle_s: Annotated[Second, Field(ge=0.001, le=1)] | None = Field(default=None, description="Of a contact, s")
+    play_ratio: Annotated[Ratio, Field(le=0.2)] | None = Field(default=None, description="Of what is turned: less is noise")
+    on_above_ratio: Ratio | None = Field(default=None, description="Of a sensor with a value: it is on over this")
+    off_below_ratio: Ratio | None = Field(default=None, description="Of a sensor with a value: it is off under this")
+
+    @model_validator(mode="after")
+    def _right_way_up(self) -> "InputSettings":
+        on, off = self.on_above_ratio, self.off_below_ratio
+        if on is not None and off is not None and off > on:
+            raise ValueError(f"off_below_ratio\n{off}\nat most {on:g}, where it is on: between the two it stays as it is")
+        return self
+
+
 class Input(Model):
     """Something local that is pressed, turned or sensed."""
 
@@ -183,6 +200,7 @@ class Input(Model):
     rail: Id | None = Field(default=None, description="What feeds its upper end; the host's own supply where absent")
     choice: PartChoice | None = None
     idle_high: bool | None = None
+    settings: InputSettings | None = None
 
 
 class ShiftValues(Model):

@@ -4,7 +4,7 @@ from collections.abc import Collection, Iterator
 from typing import TYPE_CHECKING, NamedTuple
 
 from oddlamp.core.plan.lights import may_hang_on_chip
-from oddlamp.core.plan.rules import OF_CUES, state_name
+from oddlamp.core.plan.rules import OF_CUES, OF_INPUTS, state_name
 from oddlamp.core.plan.signals import signal_ids
 
 if TYPE_CHECKING:
@@ -140,12 +140,18 @@ def _of_behaviour(plan: "Plan") -> Iterator[Mention]:
             yield Mention(("cues", name, "steps"), step.target, TARGETS, targets, ("cues", name, "steps", at))
     for name in plan.standing:
         yield Mention(("standing", name), name, ("lamps",), plan.lamps, ("standing", name))
+        for source in plan.standing[name].thresholds:
+            place: Place = ("standing", name, "thresholds", source)
+            yield Mention(place, source, ("inputs",), None, place)
     for name, rule in plan.rules.items():
         goes: Place = ("rules", name)
         yield Mention((*goes, "host"), rule.host, ("nodes",), hosts, goes)
         yield Mention((*goes, "when", "heard"), rule.when.heard, ("words",), words, goes)
         yield Mention((*goes, "when", "input"), rule.when.input, ("inputs",), plan.inputs, goes)
         yield Mention((*goes, "when", "link"), rule.when.link, ("links",), plan.links, goes)
+        if rule.unless is not None:
+            yield Mention((*goes, "unless", "lamp"), rule.unless.lamp, ("lamps",), plan.lamps, (*goes, "unless"))
+            yield Mention((*goes, "unless", "input"), rule.unless.input, ("inputs",), plan.inputs, (*goes, "unless"))
         for at, action in enumerate(rule.do):
             yield from _of_action(plan, name, at, action, targets)
 
@@ -165,7 +171,8 @@ def _saying(plan: "Plan", at: Place, saying: "Saying", goes: Place) -> Iterator[
         yield Mention((*at, "word"), saying.word, (f"words.{vocabulary}",), plan.vocabularies[vocabulary].words, goes)
     for name, given in saying.fill.items():
         if (state := state_name(given)) is not None:
-            yield Mention((*at, "fill", name), state[0], ("lamps",), plan.lamps, goes)
+            of = "inputs" if state[1] == OF_INPUTS else "lamps"
+            yield Mention((*at, "fill", name), state[0], (of,), getattr(plan, of), goes)
 
 
 def _broken_path(plan: "Plan", name: str, talk: "Talk") -> Iterator[Dangling]:

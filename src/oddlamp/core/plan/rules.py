@@ -2,7 +2,7 @@
 
 from typing import Annotated, Final, Literal
 
-from pydantic import Field
+from pydantic import Field, model_validator
 
 from oddlamp.core.base import Model
 from oddlamp.core.plan.fields import Id, Label, Saying
@@ -10,13 +10,38 @@ from oddlamp.core.plan.quantities import Ratio, Second
 from oddlamp.core.plan.text import FIELD, SENT_MOST, STATE
 
 
+LONGEST_S: Final = 86_400.0
+FADE_LONGEST_S: Final = 3600.0
+CUE_MOST: Final = 1000
+Delay = Annotated[Second, Field(ge=0, le=LONGEST_S)]
+Span = Annotated[Second, Field(ge=0.02, le=LONGEST_S)]
+Over = Annotated[Second, Field(ge=0, le=FADE_LONGEST_S)]
+Pixel = Annotated[int, Field(ge=0, le=4999)]
+
+
 class When(Model):
-    """What sets a rule off: a word heard, an input's event, or an event of a link."""
+    """What sets a rule off: a word heard, an input's event, an event of a link, a time of day, or an interval."""
 
     heard: Id | None = None
     input: Id | None = None
     event: Literal["pressed", "released", "on", "off", "moved", "link-lost", "link-back", "power-up"] | None = None
     link: Id | None = None
+    at: Annotated[str, Field(pattern=r"^([01]\d|2[0-3]):[0-5]\d$", description="A time of day, 00:00 to 23:59")] | None = None
+    every_s: Annotated[Second, Field(ge=0.1, le=LONGEST_S)] | None = Field(default=None, description="From power-on, s")
+
+
+class Unless(Model):
+    """What has a rule left out: how a lamp is kept, or how an input last counted."""
+
+    lamp: Id | None = None
+    input: Id | None = None
+    state: Literal["on", "off"] = Field(description="On is pressed, for a button")
+
+    @model_validator(mode="after")
+    def _of_one(self) -> "Unless":
+        if (self.lamp is None) == (self.input is None):
+            raise ValueError(f"lamp\n{self.lamp}\na lamp or an input, and one of them")
+        return self
 
 
 Carried = Annotated[
@@ -40,6 +65,23 @@ class ActionValues(Model):
     count: Annotated[int, Field(ge=0, le=9999)] | Carried | None = None
     by_count: Annotated[int, Field(ge=-9999, le=9999)] | None = None
     ends: Literal["stay", "round"] | None = None
+    over_s: Over | None = Field(default=None, description="How long it fades, s")
+    for_s: Span | None = Field(default=None, description="Of a pulse, s")
+    on_s: Span | None = Field(default=None, description="Of blinking: how long it is lit, s")
+    off_s: Span | None = Field(default=None, description="Of blinking: how long it is dark, s; as long as it is lit where absent")
+    times: Annotated[int, Field(ge=1, le=1000)] | None = Field(default=None, description="Of blinking; for ever where absent")
+    least: Ratio | None = Field(default=None, description="By chance: at least so bright")
+    most: Ratio | None = Field(default=None, description="By chance: at most so bright")
+    first: Pixel | None = Field(default=None, description="The first of the pixels that take a colour, counted from 0")
+    last: Pixel | None = Field(default=None, description="The last of them; the first alone where absent")
+
+    @model_validator(mode="after")
+    def _in_order(self) -> "ActionValues":
+        for low, high in (("least", "most"), ("first", "last")):
+            first, last = getattr(self, low), getattr(self, high)
+            if first is not None and last is not None and last < first:
+                raise ValueError(f"{high}\n{last}\n{first}, the {low}, or more")
+        return self
 
     def carried(self) -> tuple[str, ...]:
         """Return the names of the values it takes from the word."""
@@ -53,8 +95,11 @@ def carried_name(given: object) -> str | None:
     return found[1] if found is not None else None
 
 
+OF_INPUTS: Final = "value"  # the part of a state that is an input's
+
+
 def state_name(given: object) -> tuple[str, str] | None:
-    """Return the lamp, and what of it, that is told as it is now, where that stands there in braces."""
+    """Return the lamp or input, and what of it, that is told as it is now, where that stands there in braces."""
     found = STATE.fullmatch(given) if isinstance(given, str) else None
     return (found[1], found[2]) if found is not None else None
 
@@ -75,21 +120,32 @@ Verb = Literal[
     "remember",
     "restore",
     "say",
+    "hold",
+    "blink",
+    "pulse",
+    "random",
+    "stop",
 ]
-OF_CUES: Final = ("cue", "next")  # verbs whose target is a cue
+OF_CUES: Final = ("cue", "next", "stop")  # verbs whose target is a cue
 
 
 class Action(Model):
     """One thing a rule does to a lamp, a group or a cue, or says back.
 
     ``brighter`` and ``dimmer`` go one rung along the lamp's own ladder, ``next`` to the next picture of a cue; ``text`` and
-    ``score`` show on a display; ``restore`` brings back what was last remembered.
+    ``score`` show on a display; ``restore`` brings back what was last remembered; ``stop`` without a target ends everything.
     """
 
     verb: Verb
     target: Id | None = None
+    after_s: Delay | None = Field(default=None, description="Waits so long from when the action before it was due, s")
     values: ActionValues | None = None
     say: Saying | None = None
+
+    @property
+    def of_pixels(self) -> bool:
+        """Whether it speaks of some pixels of a chain."""
+        return self.values is not None and self.values.first is not None
 
     def carried(self) -> tuple[str, ...]:
         """Return the names of the values it takes from the word that sets it off: for a lamp, or to say them back."""
@@ -100,7 +156,7 @@ class Action(Model):
     def tells_of(self) -> tuple[str, ...]:
         """Return the lamps that are told as they are now."""
         said = self.say.fill.values() if self.say is not None else ()
-        return tuple(state[0] for it in said if (state := state_name(it)) is not None)
+        return tuple(state[0] for it in said if (state := state_name(it)) is not None and state[1] != OF_INPUTS)
 
 
 class Rule(Model):
@@ -108,7 +164,8 @@ class Rule(Model):
 
     host: Id
     when: When
-    do: tuple[Action, ...] = ()
+    unless: Unless | None = None
+    do: Annotated[tuple[Action, ...], Field(max_length=200)] = ()
 
 
 class Group(Model):
@@ -120,19 +177,30 @@ class Group(Model):
 
 
 class CueStep(Model):
-    """One step of a cue."""
+    """One step of a cue: lamps in a brightness, a colour, or some pixels of a chain in a colour."""
 
-    after_s: Second = 0.0
-    fade_s: Second | None = None
+    after_s: Delay = 0.0
+    fade_s: Over | None = None
     level: Ratio | None = None
+    red: Ratio | None = None
+    green: Ratio | None = None
+    blue: Ratio | None = None
+    first: Pixel | None = None
+    last: Pixel | None = None
     target: Id
+
+    @model_validator(mode="after")
+    def _in_order(self) -> "CueStep":
+        if self.first is not None and self.last is not None and self.last < self.first:
+            raise ValueError(f"last\n{self.last}\n{self.first}, the first, or more")
+        return self
 
 
 class Cue(Model):
     """Steps with times, once or over and over."""
 
     label: Label | None = None
-    steps: tuple[CueStep, ...] = ()
+    steps: Annotated[tuple[CueStep, ...], Field(max_length=CUE_MOST)] = ()
     loop: bool | None = None
 
 

@@ -13,7 +13,7 @@ ADDRESS_MOST: Final = 40
 SENT_MOST: Final = 64
 _ESCAPE = re.compile(r"\\(x[0-9a-fA-F]{2}|[rnt\\]|.?)", re.DOTALL)
 FIELD: Final = re.compile(r"\{([a-z][a-z0-9_]{0,39})\}")
-STATE: Final = re.compile(r"\{([a-z][a-z0-9_]{0,39})\.(on|level|red|green|blue|text|score)\}")
+STATE: Final = re.compile(r"\{([a-z][a-z0-9_]{0,39})\.(on|level|red|green|blue|text|score|value)\}")
 _NAMED: Final = {"r": 13, "n": 10, "t": 9, "\\": 92}
 
 
