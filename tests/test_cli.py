@@ -126,7 +126,7 @@ def test_rehearse_as_json_and_its_exit_codes(tmp_path: Path) -> None:
     shown = json.loads(result.stdout)
     assert result.exit_code == 0
     assert {"t_s", "stage", "ref", "bytes_hex", "volts", "lost_because"} <= set(shown["events"][0])
-    assert shown["lamps"]["lamp.main"][-1][:2] == pytest.approx([0.035 + 10 / 9600, 1.4 / (75 + 25)])
+    assert shown["lamps"]["lamp.main"][-1][:2] == pytest.approx([0.037, 1.4 / (75 + 25)]), "35 ms and ten bits, in the pass after"
     lost = run(tmp_path, "rehearse", merge_patch(CLEAR, {"nodes": {"phone": {"speaks": ["wifi"]}}}), ON)
     assert (lost.exit_code, "lost: the phone does not speak classic serial" in lost.stdout) == (1, True)
     assert run(tmp_path, "rehearse", CLEAR, [{"kind": "dance"}]).exit_code == 2

@@ -92,8 +92,10 @@ def test_a_module_that_was_never_set_up_sends_the_garbage_that_its_speed_makes(b
 
 def test_two_modules_lose_and_find_each_other() -> None:
     plan = plan_with(base=document("two-wings"))
-    events = [{**SWITCH, "t_s": 0}, *does(1, "power-off", node="mr"), {**SWITCH, "t_s": 2}]
-    events += [*does(3, "power-on", node="mr"), {**SWITCH, "t_s": 3.5}, {**SWITCH, "t_s": 3 + LATER_S}]
+    back = {**SWITCH, "event": "off"}
+    events = [{**SWITCH, "t_s": 0}, {**back, "t_s": 0.5}, *does(1, "power-off", node="mr"), {**SWITCH, "t_s": 2}]
+    events += [{**back, "t_s": 2.5}, *does(3, "power-on", node="mr"), {**SWITCH, "t_s": 3.5}]
+    events += [{**back, "t_s": 3.8}, {**SWITCH, "t_s": 3 + LATER_S}]
     trace = played(plan, *events)
     assert [int(t_s) for t_s in lit_at(trace)] == [0, int(3 + LATER_S)]
     assert lost(trace) == [("nodes.ml", "it has not found the other module")] * 2
@@ -214,7 +216,10 @@ def test_the_sentence_of_a_press_tells_what_became_of_what_it_set_off() -> None:
         first = show_run(design, played(plan, *events), since_s=events[-1]["t_s"]).journeys[0]
         return first.sentence.replace("\u00a0", " "), first.is_lost
 
-    assert told({**SWITCH, "t_s": 0}) == ("Reached Lamp after 37.1 ms: 35 ms in the air, 2.08 ms on the wire.", False)
+    assert told({**SWITCH, "t_s": 0}) == (
+        "Reached Lamp after 58 ms: 35 ms in the air, 2.08 ms on the wire, 20.9 ms in the board.",
+        False,
+    ), "of which 20 ms until the switch has settled"
     off = does(0, "power-off", node="mr")
     assert told(*off) == ("Module: no power.", False)
     assert told(*off, {**SWITCH, "t_s": 1}) == ("Lost at the module: it has not found the other module.", True)

@@ -15,6 +15,7 @@ from oddlamp.sheets.line import GLOW
 JOURNEYS_MOST: Final = 20
 DARK: Final = "#000000"
 SCREEN_GAMMA: Final = 2.2
+PASS_S: Final = 1.05e-3  # a board looks at what has come once a millisecond: less than that is not told apart
 SAYS: Final = "says "  # how a deed that says a word is told
 
 
@@ -38,20 +39,22 @@ def journeys(design: Design, events: Sequence[TraceEvent]) -> tuple[Journey, ...
     for event in events:
         if event.message > last - JOURNEYS_MOST:
             by_message.setdefault(event.message, []).append(event)
-    told = [_journey(design, message, mine) for message, mine in sorted(by_message.items())]
+    told = [_journey(design, message, mine, mine) for message, mine in sorted(by_message.items())]
+    whole = dict(by_message)
     for at in range(len(told) - 2, -1, -1):
-        events = by_message[told[at].message]
-        if events[-1].says.startswith(SAYS) and events[-1].stage.startswith("rules.") and not told[at].is_lost:
+        events, after = whole[told[at].message], told[at + 1]
+        speaks = events[-1].says.startswith(SAYS) and events[-1].stage.startswith("rules.") and not told[at].is_lost
+        if speaks and not any(it.stage.startswith("lamps.") for it in events):
             # What it set off is a message of its own: that is what became of it.
-            became = told[at + 1]
-            if not any(it.stage.startswith("lamps.") for it in events):
-                told[at] = told[at].model_copy(
-                    update={"is_lost": became.is_lost, "is_doubted": became.is_doubted, "sentence": became.sentence}
-                )
+            whole[told[at].message] = [*events, *whole[after.message]]
+            became = _journey(design, after.message, whole[after.message], whole[told[at].message])
+            update = {"is_lost": became.is_lost, "is_doubted": became.is_doubted, "sentence": became.sentence}
+            told[at] = told[at].model_copy(update=update)
     return tuple(told)
 
 
-def _journey(design: Design, message: int, events: list[TraceEvent]) -> Journey:
+def _journey(design: Design, message: int, events: list[TraceEvent], whole: list[TraceEvent]) -> Journey:
+    """Gather a message's way; the sentence is of the whole, which begins with what set it off."""
     stages: dict[str, list[TraceEvent]] = {}
     lamps = {lamp.stage: lamp.host for lamp in design.lamps.values()}
     for event in events:
@@ -80,7 +83,7 @@ def _journey(design: Design, message: int, events: list[TraceEvent]) -> Journey:
         legs=tuple(legs),
         is_lost=is_lost,
         is_doubted=any(leg.may_not_because is not None for leg in legs),
-        sentence=_sentence(design, events, stages, is_lost),
+        sentence=_sentence(design, events, stages, is_lost, whole),
     )
 
 
@@ -111,7 +114,9 @@ def _reading(stage: str, events: list[TraceEvent]) -> str:
     return ", ".join(dict.fromkeys(event.says for event in events if event.says)) or " ".join(shown(byte) for byte in content)
 
 
-def _sentence(design: Design, events: list[TraceEvent], stages: Mapping[str, list[TraceEvent]], is_lost: bool) -> str:
+def _sentence(
+    design: Design, events: list[TraceEvent], stages: Mapping[str, list[TraceEvent]], is_lost: bool, whole: list[TraceEvent]
+) -> str:
     lost = [event for event in events if event.lost_because is not None]
     heard = [event for event in events if event.says and event.stage.partition(".")[0] == "vocabularies"]
     lit = [lamp.stage for lamp in design.lamps.values() if lamp.stage in stages]
@@ -129,18 +134,19 @@ def _sentence(design: Design, events: list[TraceEvent], stages: Mapping[str, lis
     last_s = max((event.until_s or event.t_s for event in events), default=0.0)
     reached = _lamps(design, lit, stages) if lit else (heard[-1].says if heard else _place(design, events[-1].stage))
     arrived_s = max((event.t_s for event in events if event.stage in lit), default=last_s)
-    flights = [(event.t_s, min(event.until_s or event.t_s, arrived_s)) for event in events if _is_air(design, event.stage)]
-    air_s = _covered_s(flights)
-    wire_s = max(arrived_s - events[0].t_s - air_s, 0.0)
-    waits_s = sum((it.until_s or it.t_s) - it.t_s for it in events if it.says == WAITS)
-    wire_s = max(wire_s - waits_s, 0.0)
+    begun_s, spans = whole[0].t_s, [(it.t_s, min(it.until_s or it.t_s, arrived_s), it) for it in whole]
+    air_s = _covered_s([(begins, ends) for begins, ends, it in spans if _is_air(design, it.stage)])
+    wire_s = _covered_s([(begins, ends) for begins, ends, it in spans if it.bytes_hex and it.volts is not None])
+    waits_s = sum((it.until_s or it.t_s) - it.t_s for it in whole if it.says == WAITS)
+    rest_s = arrived_s - begun_s - air_s - wire_s - waits_s
     parts = [f"{si(air_s, 's')} in the air"] if air_s else []
     parts += [f"{si(wire_s, 's')} on the wire"] if wire_s > 1e-6 else []
-    told = f"Reached {reached} after {si(arrived_s - events[0].t_s, 's')}" + (f": {', '.join(parts)}." if parts else ".")
-    told = f"{told[:-1]}, {si(waits_s, 's')} waiting for the line." if waits_s else told
-    ignored = [f"{event.lost_because}" for event in lost]
+    parts += [f"{si(waits_s, 's')} waiting for the line"] if waits_s else []
+    parts += [f"{si(rest_s, 's')} in the board"] if rest_s > PASS_S and (parts or lit) else []
+    told = f"Reached {reached} after {si(arrived_s - begun_s, 's')}" + (f": {', '.join(parts)}." if parts else ".")
     doubts = [f"{_place(design, event.stage)}: {event.may_not_because}" for event in events if event.may_not_because]
     told += f" It may not, at {'; at '.join(dict.fromkeys(doubts))}." if doubts else ""
+    ignored = [f"{event.lost_because}" for event in lost]
     return told + (f" Ignored: {'; '.join(dict.fromkeys(ignored))}." if ignored else "")
 
 

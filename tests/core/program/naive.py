@@ -318,7 +318,8 @@ class Naive:
 
     def do(self, action: dict[str, Any], source: str, carried: dict[str, Any], event: Any, dropped: set[str]) -> None:
         verb, values, target = action["verb"], action.get("values", {}), action.get("target")
-        self.seen[f"{event[0][0]} {event[0][1]}" if event[0][0] in ("event", "heard") else event[0][0]] += 1
+        what, *how = event[0] if isinstance(event[0], tuple) else event
+        self.seen[f"{what} {how[0]}" if what == "event" else what] += 1
         self.seen[verb] += 1
         if verb == "say":
             self.say(action["say"], carried)

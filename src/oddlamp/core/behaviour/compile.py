@@ -235,7 +235,9 @@ def _steps(
             )
         elif (because := why_not(design.plan.lamps[it], action.verb, of_pixels=action.of_pixels)) is not None:
             yield Open(it, f"{design.lamps[it].label} cannot: {because}")
-    lamps = tuple(it for it in targets if it in mine and why_not(design.plan.lamps[it], action.verb, of_pixels=action.of_pixels) is None)
+    lamps = tuple(
+        it for it in targets if it in mine and why_not(design.plan.lamps[it], action.verb, of_pixels=action.of_pixels) is None
+    )
     step = _step(action, lamps, words.get(rule.when.heard or "")) if lamps else None
     if step is not None:
         yield step

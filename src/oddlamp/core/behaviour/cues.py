@@ -5,7 +5,7 @@ from oddlamp.core.behaviour.program import CueCode, Frame
 
 
 class CueRun:
-    """One cue of a machine. ``due_ms`` is None while it does not run; ``tag`` is the mark of what started it.
+    """One cue of a machine. ``due_ms`` is None while it does not run.
 
     ``turn`` is another one whenever it has begun, gone on or stopped.
     """
@@ -14,12 +14,12 @@ class CueRun:
         self.code = code
         self.at = -1
         self.due_ms: int | None = None
-        self.tag = self.turn = 0
+        self.turn = 0
 
-    def begin(self, now_ms: int, tag: int) -> None:
+    def begin(self, now_ms: int) -> None:
         """Start it, from its first picture."""
         frames, self.turn = self.code.frames, self.turn + 1
-        self.at, self.tag = -1, tag
+        self.at = -1
         self.due_ms = later(now_ms, 0 if self.code.loops else frames[0].after_ms) if frames else None
 
     def stop(self) -> None:

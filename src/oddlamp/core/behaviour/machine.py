@@ -1,6 +1,6 @@
 """The machine that runs a program, pass by pass, as `docs/program.md` says. It knows nothing of wires."""
 
-from collections.abc import Iterable, Iterator, Mapping, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from types import MappingProxyType
 from typing import Final, NamedTuple
 
@@ -8,7 +8,8 @@ from oddlamp.core.behaviour.arithmetic import scaled
 from oddlamp.core.behaviour.clock import DAY_MS, is_due, later, since, until, xorshift
 from oddlamp.core.behaviour.cues import CueRun
 from oddlamp.core.behaviour.inputs import TURNED_MOST, Input
-from oddlamp.core.behaviour.lamps import CHAIN_MS, FADE_MS, Fade, Flash, Lamp, LampState, Light, after, now_of, pictured
+from oddlamp.core.behaviour.lamps import Flash, Lamp, LampState, after, now_of, pictured
+from oddlamp.core.behaviour.outputs import Output, Outputs
 from oddlamp.core.behaviour.program import (
     START,
     Blink,
@@ -29,22 +30,23 @@ from oddlamp.core.behaviour.program import (
     Switch,
     Told,
 )
+from oddlamp.core.behaviour.winners import WORDS, may_set
 from oddlamp.core.plan.rules import carried_name
 from oddlamp.core.words.frames import FieldValue
 
 NOTHING: Final[Mapping[str, FieldValue]] = MappingProxyType({})
 PLAIN_ORDERS: Final = Orders()
 STILL_MS: Final = 5000
-WORDS: Final = "words"
+BY_ITSELF: Final = 0  # the mark of what nobody has set off in this moment
 ENDS_HOLD: Final = ("released", "off")
 
 
 class Came(NamedTuple):
-    """Something that sets off rules: with what it carries, and a mark that whatever comes of it bears."""
+    """Something that sets off rules: with what it carries, and a mark that whatever comes of it at once bears."""
 
     event: Event
     values: Mapping[str, FieldValue] = NOTHING
-    tag: int = 0
+    tag: int = BY_ITSELF
 
 
 class Wait(NamedTuple):
@@ -64,16 +66,6 @@ class Done(NamedTuple):
     told: Told
     step: object
     said: Mapping[str, FieldValue] = NOTHING
-
-
-class Output(NamedTuple):
-    """What a lamp shows from this pass on. ``is_set`` where a step set it, though it may show what it did."""
-
-    lamp: str
-    light: Light
-    text: str
-    tag: int
-    is_set: bool
 
 
 class Machine:
@@ -102,10 +94,7 @@ class Machine:
         self._due: list[int | None] = [later(self.now_ms, int(event[1])) for event in self._intervals]
         self._changed_ms: int | None = self.now_ms if program.keeps else None
         self._has_begun = False
-        self.shown: dict[str, tuple[Light, str]] = {name: ((0,) * spec.lights, "") for name, spec in program.lamps.items()}
-        self._written_ms: dict[str, int] = {}
-        self._moving: dict[str, None] = {}
-        self._set: dict[tuple[str, int], None] = {}
+        self.outputs = Outputs(self.lamps)
         self.done: list[Done] = []
         for lamp in self.lamps.values():
             lamp.lost_at = {name: self.inputs[name].value for name in self._turned}
@@ -127,6 +116,7 @@ class Machine:
     def run(self, now_ms: int, came: Sequence[Came] = (), moved: Iterable[tuple[str, int, int]] = ()) -> list[Output]:
         """Make a pass: what has come, inputs that are put to a level with their marks, what is due; what lamps show then."""
         gone, self.now_ms, self.done = since(self.now_ms, now_ms), now_ms, []
+        is_again = self._has_begun and not gone
         if not self._has_begun:
             self._begin()
         for one in came:
@@ -134,14 +124,14 @@ class Machine:
         for name, level, tag in moved:
             self.put(name, level, tag)
         for name, it in self.inputs.items():
-            for what in it.events(now_ms):
+            for what in () if is_again else it.events(now_ms):
                 carried = {"input": it.carried} if what == "moved" else NOTHING
                 self._take(Came(("input", name, what), carried, self._tags.get(name, 0)))
         self._tick(gone)
         self._do_due()
         if self._changed_ms is not None and since(self._changed_ms, now_ms) >= STILL_MS:
             self._changed_ms, self.record = None, self.states
-        return list(self._outputs())
+        return list(self.outputs.run(now_ms))
 
     def next_ms(self) -> int | None:
         """Return in how many milliseconds something may happen by itself; None where nothing will."""
@@ -151,16 +141,7 @@ class Machine:
         waits += [due for due in self._due if due is not None]
         found = [until(due, now) for due in waits]
         found += [gap for it in self.inputs.values() if (gap := it.next_ms(now)) is not None]
-        for name in self._moving:
-            lamp = self.lamps[name]
-            goes_on = lamp.goes_on
-            if isinstance(goes_on, Flash):
-                found.append(until(goes_on.due_ms, now))
-            elif isinstance(goes_on, Fade):
-                gone, grid = since(goes_on.since_ms, now), CHAIN_MS if lamp.spec.is_chain else FADE_MS
-                found.append(min(grid - gone % grid, max(goes_on.over_ms - gone, 0)))
-            if lamp.spec.is_chain and name in self._written_ms:
-                found.append(max(CHAIN_MS - since(self._written_ms[name], now), 0))
+        found += self.outputs.next_ms(now)
         if self._clock_ms is not None:
             found += [(_of_day_ms(it) - self._clock_ms - 1) % DAY_MS + 1 for it in self._times]
         if self._changed_ms is not None:
@@ -267,23 +248,24 @@ class Machine:
             elif isinstance(it, Wait):
                 if self._waits.get(it.run.at) is it:
                     del self._waits[it.run.at]
-                    self._take_steps(it.run, it.place, it.came, it.due_ms, it.dropped, has_waited=True)
+                    by_itself = it.came._replace(tag=BY_ITSELF)
+                    self._take_steps(it.run, it.place, by_itself, it.due_ms, it.dropped, has_waited=True)
             elif isinstance(it, tuple) and isinstance(it[0], CueRun):
                 if it[0].turn == it[1] and it[0].due_ms is not None:
-                    self._picture(it[0], it[0].due_ms)
+                    self._picture(it[0], it[0].due_ms, BY_ITSELF)
             elif isinstance(it, tuple) and isinstance(it[1], Flash) and self.lamps[it[0]].goes_on is it[1]:
                 self._flash(it[0], it[1])
 
-    def _picture(self, cue: CueRun, since_ms: int) -> None:
+    def _picture(self, cue: CueRun, since_ms: int, tag: int) -> None:
         frame = cue.take(since_ms)
         if frame is None:
             return
         name = next(name for name, it in self.cues.items() if it is cue)
-        self.done.append(Done(cue.tag, Told(name, f"picture {cue.at + 1} of {len(cue.code.frames)}"), frame))
+        self.done.append(Done(tag, Told(name, f"picture {cue.at + 1} of {len(cue.code.frames)}"), frame))
         for picture in frame.pictures:
             for lamp_id in picture.lamps:
                 lamp = self.lamps[lamp_id]
-                self._set_lamp(lamp_id, pictured(lamp.state, picture, lamp.spec), picture.over_ms, None, cue.tag)
+                self._set_lamp(lamp_id, pictured(lamp.state, picture, lamp.spec), picture.over_ms, None, tag)
 
     def _flash(self, name: str, flash: Flash) -> None:
         lamp = self.lamps[name]
@@ -304,11 +286,10 @@ class Machine:
         match step:
             case Play():
                 if step.cue in self.cues:
-                    self.cues[step.cue].begin(self.now_ms, tag)
+                    self.cues[step.cue].begin(self.now_ms)
             case Next():
                 if step.cue in self.cues:
-                    self.cues[step.cue].tag = tag
-                    self._picture(self.cues[step.cue], self.now_ms)
+                    self._picture(self.cues[step.cue], self.now_ms, tag)
             case Stop():
                 self._stop(step.cue, came)
             case Remember():
@@ -349,19 +330,8 @@ class Machine:
 
     def _may(self, name: str, came: Came) -> bool:
         """Tell whether what has come may set a lamp, as its orders say who wins."""
-        lamp, source = self.lamps[name], _source(came)
         orders = self.program.orders.get(name, PLAIN_ORDERS)
-        if source == WORDS:
-            owner = self.inputs.get(lamp.owner or "")
-            return orders.winner != "local" or owner is None or not owner.is_up
-        if source is None:
-            return True
-        if orders.winner == "phone" and lamp.is_claimed:
-            return False
-        if came.event[2] != "moved" or lamp.owner == source:
-            return True
-        way = abs(self.inputs[source].value - lamp.lost_at[source])
-        return way > orders.thresholds.get(source, TAKES_OVER)
+        return may_set(self.lamps[name], orders, _source(came), self.inputs, is_moved=came.event[-1] == "moved")
 
     def _set_lamp(self, name: str, state: LampState, over_ms: int, came: Came | None, tag: int = 0) -> None:
         """Let something set a lamp: it owns it then, and what others had waiting for it is dropped."""
@@ -376,14 +346,14 @@ class Machine:
                 if wait.came.event != came.event:
                     wait.dropped.add(name)
         self._become(name, state, over_ms)
-        self._set[name, tag if came is None else came.tag] = None
+        self.outputs.marks[name, tag if came is None else came.tag] = None
 
     def _become(self, name: str, state: LampState, over_ms: int) -> None:
         lamp = self.lamps[name]
         if self.program.keeps and state != lamp.state:
             self._changed_ms = self.now_ms
         lamp.become(state, self.now_ms, over_ms)
-        self._moving[name] = None
+        self.outputs.moving[name] = None
 
     def said(self, step: Say, values: Mapping[str, FieldValue] = NOTHING) -> dict[str, FieldValue]:
         """Return the values of a word that is said: settled, carried by the word before it, or how a lamp or an input is now."""
@@ -402,38 +372,6 @@ class Machine:
         if asked.part != "value":
             return now_of(self.lamps[asked.lamp].state, asked)
         return asked.least + scaled(self.inputs[asked.lamp].value, 0, TURNED_MOST, asked.most - asked.least)
-
-    def _outputs(self) -> Iterator[Output]:
-        """Yield what lamps show from now on: those that were set, and those whose light has changed."""
-        now, marks = self.now_ms, self._set
-        self._set = {}
-        tags: dict[str, list[int]] = {}
-        for name, tag in marks:
-            tags.setdefault(name, []).append(tag)
-        for name in {**dict.fromkeys(tags), **self._moving}:
-            lamp = self.lamps[name]
-            if isinstance(lamp.goes_on, Fade) and since(lamp.goes_on.since_ms, now) >= lamp.goes_on.over_ms:
-                lamp.goes_on = None
-            is_dark = isinstance(lamp.goes_on, Flash) and not lamp.goes_on.is_lit
-            shows = lamp.light(now), lamp.state.text if lamp.state.is_on and not is_dark else ""
-            is_new = shows != self.shown[name]
-            written = self._written_ms.get(name)
-            if written is not None and since(written, now) >= CHAIN_MS:
-                del self._written_ms[name]
-                written = None
-            if is_new and written is not None:
-                self._set |= {(name, tag): None for tag in tags.get(name, ())}
-                continue  # a chain is written again later
-            if is_new and lamp.spec.is_chain:
-                self._written_ms[name] = now
-            self.shown[name] = shows
-            for tag in tags.get(name, (0,) if is_new else ()):
-                yield Output(name, *shows, tag, name in tags)
-            if lamp.goes_on is None and name not in self._written_ms:
-                self._moving.pop(name, None)
-
-
-TAKES_OVER: Final = 20  # of 1023: two per cent
 
 
 def _source(came: Came) -> str | None:

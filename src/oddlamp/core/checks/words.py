@@ -6,8 +6,8 @@ from typing import Final
 
 from oddlamp.core.base import Working, first_free
 from oddlamp.core.behaviour.compile import program_of
-from oddlamp.core.behaviour.framing import parser_of, said_by, sent_bytes
 from oddlamp.core.behaviour.foresee import lit_and_dark
+from oddlamp.core.behaviour.framing import parser_of, said_by, sent_bytes
 from oddlamp.core.checks.apart import (
     end_with_lf,
     framed,

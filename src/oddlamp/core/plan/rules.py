@@ -9,7 +9,6 @@ from oddlamp.core.plan.fields import Id, Label, Saying
 from oddlamp.core.plan.quantities import Ratio, Second
 from oddlamp.core.plan.text import FIELD, SENT_MOST, STATE
 
-
 LONGEST_S: Final = 86_400.0
 FADE_LONGEST_S: Final = 3600.0
 CUE_MOST: Final = 1000

@@ -13,6 +13,7 @@ from oddlamp.core.plan.lights import DIMMED_KINDS, LEADS, LEVEL_KINDS
 if TYPE_CHECKING:
     from oddlamp.core.plan.lights import Lamp
     from oddlamp.core.plan.model import Input, Plan
+    from oddlamp.core.plan.rules import CueStep
 
 LineKind = Literal["wire", "bus", "drive", "data", "input", "key", "state", "enable", "reset"]
 Needs = frozenset[str]
@@ -280,6 +281,10 @@ def _of_two_values(plan: "Plan", word: str | None) -> list[str]:
     ]
 
 
+def _shades(step: "CueStep") -> tuple[float | None, ...]:
+    return step.level, step.red, step.green, step.blue
+
+
 def dimmed_lamps(plan: "Plan") -> set[str]:
     """Return the lamps that some rule or cue shows between dark and full, of the kinds that a pin dims by switching."""
     dimmed: set[str] = set()
@@ -290,10 +295,11 @@ def dimmed_lamps(plan: "Plan") -> set[str]:
             shades = () if values is None else (values.level, values.red, values.green, values.blue)
             only_ends = {None, 0, 1, *(f"{{{name}}}" for name in _of_two_values(plan, rule.when.heard))}
             is_shaded = action.verb in ("level", "colour") and not only_ends.issuperset(shades)
-            if is_shaded or action.verb in ("brighter", "dimmer", "add"):
+            is_on_the_way = values is not None and (values.over_s or (action.verb == "pulse" and values.level not in only_ends))
+            if is_shaded or is_on_the_way or action.verb in ("brighter", "dimmer", "add", "random"):
                 targets.add(action.target or "")
     for cue in plan.cues.values():
-        targets |= {step.target for step in cue.steps if step.fade_s or step.level not in (None, 0, 1)}
+        targets |= {step.target for step in cue.steps if step.fade_s or not {None, 0, 1}.issuperset(_shades(step))}
     for target in targets:
         dimmed |= {target} if target in plan.lamps else set(plan.groups[target].members) if target in plan.groups else set()
     return {name for name in dimmed if name in plan.lamps and plan.lamps[name].kind in DIMMED_KINDS}

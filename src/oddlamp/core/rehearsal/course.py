@@ -8,7 +8,7 @@ from typing import Any, Final
 
 from oddlamp.core.rehearsal.trace import TraceEvent
 
-MOST_MESSAGES: Final = 50_000
+MOST_MESSAGES: Final = 250_000
 # A named tuple made from a row at once, a third of the time that naming its fields takes: the many events of a run are.
 Row = tuple[float, str, str, str, float | None, str | None, str, float | None, float | None, int, str | None]
 event_of: Final[Callable[[Row], TraceEvent]] = partial(tuple.__new__, TraceEvent)
@@ -16,11 +16,15 @@ Work = tuple[float, int, int, Callable[..., None], tuple[Any, ...]]
 
 
 class Course:
-    """The events of a run, and its work in order of time. All that is written down belongs to the message of the moment."""
+    """The events of a run, and its work in order of time. All that is written down belongs to the message of the moment.
+
+    ``asides`` are messages that are nobody's: what a module and a program say to each other, and what goes on by itself.
+    """
 
     def __init__(self) -> None:
         self.trace: list[TraceEvent] = []
         self.message = 0
+        self.asides: set[int] = set()
         self._queue: list[Work] = []
         self._order, self._messages = count(), count(1)
         self._done = 0

@@ -46,12 +46,56 @@ class LineEvent(Model):
 
 
 class InputEvent(Model):
-    """Something local is pressed, released or switched."""
+    """Something local is pressed, released, switched, or turned to a value; without one to its other end."""
 
     kind: Literal["input"]
     t_s: AtTime
     input: Id
     event: Literal["pressed", "released", "on", "off", "moved"]
+    value: Annotated[float, Field(ge=0, le=1)] | None = Field(
+        default=None, description="What is turned, as a share of its whole way"
+    )
+
+
+class PowerEvent(Model):
+    """The power of a board is cut, comes back, or its reset is pressed."""
+
+    kind: Literal["power"]
+    t_s: AtTime
+    node: Id
+    does: Literal["off", "on", "reset"]
+
+
+class LinkEvent(Model):
+    """A radio link is lost or comes back, and a program that can know it is told."""
+
+    kind: Literal["link"]
+    t_s: AtTime
+    link: Id
+    does: Literal["lost", "back"]
+
+
+class ClockEvent(Model):
+    """The clock of every board is set to a time of day."""
+
+    kind: Literal["clock"]
+    t_s: AtTime
+    at: Annotated[str, Field(pattern=r"^([01]\d|2[0-3]):[0-5]\d(:[0-5]\d)?$")]
+
+
+class WaitEvent(Model):
+    """Nothing is done, and what goes on by itself goes on until then."""
+
+    kind: Literal["wait"]
+    t_s: AtTime
+
+
+class StartEvent(Model):
+    """How long the boards have been running when the rehearsal begins, ms: their clock begins anew after 2^32."""
+
+    kind: Literal["start"]
+    t_s: Literal[0] = 0
+    starts_at_ms: Annotated[int, Field(ge=0, lt=2**32)]
 
 
 class ModuleEvent(Model):
@@ -85,7 +129,19 @@ class SpokenEvent(Model):
 
 
 Event = Annotated[
-    SpokenEvent | ControlEvent | WordEvent | LineEvent | InputEvent | ModuleEvent | BusyEvent, Field(discriminator="kind")
+    SpokenEvent
+    | ControlEvent
+    | WordEvent
+    | LineEvent
+    | InputEvent
+    | ModuleEvent
+    | BusyEvent
+    | PowerEvent
+    | LinkEvent
+    | ClockEvent
+    | WaitEvent
+    | StartEvent,
+    Field(discriminator="kind"),
 ]
 _EVENTS: TypeAdapter[tuple[Event, ...]] = TypeAdapter(Annotated[tuple[Event, ...], Field(max_length=20_000)])
 

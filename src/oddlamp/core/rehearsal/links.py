@@ -50,7 +50,6 @@ class Links:
         self.last_said: dict[tuple[str, bool], int] = {}
         self.own: set[int] = set()
         self.sending: set[int] = set()
-        self.asides: set[int] = set()
         self.garbled: dict[int, str] = {}
         self.wire_free_s: dict[str, float] = {}
         self.quiet_from_s: dict[tuple[str, bool], float] = {}
@@ -132,7 +131,7 @@ class Links:
             if before is not None:
                 self.own.add(self.course.message)
                 if it.to == "wire" and self.actors.modules[node_id].dialect.enters == "always":
-                    self.asides.add(self.course.message)
+                    self.course.asides.add(self.course.message)
             self.course.later(max(it.at_s, t_s), self._leave, way, it.content, it.speed_bd, it.carried)
             if before is not None:
                 self.course.message = before
@@ -285,7 +284,7 @@ class Links:
     def _ask(self, t_s: float, leg: Leg, content: bytes) -> None:
         before = self.course.begin_message()
         self.own.add(self.course.message)
-        self.asides.add(self.course.message)
+        self.course.asides.add(self.course.message)
         self._leave(t_s, leg, f"AT+CIPSEND=0,{len(content)}\r\n".encode("ascii"))
         self.course.message = before
 

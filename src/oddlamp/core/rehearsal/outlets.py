@@ -3,14 +3,15 @@
 from typing import NamedTuple
 
 from oddlamp.core.base import si
-from oddlamp.core.behaviour.arithmetic import LADDER_TOP, seen_light
+from oddlamp.core.behaviour.arithmetic import LADDER_TOP, seen_light, times
 from oddlamp.core.behaviour.compile import spec_of
-from oddlamp.core.behaviour.machine import LampState
+from oddlamp.core.behaviour.lamps import COLOURS, Light
 from oddlamp.core.design.design import Design
 from oddlamp.core.design.lamps import LampDesign
 from oddlamp.core.design.passages import Passage
 from oddlamp.core.design.values import NOT_YET, Value
 from oddlamp.core.english import and_list
+from oddlamp.core.plan.lights import SWITCHED_KINDS
 from oddlamp.core.plan.signals import bus_lines, told_by
 
 
@@ -34,11 +35,12 @@ class Outlet(NamedTuple):
     may_not: str | None
     lost_at: str | None
     cap: int
+    is_switched: bool
     bus: tuple[tuple[str, str], ...] = ()
 
 
 class Effect(NamedTuple):
-    """What one state of a lamp does to one channel."""
+    """What a light of a lamp does to one channel."""
 
     outlet: Outlet
     volts: float | None
@@ -49,9 +51,11 @@ class Effect(NamedTuple):
     flow: str
 
 
-def effect_of(outlet: Outlet, state: LampState) -> Effect:
-    """Return what one state of a lamp does to one channel."""
-    duty = state.duty(outlet.channel_id, outlet.cap) / LADDER_TOP
+def effect_of(outlet: Outlet, light: Light) -> Effect:
+    """Return what a light of a lamp does to one channel: its number of it, and of that the cap."""
+    duty = times(light[COLOURS.get(outlet.channel_id, 0)], outlet.cap) / LADDER_TOP
+    if outlet.is_switched:
+        duty = float(duty >= 0.5)
     # A common anode is lit by a low pin: the share of time the pin is high is the rest.
     pin_duty = 1.0 - duty if outlet.is_inverted else duty
     volts = None if outlet.high_v is None else pin_duty * outlet.high_v
@@ -93,6 +97,7 @@ def _outlet(design: Design, lamp: LampDesign, channel_id: str, is_inverted: bool
         may_not,
         None if lost_because is None else bus[-1][0] if bus and is_on_bus else pin_stage if is_at_pin else lamp.stage,
         spec_of(design, lamp).cap,
+        lamp.kind in SWITCHED_KINDS,
         bus,
     )
 

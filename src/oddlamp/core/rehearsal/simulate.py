@@ -1,5 +1,6 @@
 """The rehearsal: plan and events in, the whole course out. A pure function, so that a run can be kept and compared."""
 
+import math
 from collections.abc import Mapping, Sequence
 from functools import cache
 from operator import itemgetter
@@ -7,11 +8,9 @@ from types import MappingProxyType
 from typing import Final
 
 from oddlamp.core.base import si
-from oddlamp.core.behaviour.compile import program_of
 from oddlamp.core.behaviour.framing import UNKNOWN, Heard, filled, said_by
-from oddlamp.core.behaviour.machine import Machine
-from oddlamp.core.behaviour.program import Event as Cause
-from oddlamp.core.behaviour.program import Open, Say
+from oddlamp.core.behaviour.inputs import TURNED_MOST
+from oddlamp.core.behaviour.program import Say
 from oddlamp.core.design.design import Design
 from oddlamp.core.design.talks import ControlDesign, TalkDesign
 from oddlamp.core.english import and_list
@@ -19,17 +18,23 @@ from oddlamp.core.parts.models import Catalog
 from oddlamp.core.plan.model import Plan
 from oddlamp.core.plan.text import ENDINGS, bytes_of, shown
 from oddlamp.core.rehearsal.buffers import Buffers
-from oddlamp.core.rehearsal.course import Course, event_of
+from oddlamp.core.rehearsal.course import Course
 from oddlamp.core.rehearsal.events import (
     BusyEvent,
+    ClockEvent,
     ControlEvent,
     Event,
     InputEvent,
     LineEvent,
+    LinkEvent,
     ModuleEvent,
+    PowerEvent,
     SpokenEvent,
+    StartEvent,
+    WaitEvent,
     WordEvent,
 )
+from oddlamp.core.rehearsal.hosts import Hosts
 from oddlamp.core.rehearsal.lights import Lights
 from oddlamp.core.rehearsal.links import OWN, Links
 from oddlamp.core.rehearsal.outlets import lost_or_doubted
@@ -39,6 +44,7 @@ from oddlamp.core.resolve.resolve import resolve
 from oddlamp.core.words.frames import FieldValue
 
 PHRASES_TOLD: Final = 6
+TAIL_S: Final = 10.0  # how long after the last event what goes on by itself is followed
 NO_FILL: Final[Mapping[str, FieldValue]] = MappingProxyType({})
 
 
@@ -78,17 +84,16 @@ class _Run:
             for it in handset.controls:
                 self.controls.setdefault(it.id, it)
                 self.controls[f"{handset.id}.{it.id}"] = it
-        boards = [node.id for node in design.nodes.values() if node.node.kind == "board"]
-        self.machines = {name: Machine(program_of(design, name)) for name in boards}
-        for machine in self.machines.values():
-            for lamp_id in machine.start():
-                self.lights.set(0.0, lamp_id, machine.lamps[lamp_id])
+        ends_s = max((it.t_s for it in events), default=0.0) + TAIL_S
+        starts_at_ms = next((it.starts_at_ms for it in events if isinstance(it, StartEvent)), 0)
+        self.hosts = Hosts(design, self.course, self.lights, self.buffers, self._said, ends_s=ends_s, starts_at_ms=starts_at_ms)
         self.answered = list[Answered]()
         self.content = cache(self._content)  # the same few words come up thousands of times in a run
 
     def play(self) -> Trace:
         """Take the events in time order, letting what they set off happen in between."""
         course = self.course
+        self.hosts.begin()
         for event in sorted(self.events, key=lambda it: it.t_s):
             course.until(event.t_s)
             if not course.is_cut_short:
@@ -96,19 +101,22 @@ class _Run:
         course.until(float("inf"))
         trace = course.trace
         ends_at_s = max((it.until_s or it.t_s for it in trace), default=0.0)
+        ends_at_s = max([ends_at_s, *(it.t_s for it in self.events if isinstance(it, WaitEvent))])
         self.links.lose_unended(ends_at_s)
         trace.sort(key=itemgetter(0))  # by t_s
         # Made here and nowhere else, tuple by tuple: checking them again would take longer than the run.
         return Trace.model_construct(
             events=tuple(trace),
             lamps={name: tuple(points) for name, points in self.lights.points.items()},
+            pixels={name: tuple(points) for name, points in self.lights.pixels.items()},
             shows={name: tuple(it) for name, it in self.lights.shown.items()},
             pins={name: tuple(points) for name, points in self.lights.pins.items()},
             said={ref: tuple(it) for ref, it in self.links.said.items()},
             answered=tuple(self.answered),
-            asides=frozenset(self.links.asides),
+            asides=frozenset(course.asides),
             ends_at_s=ends_at_s,
-            is_cut_short=course.is_cut_short,
+            is_cut_short=course.is_cut_short or self.hosts.is_cut_short,
+            goes_on=self.hosts.goes_on,
         )
 
     def _start(self, event: Event) -> None:
@@ -137,10 +145,19 @@ class _Run:
                 self._move(event)
             case BusyEvent():
                 told = f"takes nothing for {si(event.for_s, 's')}"
-                if event.node in self.machines:
+                if event.node in self.hosts.hosts:
                     self.course.note(event.t_s, self.design.nodes[event.node].stage, event.node, says=told)
                 else:
                     self.course.lose(event.t_s, self._hand(None), event.node, f"there is no board {event.node}")
+            case PowerEvent():
+                self._power(event)
+            case LinkEvent():
+                self._link(event)
+            case ClockEvent():
+                hours, minutes, seconds = map(int, f"{event.at}:00".split(":")[:3])
+                self.hosts.set_clock(event.t_s, 1000 * (3600 * hours + 60 * minutes + seconds))
+            case WaitEvent() | StartEvent():
+                pass
             case ModuleEvent():
                 if event.node in self.links.actors.modules:
                     self.links.happen(event.t_s, event.node, event.does)
@@ -171,7 +188,7 @@ class _Run:
             return
         code = f"code 0x{control.code:08X}" if control.code is not None else "a code, to be learned"
         self.course.note(t_s, stage, handset.receiver, says=code, may_not=may_not)
-        self.course.later(self.buffers.free_at_s(host, t_s), self._do, host, ("heard", word_id), values)
+        self.hosts.come(t_s, host, ("heard", word_id), values)
 
     def _hear_said(self, event: SpokenEvent) -> None:
         handset = self.design.handsets.get(event.node)
@@ -195,9 +212,35 @@ class _Run:
         if lost_because is not None:
             self.course.lose(event.t_s, stage, event.input, lost_because)
             return
-        self.course.note(event.t_s, stage, event.input, says=event.event, may_not=may_not)
-        host = self.design.plan.inputs[event.input].host
-        self.course.later(self.buffers.free_at_s(host, event.t_s), self._do, host, ("input", event.input, event.event))
+        host, kind = self.design.plan.inputs[event.input].host, self.design.plan.inputs[event.input].kind
+        level, says = int(event.event in ("pressed", "on")), str(event.event)
+        if self.hosts.is_turned(host, event.input):
+            ratio = event.value
+            if ratio is None:
+                ratio = float(self.hosts.level(host, event.input) <= TURNED_MOST // 2)
+            level, says = _of_turned(ratio), f"turned to {si(ratio, 'ratio')}" if kind == "knob" else f"at {si(ratio, 'ratio')}"
+        self.course.note(event.t_s, stage, event.input, says=says, may_not=may_not)
+        self.hosts.put(event.t_s, host, event.input, level)
+
+    def _power(self, event: PowerEvent) -> None:
+        if event.node not in self.hosts.hosts:
+            self.course.lose(event.t_s, self._hand(None), event.node, f"there is no board {event.node}")
+            return
+        says = {"off": "no power", "on": "has power again", "reset": "starts anew"}[event.does]
+        self.course.note(event.t_s, self.design.nodes[event.node].stage, event.node, says=says)
+        if event.does != "on":
+            self.hosts.cut(event.t_s, event.node, is_on=False)
+        if event.does != "off":
+            self.hosts.cut(event.t_s, event.node, is_on=True)
+
+    def _link(self, event: LinkEvent) -> None:
+        link = self.design.airs.get(event.link)
+        if link is None:
+            self.course.lose(event.t_s, self._hand(None), event.link, f"there is no radio link {event.link}")
+            return
+        self.course.note(event.t_s, link.stage, event.link, says="is lost" if event.does == "lost" else "is back")
+        for host in self.hosts.hosts:
+            self.hosts.come(event.t_s, host, ("link", event.link, event.does))
 
     def _hand(self, control: ControlDesign | None) -> str:
         return f"nodes.{control.node_id}" if control else next((f"nodes.{name}" for name in self.design.handsets), "nodes")
@@ -245,6 +288,9 @@ class _Run:
             self.course.later(free_s, self._hear, talk, heard, goes_out)
             return
         stage = talk.vocabulary.stage if goes_out else self.design.nodes[listener].stage
+        if self.hosts.is_off(listener):
+            self.course.lose(t_s, self.design.nodes[listener].stage, listener, "it has no power", heard.taken)
+            return
         word = heard.word
         if word is None:
             names = " ".join(shown(it) for it in heard.taken) or "nothing"
@@ -254,7 +300,7 @@ class _Run:
                 return
             why = garbled or heard.because
             self.course.lose(t_s, stage, talk.id, f"{names} is no word here{f': {why}' if why else ''}", heard.taken)
-            if talk.vocabulary.answers_unknown and listener in self.machines:
+            if talk.vocabulary.answers_unknown and listener in self.hosts.hosts:
                 asked = self.course.begin_message()
                 self._send(t_s, talk, UNKNOWN + talk.vocabulary.terminator, "?", goes_out=not goes_out)
                 self.course.message = asked
@@ -264,25 +310,13 @@ class _Run:
         if listener in self.design.handsets:
             self.answered.append(Answered(t_s, listener, talk.id, word.id, dict(heard.values)))
         if listener not in self.links.actors.modules:  # a module does what it knows, whatever a rule says of it
-            self._do(t_s, listener, ("heard", word.id), heard.values)
+            self.hosts.come(t_s, listener, ("heard", word.id), heard.values)
 
-    def _do(self, t_s: float, host: str, cause: Cause, values: Mapping[str, FieldValue] = NO_FILL) -> None:
-        """Let the program of a host take the steps that something sets off, and its lamps follow."""
-        machine, course = self.machines.get(host), self.course
-        if machine is None:
-            return
-        stage = f"rules.{host}"
-        for step, told in zip(machine.steps(cause), machine.program.says.get(cause, ()), strict=True):
-            if isinstance(step, Say):
-                course.note(t_s, stage, told.ref, says=told.says)
-                asked = course.begin_message()
-                talk = self.design.talks[step.talk]
-                self._say(t_s, talk, step.word, talk.vocabulary.word(step.word).label, machine.said(step, values))
-                course.message = asked
-                continue
-            if isinstance(step, Open):
-                course.lose(t_s, stage, told.ref, step.because)
-                continue
-            course.trace.append(event_of((t_s, stage, told.ref, "", None, None, told.says, None, None, course.message, None)))
-            for lamp_id in machine.take(step, values):
-                self.lights.set(t_s, lamp_id, machine.lamps[lamp_id])
+    def _said(self, t_s: float, step: Say, values: Mapping[str, FieldValue]) -> None:
+        """Send off a word that a program says."""
+        talk = self.design.talks[step.talk]
+        self._say(t_s, talk, step.word, talk.vocabulary.word(step.word).label, values)
+
+
+def _of_turned(ratio: float) -> int:
+    return math.floor(TURNED_MOST * ratio + 0.5)

@@ -43,6 +43,13 @@ class PinPoint(NamedTuple):
     frequency_hz: float | None = None
 
 
+class PixelPoint(NamedTuple):
+    """What a chain of pixels shows from a moment on: red, green and blue of each in hex, in the order of the wire."""
+
+    t_s: float
+    shows: str
+
+
 class Shown(NamedTuple):
     """What a display shows from a moment on."""
 
@@ -77,6 +84,7 @@ class Trace(Model):
     pins: dict[str, tuple[PinPoint, ...]] = Field(
         default_factory=dict, description="By line, what the pins of boards show, from the moment the program runs"
     )
+    pixels: dict[str, tuple[PixelPoint, ...]] = Field(default_factory=dict, description="By chain, what its pixels show")
     shows: dict[str, tuple[Shown, ...]] = Field(default_factory=dict, description="By display, what stands on it")
     said: dict[str, tuple[Saying, ...]] = Field(
         default_factory=dict, description="By direction of a wire, such as serial.b_to_a, what boards say on it"
@@ -87,6 +95,7 @@ class Trace(Model):
     )
     ends_at_s: float
     is_cut_short: bool = Field(description="True where the talk never came to rest and was stopped")
+    goes_on: bool = Field(default=False, description="True where something still goes on by itself at its end")
 
     @property
     def lost(self) -> tuple[TraceEvent, ...]:

@@ -1,0 +1,76 @@
+"""What lamps show after a pass: those that a step has set, and those whose light has changed by itself."""
+
+from collections.abc import Iterator, Mapping
+from typing import NamedTuple
+
+from oddlamp.core.behaviour.clock import since, until
+from oddlamp.core.behaviour.lamps import CHAIN_MS, FADE_MS, Fade, Flash, Lamp, Light
+
+
+class Output(NamedTuple):
+    """What a lamp shows from this pass on. ``is_set`` where a step set it, though it may show what it did."""
+
+    lamp: str
+    light: Light
+    text: str
+    tag: int
+    is_set: bool
+
+
+class Outputs:
+    """The outputs of a machine. ``marks`` are the lamps that were set and by what, ``moving`` those to look at in each pass."""
+
+    def __init__(self, lamps: Mapping[str, Lamp]) -> None:
+        self.lamps = lamps
+        self.shown: dict[str, tuple[Light, str]] = {name: ((0,) * lamp.spec.lights, "") for name, lamp in lamps.items()}
+        self.marks: dict[tuple[str, int], None] = {}
+        self.moving: dict[str, None] = {}
+        self._written_ms: dict[str, int] = {}
+
+    def run(self, now_ms: int) -> Iterator[Output]:
+        """Yield what lamps show from now on."""
+        marks, self.marks = self.marks, {}
+        tags: dict[str, list[int]] = {}
+        for name, tag in marks:
+            tags.setdefault(name, []).append(tag)
+        for name in {**dict.fromkeys(tags), **self.moving}:
+            lamp, mine = self.lamps[name], tags.get(name, [])
+            goes_on = lamp.goes_on
+            if isinstance(goes_on, Fade) and since(goes_on.since_ms, now_ms) >= goes_on.over_ms:
+                goes_on = lamp.goes_on = None
+            is_dark = isinstance(goes_on, Flash) and not goes_on.is_lit
+            shows = lamp.light(now_ms), lamp.state.text if lamp.state.is_on and not is_dark else ""
+            is_new = shows != self.shown[name]
+            if lamp.spec.is_chain and not self._may_write(name, now_ms, is_new=is_new):
+                self.marks |= {(name, tag): None for tag in mine}
+                continue  # it is written again later
+            self.shown[name] = shows
+            for tag in mine or ((0,) if is_new else ()):
+                yield Output(name, *shows, tag, bool(mine))
+            if goes_on is None and name not in self._written_ms:
+                self.moving.pop(name, None)
+
+    def _may_write(self, name: str, now_ms: int, *, is_new: bool) -> bool:
+        """Tell whether a chain shows something new or nothing is to be written, and keep when it was."""
+        written_ms = self._written_ms.get(name)
+        if written_ms is not None and since(written_ms, now_ms) >= CHAIN_MS:
+            del self._written_ms[name]
+            written_ms = None
+        if is_new and written_ms is not None:
+            return False
+        if is_new:
+            self._written_ms[name] = now_ms
+        return True
+
+    def next_ms(self, now_ms: int) -> Iterator[int]:
+        """Yield in how many milliseconds each lamp that moves may show something new."""
+        for name in self.moving:
+            lamp = self.lamps[name]
+            goes_on = lamp.goes_on
+            if isinstance(goes_on, Flash):
+                yield until(goes_on.due_ms, now_ms)
+            elif isinstance(goes_on, Fade):
+                gone, grid = since(goes_on.since_ms, now_ms), CHAIN_MS if lamp.spec.is_chain else FADE_MS
+                yield min(grid - gone % grid, max(goes_on.over_ms - gone, 0))
+            if name in self._written_ms:
+                yield max(CHAIN_MS - since(self._written_ms[name], now_ms), 0)

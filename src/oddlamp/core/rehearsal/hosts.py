@@ -1,0 +1,188 @@
+"""The boards of a run: each makes its passes when something has come or is due, and its lamps and words follow."""
+
+import math
+from collections.abc import Callable, Mapping
+from typing import Final
+
+from oddlamp.core.behaviour.compile import program_of
+from oddlamp.core.behaviour.lamps import Fade, LampState
+from oddlamp.core.behaviour.machine import BY_ITSELF, Came, Machine
+from oddlamp.core.behaviour.outputs import Output
+from oddlamp.core.behaviour.program import Event as Cause
+from oddlamp.core.behaviour.program import Frame, Open, Say
+from oddlamp.core.design.design import Design
+from oddlamp.core.rehearsal.buffers import Buffers
+from oddlamp.core.rehearsal.course import Course, event_of
+from oddlamp.core.rehearsal.lights import Lights
+from oddlamp.core.words.frames import FieldValue
+
+EXACT_MS: Final = 1e-6  # sums of times differ in their last digits
+PASSES_MOST: Final = 100_000
+NO_FILL: Final[Mapping[str, FieldValue]] = {}
+SayIt = Callable[[float, Say, Mapping[str, FieldValue]], None]
+
+
+class Host:
+    """One board and its program, and which of its passes are to come, ms since the rehearsal began."""
+
+    def __init__(self, design: Design, name: str, starts_at_ms: int) -> None:
+        self.name, self.stage = name, f"rules.{name}"
+        self.starts_at_ms = starts_at_ms
+        self.machine = Machine(program_of(design, name), starts_at_ms=starts_at_ms)
+        self.came: list[Came] = []
+        self.moved: list[tuple[str, int, int]] = []
+        self.due: set[int] = set()
+        self.begun_ms = 0
+        self.is_off = False
+
+
+class Hosts:
+    """All boards of a run. ``say`` sends a word off; by themselves boards go on until ``ends_s``, and what comes is always taken."""
+
+    def __init__(
+        self, design: Design, course: Course, lights: Lights, buffers: Buffers, say: SayIt, *, ends_s: float, starts_at_ms: int
+    ) -> None:
+        self.design, self.course, self.lights, self.buffers, self.say = design, course, lights, buffers, say
+        self.ends_ms = math.ceil(ends_s * 1000)
+        self.passes = 0
+        self.goes_on = False
+        boards = [node.id for node in design.nodes.values() if node.node.kind == "board"]
+        self.hosts = {name: Host(design, name, starts_at_ms) for name in boards}
+
+    def begin(self) -> None:
+        """Make the first pass of every board."""
+        for host in self.hosts.values():
+            self._run(0.0, host, 0)
+
+    @property
+    def is_cut_short(self) -> bool:
+        """Whether so much went on by itself that it was stopped."""
+        return self.passes >= PASSES_MOST
+
+    def come(self, t_s: float, name: str, cause: Cause, values: Mapping[str, FieldValue] = NO_FILL) -> None:
+        """Let something come to a board's program: it is taken in the pass after it."""
+        host = self.hosts.get(name)
+        if host is not None and not host.is_off:
+            host.came.append(Came(cause, values, self.course.message))
+            self._plan(host, _pass_after(t_s))
+
+    def put(self, t_s: float, name: str, input_id: str, level: int) -> None:
+        """Let an input be at a level from outside."""
+        host = self.hosts.get(name)
+        if host is not None:
+            host.moved.append((input_id, level, self.course.message))
+            self._plan(host, _pass_after(t_s))
+
+    def is_turned(self, name: str, input_id: str) -> bool:
+        """Tell whether an input of a board has a value, and is no contact."""
+        return name in self.hosts and self.hosts[name].machine.inputs[input_id].spec.kind == "turned"
+
+    def is_off(self, name: str) -> bool:
+        """Tell whether a board has no power."""
+        return name in self.hosts and self.hosts[name].is_off
+
+    def level(self, name: str, input_id: str) -> int:
+        """Return what an input is from outside, or will be in the next pass."""
+        host = self.hosts[name]
+        waiting = [level for it, level, _ in host.moved if it == input_id]
+        return waiting[-1] if waiting else host.machine.inputs[input_id].level
+
+    def set_clock(self, t_s: float, of_day_ms: int) -> None:
+        """Let the clock of every board stand at a time of day."""
+        for host in self.hosts.values():
+            now_ms = _pass_after(t_s)
+            self._run(t_s, host, now_ms)
+            host.machine.set_clock(of_day_ms)
+            self._go_on(host, now_ms)
+
+    def cut(self, t_s: float, name: str, *, is_on: bool) -> None:
+        """Take the power of a board away, or give it back: it begins anew, with what was put down."""
+        host, now_ms = self.hosts[name], _pass_after(t_s)
+        if not is_on:
+            self._run(t_s, host, now_ms)
+            host.is_off = True
+            host.came.clear()
+            for lamp_id, spec in host.machine.program.lamps.items():
+                if any(host.machine.outputs.shown[lamp_id][0]) or host.machine.outputs.shown[lamp_id][1]:
+                    self.lights.set(t_s, lamp_id, (0,) * spec.lights)
+        elif host.is_off:
+            levels = {it: self.level(name, it) for it in host.machine.inputs}
+            host.is_off, host.begun_ms, host.starts_at_ms = False, now_ms, 0
+            host.moved.clear()
+            host.machine.start(levels, host.machine.record, 0)
+            self._plan(host, now_ms)
+
+    def _plan(self, host: Host, at_ms: int) -> None:
+        if at_ms not in host.due:
+            host.due.add(at_ms)
+            self.course.later(at_ms / 1000 + EXACT_MS / 1000, self._pass, host, at_ms)  # after all that comes until then
+
+    def _pass(self, _: float, host: Host, at_ms: int) -> None:
+        host.due.discard(at_ms)
+        t_s = at_ms / 1000
+        free_s = self.buffers.free_at_s(host.name, t_s)
+        if free_s > t_s:
+            self._plan(host, _pass_after(free_s))
+        else:
+            self._run(t_s, host, at_ms)
+
+    def _run(self, t_s: float, host: Host, at_ms: int) -> None:
+        if host.is_off:
+            return
+        machine, course = host.machine, self.course
+        came, moved, message = host.came, host.moved, course.message
+        host.came, host.moved = [], []
+        outputs = machine.run((at_ms - host.begun_ms + host.starts_at_ms) & 0xFFFF_FFFF, came, moved)
+        self._tell_deeds(t_s, host)
+        for output in outputs:
+            self._show(t_s, host, output)
+        course.message = message
+        self._go_on(host, at_ms)
+
+    def _tell_deeds(self, t_s: float, host: Host) -> None:
+        """Write down the steps of a pass; what comes by itself is no message of a hand."""
+        course = self.course
+        for tag, told, step, said in host.machine.done:
+            course.message = tag
+            if tag == BY_ITSELF:
+                course.begin_message()
+                if not isinstance(step, Say):
+                    course.asides.add(course.message)
+            if isinstance(step, Say):
+                course.note(t_s, host.stage, told.ref, says=told.says)
+                course.begin_message()
+                self.say(t_s, step, said)
+            elif isinstance(step, Open):
+                course.lose(t_s, host.stage, told.ref, step.because)
+            else:
+                says = told.says if not isinstance(step, Frame) else f"{told.ref}, {told.says}"
+                course.trace.append(event_of((t_s, host.stage, told.ref, "", None, None, says, None, None, course.message, None)))
+
+    def _show(self, t_s: float, host: Host, output: Output) -> None:
+        if not output.is_set or output.tag == BY_ITSELF:
+            self.lights.move(t_s, output.lamp, output.light, output.text)
+            return
+        lamp = host.machine.lamps[output.lamp]
+        goal = (lamp.state.light(lamp.spec), lamp.goes_on.over_ms) if isinstance(lamp.goes_on, Fade) else None
+        self.course.message = output.tag
+        self.lights.set(t_s, output.lamp, output.light, output.text, goal)
+
+    def _go_on(self, host: Host, at_ms: int) -> None:
+        gap_ms = host.machine.next_ms()
+        if gap_ms is None:
+            return
+        if at_ms + gap_ms > self.ends_ms or self.is_cut_short:
+            self.goes_on = True
+            return
+        self.passes += 1
+        self._plan(host, at_ms + gap_ms)
+
+    @property
+    def states(self) -> dict[str, LampState]:
+        """What is kept of all lamps."""
+        return {name: state for host in self.hosts.values() for name, state in host.machine.states.items()}
+
+
+def _pass_after(t_s: float) -> int:
+    """Return the pass that takes what comes at a moment."""
+    return math.ceil(t_s * 1000 - EXACT_MS)
