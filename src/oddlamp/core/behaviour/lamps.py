@@ -1,6 +1,8 @@
 """What is kept of a lamp, what goes on with it, and the light that comes of it at a moment."""
 
 from collections.abc import Mapping, Sequence
+from functools import lru_cache
+from types import MappingProxyType
 from typing import Final, NamedTuple
 
 from oddlamp.core.behaviour.arithmetic import LADDER_TOP, scaled, times
@@ -15,7 +17,6 @@ from oddlamp.core.behaviour.program import (
     Now,
     Picture,
     Pulse,
-    Restore,
     Rung,
     Score,
     Sets,
@@ -30,6 +31,7 @@ CHAIN_MS: Final = 20
 WHITE: Final = (LADDER_TOP, LADDER_TOP, LADDER_TOP)
 Shade = tuple[int, int, int]
 Light = tuple[int, ...]
+NOTHING: Final[Mapping[str, FieldValue]] = MappingProxyType({})
 
 
 class LampState(NamedTuple):
@@ -93,6 +95,7 @@ class Lamp:
         self.spec = spec
         self.state = DARK
         self.goes_on: Fade | Flash | None = None
+        self._of: tuple[LampState, Light] = (DARK, DARK.light(spec))
         self.held_by: str | None = None
         self.owner: str | None = None
         self.is_claimed = False
@@ -100,17 +103,23 @@ class Lamp:
 
     def light(self, now_ms: int) -> Light:
         """Return the light of a moment."""
-        goes_on = self.goes_on
-        if isinstance(goes_on, Flash):
-            return self.state.light(self.spec) if goes_on.is_lit else (0,) * self.spec.lights
-        goal = self.state.light(self.spec)
+        goes_on, goal = self.goes_on, self.goal
         if goes_on is None:
             return goal
+        if isinstance(goes_on, Flash):
+            return goal if goes_on.is_lit else (0,) * self.spec.lights
         gone = since(goes_on.since_ms, now_ms)
         if gone >= goes_on.over_ms:
             return goal
         gone -= gone % (CHAIN_MS if self.spec.is_chain else FADE_MS)
         return faded(goes_on.begun, goal, gone, goes_on.over_ms)
+
+    @property
+    def goal(self) -> Light:
+        """The light of what is kept: where a fade goes to."""
+        if self._of[0] is not self.state:  # asked again and again while nothing is set
+            self._of = self.state, self.state.light(self.spec)
+        return self._of[1]
 
     def become(self, state: LampState, now_ms: int, over_ms: int = 0) -> None:
         """Set what is kept, and let the light go there in a time; ends what went on."""
@@ -139,16 +148,14 @@ def _on(state: LampState) -> LampState:
     return state._replace(is_on=True, level=state.level or LADDER_TOP)
 
 
-def after(
-    state: LampState,
-    step: Sets,
-    spec: LampSpec,
-    values: Mapping[str, FieldValue],
-    *,
-    drawn: int = 0,
-    kept: LampState | None = None,
-) -> LampState:
-    """Return what is kept of a lamp after a step. ``drawn`` is a number by chance, ``kept`` what was put by."""
+@lru_cache(maxsize=4096)
+def after_plain(state: LampState, step: Sets, spec: LampSpec) -> LampState:
+    """Return what is kept of a lamp after a step that takes nothing from outside; the same few come up again and again."""
+    return after(state, step, spec, NOTHING)
+
+
+def after(state: LampState, step: Sets, spec: LampSpec, values: Mapping[str, FieldValue], *, drawn: int = 0) -> LampState:
+    """Return what is kept of a lamp after a step. ``drawn`` is a number by chance."""
     match step:
         case Switch(to="off"):
             return state._replace(is_on=False)
@@ -172,8 +179,6 @@ def after(
         case Pulse():
             level = None if step.level is None else step.level.of(values)
             return _on(state) if level is None else _bright(state, level)
-        case Restore():
-            return state if kept is None else kept
         case Text():
             text = step.text if step.carried is None else str(values.get(step.carried, state.text))
             return _on(state)._replace(text=text)

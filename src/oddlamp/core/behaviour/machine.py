@@ -1,14 +1,13 @@
 """The machine that runs a program, pass by pass, as `docs/program.md` says. It knows nothing of wires."""
 
 from collections.abc import Iterable, Mapping, Sequence
-from types import MappingProxyType
 from typing import Final, NamedTuple
 
 from oddlamp.core.behaviour.arithmetic import scaled
 from oddlamp.core.behaviour.clock import DAY_MS, is_due, later, since, until, xorshift
 from oddlamp.core.behaviour.cues import CueRun
 from oddlamp.core.behaviour.inputs import TURNED_MOST, Input
-from oddlamp.core.behaviour.lamps import Flash, Lamp, LampState, after, now_of, pictured
+from oddlamp.core.behaviour.lamps import NOTHING, Flash, Lamp, LampState, after, after_plain, now_of, pictured
 from oddlamp.core.behaviour.outputs import Output, Outputs
 from oddlamp.core.behaviour.program import (
     START,
@@ -24,6 +23,7 @@ from oddlamp.core.behaviour.program import (
     Program,
     Pulse,
     Remember,
+    Restore,
     Run,
     Say,
     Stop,
@@ -34,7 +34,6 @@ from oddlamp.core.behaviour.winners import WORDS, may_set
 from oddlamp.core.plan.rules import carried_name
 from oddlamp.core.words.frames import FieldValue
 
-NOTHING: Final[Mapping[str, FieldValue]] = MappingProxyType({})
 PLAIN_ORDERS: Final = Orders()
 STILL_MS: Final = 5000
 BY_ITSELF: Final = 0  # the mark of what nobody has set off in this moment
@@ -87,11 +86,13 @@ class Machine:
         self.cues = {name: CueRun(code) for name, code in program.cues.items()}
         self._turned = [name for name, spec in program.inputs.items() if spec.kind == "turned"]
         self._waits: dict[int, Wait] = {}
+        self._awake: set[str] = set()
+        self._places = {name: at for at, name in enumerate(self.lamps)}
         self._kept: dict[str, LampState] = {}
         self._tags: dict[str, int] = {}
         self._seed = program.seed
         self._clock_ms: int | None = None
-        self._due: list[int | None] = [later(self.now_ms, int(event[1])) for event in self._intervals]
+        self._due = [later(self.now_ms, int(event[1])) for event in self._intervals]
         self._changed_ms: int | None = self.now_ms if program.keeps else None
         self._has_begun = False
         self.outputs = Outputs(self.lamps)
@@ -104,10 +105,11 @@ class Machine:
         """What is kept of every lamp."""
         return {name: lamp.state for name, lamp in self.lamps.items()}
 
-    def put(self, name: str, level: int, tag: int = 0) -> None:
-        """Let an input be at a level from outside, from the next pass on: 0 or 1, or 0 to 1023."""
+    def put(self, name: str, level: int, tag: int = 0, at_ms: int | None = None) -> None:
+        """Let an input be at a level from outside, from a pass on that is still to come: 0 or 1, or 0 to 1023."""
         self._tags[name] = tag
-        self.inputs[name].put(level, self.now_ms)
+        self.inputs[name].put(level, self.now_ms if at_ms is None else at_ms)
+        self._awake.add(name)
 
     def set_clock(self, of_day_ms: int) -> None:
         """Let the clock stand at a time of day, from the last pass on."""
@@ -123,25 +125,39 @@ class Machine:
             self._take(one)
         for name, level, tag in moved:
             self.put(name, level, tag)
-        for name, it in self.inputs.items():
-            for what in () if is_again else it.events(now_ms):
-                carried = {"input": it.carried} if what == "moved" else NOTHING
-                self._take(Came(("input", name, what), carried, self._tags.get(name, 0)))
-        self._tick(gone)
+        if self._awake and not is_again:
+            self._look_at_inputs()
+        if self._clock_ms is not None:
+            self._tick(gone)
         self._do_due()
         if self._changed_ms is not None and since(self._changed_ms, now_ms) >= STILL_MS:
             self._changed_ms, self.record = None, self.states
         return list(self.outputs.run(now_ms))
 
+    def _look_at_inputs(self) -> None:
+        for name, it in self.inputs.items():
+            if name not in self._awake:
+                continue
+            for what in it.events(self.now_ms):
+                carried = {"input": it.carried} if what == "moved" else NOTHING
+                self._take(Came(("input", name, what), carried, self._tags.get(name, 0)))
+            if it.next_ms(self.now_ms) is None:
+                self._awake.discard(name)
+
     def next_ms(self) -> int | None:
         """Return in how many milliseconds something may happen by itself; None where nothing will."""
-        now = self.now_ms
-        waits = [wait.due_ms for wait in self._waits.values()]
-        waits += [cue.due_ms for cue in self.cues.values() if cue.due_ms is not None]
-        waits += [due for due in self._due if due is not None]
-        found = [until(due, now) for due in waits]
-        found += [gap for it in self.inputs.values() if (gap := it.next_ms(now)) is not None]
-        found += self.outputs.next_ms(now)
+        now, found = self.now_ms, list[int]()
+        for cue in self.cues.values():
+            if cue.due_ms is not None:
+                found.append(until(cue.due_ms, now))
+        if self._waits:
+            found += [until(wait.due_ms, now) for wait in self._waits.values()]
+        if self._due:
+            found += [until(due, now) for due in self._due]
+        if self._awake:
+            found += [gap for it in self._awake if (gap := self.inputs[it].next_ms(now)) is not None]
+        if self.outputs.moving:
+            found += self.outputs.next_ms(now)
         if self._clock_ms is not None:
             found += [(_of_day_ms(it) - self._clock_ms - 1) % DAY_MS + 1 for it in self._times]
         if self._changed_ms is not None:
@@ -212,9 +228,7 @@ class Machine:
 
     def _tick(self, gone_ms: int) -> None:
         """Let the clock go on, and take the times of day that it has come to."""
-        was = self._clock_ms
-        if was is None:
-            return
+        was = self._clock_ms or 0
         self._clock_ms = (was + gone_ms) % DAY_MS
         for it in self._times:
             if gone_ms and (_of_day_ms(it) - was - 1) % DAY_MS < gone_ms:
@@ -230,20 +244,21 @@ class Machine:
                 found.append((-since(due_ms, now), kind, at, it))
 
         for at, due in enumerate(self._due):
-            if due is not None:
-                look(due, 0, at, at)
+            look(due, 0, at, at)
         for wait in self._waits.values():
             look(wait.due_ms, 1, wait.run.at, wait)
         for at, cue in enumerate(self.cues.values()):
             if cue.due_ms is not None:
                 look(cue.due_ms, 2, at, (cue, cue.turn))
-        for at, (name, lamp) in enumerate(self.lamps.items()):
-            if isinstance(lamp.goes_on, Flash):
-                look(lamp.goes_on.due_ms, 3, at, (name, lamp.goes_on))
-        for _, kind, at, it in sorted(found, key=lambda one: one[:3]):
+        for name in self.outputs.moving:
+            goes_on = self.lamps[name].goes_on
+            if isinstance(goes_on, Flash):
+                look(goes_on.due_ms, 3, self._places[name], (name, goes_on))
+        found.sort(key=lambda one: one[:3])
+        for _, kind, at, it in found:
             if kind == 0:
                 event = self._intervals[at]
-                self._due[at] = later(self._due[at] or 0, int(event[1]))
+                self._due[at] = later(self._due[at], int(event[1]))
                 self._take(Came(event))
             elif isinstance(it, Wait):
                 if self._waits.get(it.run.at) is it:
@@ -301,9 +316,15 @@ class Machine:
                     if name in dropped or not self._may(name, came):
                         continue
                     lamp = self.lamps[name]
-                    drawn = self._chance(step.most - step.least + 1) if isinstance(step, Chance) else 0
                     before = lamp.before()
-                    state = after(lamp.state, step, lamp.spec, came.values, drawn=drawn, kept=self._kept.get(name))
+                    if isinstance(step, Chance):
+                        state = after(lamp.state, step, lamp.spec, NOTHING, drawn=self._chance(step.most - step.least + 1))
+                    elif isinstance(step, Restore):
+                        state = self._kept.get(name, lamp.state)
+                    elif came.values:
+                        state = after(lamp.state, step, lamp.spec, came.values)
+                    else:
+                        state = after_plain(lamp.state, step, lamp.spec)
                     self._set_lamp(name, state, getattr(step, "over_ms", 0), came)
                     if isinstance(step, Blink):
                         left = step.times or None

@@ -29,12 +29,14 @@ class Outputs:
 
     def run(self, now_ms: int) -> Iterator[Output]:
         """Yield what lamps show from now on."""
-        marks, self.marks = self.marks, {}
+        if not self.moving:
+            return
         tags: dict[str, list[int]] = {}
-        for name, tag in marks:
+        for name, tag in self.marks:
             tags.setdefault(name, []).append(tag)
-        for name in {**dict.fromkeys(tags), **self.moving}:
-            lamp, mine = self.lamps[name], tags.get(name, [])
+        self.marks = {}
+        for name in list(self.moving):  # whatever was set is among them
+            lamp, mine = self.lamps[name], tags.get(name, ())
             goes_on = lamp.goes_on
             if isinstance(goes_on, Fade) and since(goes_on.since_ms, now_ms) >= goes_on.over_ms:
                 goes_on = lamp.goes_on = None

@@ -180,8 +180,8 @@ class Open(NamedTuple):
     because: str
 
 
-Sets = Switch | Level | Colour | Add | Rung | Chance | Blink | Pulse | Text | Score | Restore
-Step = Sets | Play | Next | Stop | Remember | Say | Open
+Sets = Switch | Level | Colour | Add | Rung | Chance | Blink | Pulse | Text | Score
+Step = Sets | Restore | Play | Next | Stop | Remember | Say | Open
 
 
 class LampSpec(NamedTuple):

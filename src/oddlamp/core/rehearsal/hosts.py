@@ -4,6 +4,7 @@ import math
 from collections.abc import Callable, Mapping
 from typing import Final
 
+from oddlamp.core.behaviour.clock import WORD
 from oddlamp.core.behaviour.compile import program_of
 from oddlamp.core.behaviour.lamps import Fade, LampState
 from oddlamp.core.behaviour.machine import BY_ITSELF, Came, Machine
@@ -69,9 +70,15 @@ class Hosts:
     def put(self, t_s: float, name: str, input_id: str, level: int) -> None:
         """Let an input be at a level from outside."""
         host = self.hosts.get(name)
-        if host is not None:
+        if host is None:
+            return
+        spec, at_ms = host.machine.inputs[input_id].spec, _pass_after(t_s)
+        if spec.kind == "turned" or host.moved or host.is_off or self.buffers.free_at_s(name, t_s) > t_s:
             host.moved.append((input_id, level, self.course.message))
-            self._plan(host, _pass_after(t_s))
+            self._plan(host, at_ms)
+        else:  # nothing comes of a contact before it has settled
+            host.machine.put(input_id, level, self.course.message, self._clock_of(host, at_ms))
+            self._plan(host, at_ms + spec.settle_ms)
 
     def is_turned(self, name: str, input_id: str) -> bool:
         """Tell whether an input of a board has a value, and is no contact."""
@@ -112,6 +119,11 @@ class Hosts:
             host.machine.start(levels, host.machine.record, 0)
             self._plan(host, now_ms)
 
+    @staticmethod
+    def _clock_of(host: Host, at_ms: int) -> int:
+        """Return what a board's own clock shows at a time of the rehearsal."""
+        return (at_ms - host.begun_ms + host.starts_at_ms) & WORD
+
     def _plan(self, host: Host, at_ms: int) -> None:
         if at_ms not in host.due:
             host.due.add(at_ms)
@@ -132,7 +144,7 @@ class Hosts:
         machine, course = host.machine, self.course
         came, moved, message = host.came, host.moved, course.message
         host.came, host.moved = [], []
-        outputs = machine.run((at_ms - host.begun_ms + host.starts_at_ms) & 0xFFFF_FFFF, came, moved)
+        outputs = machine.run(self._clock_of(host, at_ms), came, moved)
         self._tell_deeds(t_s, host)
         for output in outputs:
             self._show(t_s, host, output)
@@ -163,7 +175,7 @@ class Hosts:
             self.lights.move(t_s, output.lamp, output.light, output.text)
             return
         lamp = host.machine.lamps[output.lamp]
-        goal = (lamp.state.light(lamp.spec), lamp.goes_on.over_ms) if isinstance(lamp.goes_on, Fade) else None
+        goal = (lamp.goal, lamp.goes_on.over_ms) if isinstance(lamp.goes_on, Fade) else None
         self.course.message = output.tag
         self.lights.set(t_s, output.lamp, output.light, output.text, goal)
 
