@@ -1,14 +1,29 @@
 """What a word may do, offered by name; and what a list of actions does, in words."""
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Iterator, Mapping, Sequence
 
 from oddlamp.core.base import si
+from oddlamp.core.behaviour.compile import PULSE_MS
 from oddlamp.core.design.design import Design
+from oddlamp.core.design.lamps import LampDesign
 from oddlamp.core.designer.wishes import CHANNELS
-from oddlamp.core.plan.lights import DISPLAY_KINDS, SWITCHED_KINDS
+from oddlamp.core.english import and_list, inner
+from oddlamp.core.plan.lights import COLOUR_KINDS, DISPLAY_KINDS, SWITCHED_KINDS
 
 Action = dict[str, object]
 Deed = tuple[str, list[Action]]
+SLOWLY_S = 1.0
+STAYS_S = 30.0
+PULSE_S = PULSE_MS / 1000
+CUE_DEEDS = (("next", "next of"), ("cue", "starts"), ("stop", "stops"))
+PLAINLY = {
+    "remember": "{} is remembered",
+    "restore": "{} as it was remembered",
+    "cue": "starts {}",
+    "next": "next of {}",
+    "stop": "stops {}",
+    "hold": "{} on while it is held",
+}
 SHADES = ((0.25, "quarter"), (0.5, "half"), (1.0, "full"))
 COLOURS = {
     "red": (1.0, 0.0, 0.0),
@@ -49,9 +64,11 @@ def _deeds(design: Design, host: str) -> list[Deed]:
     deeds: list[Deed] = []
     if len(lamps) > 1:
         deeds += [(f"everything {verb}", [_told(verb, lamp.id) for lamp in lamps]) for verb in ("on", "off")]
-    deeds += [(f"next of {cue.label or name}", [_told("next", name)]) for name, cue in design.plan.cues.items()]
+    for name, cue in design.plan.cues.items():
+        deeds += [(f"{word} {cue.label or name}", [_told(verb, name)]) for verb, word in CUE_DEEDS]
     for lamp in lamps:
         deeds += [(f"{lamp.label} {verb}", [_told(verb, lamp.id)]) for verb in ("on", "off", "toggle")]
+        deeds += _over_time(lamp)
         if lamp.kind in DISPLAY_KINDS:
             deeds.append((f"{lamp.label} one point more", [_told("score", lamp.id, by_count=1)]))
             deeds.append((f"{lamp.label} at 0 points", [_told("score", lamp.id, count=0)]))
@@ -66,13 +83,46 @@ def _deeds(design: Design, host: str) -> list[Deed]:
     return deeds
 
 
+def _over_time(lamp: LampDesign) -> Iterator[Deed]:
+    """Offer what takes its time; how long is turned at the behaviour."""
+    if lamp.kind not in (*SWITCHED_KINDS, *DISPLAY_KINDS):
+        yield from ((f"{lamp.label} slowly {verb}", [_told(verb, lamp.id, over_s=SLOWLY_S)]) for verb in ("on", "off"))
+    yield f"{lamp.label} on, off after {STAYS_S:g} s", [_told("on", lamp.id), {**_told("off", lamp.id), "after_s": STAYS_S}]
+    yield f"{lamp.label} blinks", [_told("blink", lamp.id)]
+
+
+def input_deeds(design: Design, name: str, event: str) -> list[Deed]:
+    """List what an event of an input may do: what is turned gives its own value, the rest is as for words."""
+    host = design.plan.inputs[name].host
+    if event != "moved":
+        return _deeds(design, host)
+    deeds = list[Deed]()
+    for lamp in (it for it in design.lamps.values() if it.host == host and it.kind not in (*SWITCHED_KINDS, *DISPLAY_KINDS)):
+        deeds.append((f"{lamp.label} as bright as it is turned", [_told("level", lamp.id, level="input")]))
+        if lamp.kind in COLOUR_KINDS:
+            deeds += [(f"as much {it} in {inner(lamp.label)}", [_told("colour", lamp.id, **{it: "input"})]) for it in CHANNELS]
+    if len(deeds) > 1:
+        lamps = [it.id for it in design.lamps.values() if it.host == host and it.kind not in (*SWITCHED_KINDS, *DISPLAY_KINDS)]
+        deeds.insert(0, ("everything as bright as it is turned", [_told("level", it, level="input") for it in lamps]))
+    return deeds
+
+
 def describe(design: Design, actions: Sequence[Action]) -> str:
     """Say in words what a list of actions does."""
     return ", ".join(_described(design, action) for action in actions)
 
 
 def _described(design: Design, action: Action) -> str:
-    target = str(action.get("target", ""))
+    said = _plainly(design, action)
+    given = action.get("values")
+    over_s = given.get("over_s") if isinstance(given, dict) else None
+    said += f" over {si(float(over_s), 's')}" if over_s else ""
+    after_s = action.get("after_s")
+    return f"{said} after {si(float(str(after_s)), 's')}" if after_s else said
+
+
+def _plainly(design: Design, action: Action) -> str:
+    target = str(action.get("target") or "")
     group, cue = design.plan.groups.get(target), design.plan.cues.get(target)
     label = (
         design.lamps[target].label if target in design.lamps else (group.label if group else cue.label if cue else "") or target
@@ -83,16 +133,14 @@ def _described(design: Design, action: Action) -> str:
     match action["verb"]:
         case "say":
             return "answers"
-        case "level" if isinstance(level, str) and level != "input":
+        case "level" if level == "input":
+            return f"{label} as bright as it is turned"
+        case "level" if isinstance(level, str):
             return f"{label} as bright as {level}"
         case "level" if isinstance(level, int | float):
             return f"{label} to {si(float(level), 'ratio')}"
-        case "level":
-            return f"{label} follows the input"
-        case "colour" if any(isinstance(it, str) for it in values.values()):
-            return f"{label} in the colour it carries"
-        case "colour" if values:
-            return f"{label} to " + ", ".join(f"{name} {si(float(str(it)), 'ratio')}" for name, it in values.items())
+        case "colour":
+            return _coloured(label, values)
         case "add":
             by = float(str(values.get("by_ratio", 0)))
             return f"{label} {si(abs(by), 'ratio')} {'brighter' if by > 0 else 'darker'}"
@@ -103,13 +151,27 @@ def _described(design: Design, action: Action) -> str:
             return f"{label} at {values['count']} points"
         case "score":
             return f"{label} {int(str(values.get('by_count', 0))):+d} points"
-        case "remember":
-            return f"{label} is remembered"
-        case "restore":
-            return f"{label} as it was remembered"
-        case "cue":
-            return f"starts {label}"
-        case "next":
-            return f"next of {label}"
+        case "blink":
+            times = f" {values['times']} times" if values.get("times") else ""
+            return f"{label} blinks{times}"
+        case "pulse":
+            return f"{label} on for {si(float(str(values.get('for_s') or PULSE_S)), 's')}"
+        case "random":
+            return f"{label} as bright as chance has it"
+        case "stop" if not target:
+            return "everything stops and goes dark"
         case verb:
-            return f"{label} {verb}"
+            return PLAINLY.get(str(verb), "{} " + str(verb)).format(label)
+
+
+def _coloured(label: str, values: Mapping[str, object]) -> str:
+    shares = {name: it for name in CHANNELS if (it := values.get(name)) is not None}
+    some = ""
+    if values.get("first") is not None:
+        last = values.get("last")
+        some = f", pixel {values['first']}" if last in (None, values["first"]) else f", pixels {values['first']} to {last}"
+    if "input" in shares.values():
+        return f"{label}{some}: as much {and_list([name for name, it in shares.items() if it == 'input'])} as it is turned"
+    if any(isinstance(it, str) for it in shares.values()):
+        return f"{label}{some} in the colour it carries"
+    return f"{label}{some} to " + ", ".join(f"{name} {si(float(str(it)), 'ratio')}" for name, it in shares.items())

@@ -11,6 +11,7 @@ from oddlamp.core.plan.signals import is_bus_link, shared_link
 from oddlamp.core.resolve.schools import SCHOOLS
 from oddlamp.sheets.built import built_moves
 from oddlamp.sheets.entry import entry
+from oddlamp.sheets.inputs import does_panel
 from oddlamp.sheets.level import level_panel, slowest_edge, window_picture
 from oddlamp.sheets.line import room_v
 from oddlamp.sheets.models import Choice, Entry, Option, Panel, Sheet
@@ -109,9 +110,9 @@ def input_sheet(design: Design, name: str) -> Sheet:
         kind="input",
         title=lead.sender.label,
         sentence=sentence,
-        detail=f"A {it.kind.replace('-', ' ')} on the {inner(lead.receiver.label)}{where}. What it sets off is {NOT_YET}.",
+        detail=f"A {it.kind.replace('-', ' ')} on the {inner(lead.receiver.label)}{where}.",
         pictures=tuple(filter(None, (window_picture([lead]),))),
-        panels=(Panel(title="", entries=(called,), choices=(choice,)), level_panel(design, lead, "")),
+        panels=(does_panel(design, name), Panel(title="", entries=(called,), choices=(choice,)), level_panel(design, lead, "")),
         moves=(
             *built_moves(design, (lead.id,), lead.sender.label),
             Move(label=f"Take {lead.sender.label} out", patch=design.taking_out.without_input(name)),

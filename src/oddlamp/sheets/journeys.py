@@ -4,6 +4,7 @@ from collections.abc import Mapping, Sequence
 from typing import Final
 
 from oddlamp.core.base import si
+from oddlamp.core.behaviour.arithmetic import seen_light
 from oddlamp.core.design.design import Design
 from oddlamp.core.english import inner, plural
 from oddlamp.core.plan.text import shown
@@ -13,6 +14,9 @@ from oddlamp.sheets.handset import answers_shown, lights_of
 from oddlamp.sheets.line import GLOW
 
 JOURNEYS_MOST: Final = 20
+SEEN_S: Final = 0.05
+DRAWN_MOST: Final = 60
+PRIMARIES: Final = ("#ff0000", "#00ff00", "#0000ff")
 DARK: Final = "#000000"
 SCREEN_GAMMA: Final = 2.2
 PASS_S: Final = 1.05e-3  # a board looks at what has come once a millisecond: less than that is not told apart
@@ -20,15 +24,16 @@ SAYS: Final = "says "  # how a deed that says a word is told
 
 
 def show_run(design: Design, trace: Trace, *, since_s: float) -> Run:
-    """Show a trace from a moment on; what the lamps look like stays whole."""
+    """Show a trace from a moment on."""
     events = tuple(event for event in trace.events if event.t_s >= since_s and event.message not in trace.asides)
     return Run(
         journeys=journeys(design, events),
-        looks=lamp_looks(design, trace.lamps) | _signs(design, trace),
+        looks={stage: thinned(looks, since_s) for stage, looks in (looks_of(design, trace) | _signs(design, trace)).items()},
         answers=answers_shown(design, trace),
         lights=lights_of(design, trace),
         ends_at_s=trace.ends_at_s,
         is_cut_short=trace.is_cut_short,
+        goes_on=trace.goes_on,
     )
 
 
@@ -135,8 +140,10 @@ def _sentence(
     reached = _lamps(design, lit, stages) if lit else (heard[-1].says if heard else _place(design, events[-1].stage))
     arrived_s = max((event.t_s for event in events if event.stage in lit), default=last_s)
     begun_s, spans = whole[0].t_s, [(it.t_s, min(it.until_s or it.t_s, arrived_s), it) for it in whole]
-    air_s = _covered_s([(begins, ends) for begins, ends, it in spans if _is_air(design, it.stage)])
-    wire_s = _covered_s([(begins, ends) for begins, ends, it in spans if it.bytes_hex and it.volts is not None])
+    airs = [(begins, ends) for begins, ends, it in spans if _is_air(design, it.stage)]
+    wires = [(begins, ends) for begins, ends, it in spans if it.bytes_hex and it.volts is not None]
+    air_s = _covered_s(airs)
+    wire_s = _covered_s([*airs, *wires]) - air_s  # packets fly while those before them are on the wire
     waits_s = sum((it.until_s or it.t_s) - it.t_s for it in whole if it.says == WAITS)
     rest_s = arrived_s - begun_s - air_s - wire_s - waits_s
     parts = [f"{si(air_s, 's')} in the air"] if air_s else []
@@ -205,6 +212,39 @@ def lamp_looks(design: Design, points: Mapping[str, Sequence[LampPoint]]) -> dic
         if rows:
             looks[lamp.stage] = tuple(rows)
     return looks
+
+
+def looks_of(design: Design, trace: Trace) -> dict[str, tuple[LampLook, ...]]:
+    """Tell what every lamp that gives light looks like over time, by its stage on the line."""
+    return lamp_looks(design, trace.lamps) | _chains(design, trace)
+
+
+def thinned(looks: Sequence[LampLook], since_s: float) -> tuple[LampLook, ...]:
+    """Keep of a course what is seen from a moment on: at most one look in ``SEEN_S``, the last of all, and the one before."""
+    first = max((at for at, it in enumerate(looks) if it.t_s < since_s), default=0)
+    kept: list[LampLook] = []
+    for at, it in enumerate(looks[first:], first):
+        after = looks[at + 1] if at + 1 < len(looks) else None
+        is_brief = after is not None and after.t_s - it.t_s < SEEN_S
+        if not is_brief or not kept or it.t_s - kept[-1].t_s >= SEEN_S:
+            kept.append(it)
+    return tuple(kept)
+
+
+def _chains(design: Design, trace: Trace) -> dict[str, tuple[LampLook, ...]]:
+    """Mix the pixels of every chain into one colour, and keep as many of them as can be drawn."""
+    found = {}
+    for name, course in trace.pixels.items():
+        looks = list[LampLook]()
+        for it in course:
+            shown = bytes.fromhex(it.shows)
+            shares = [sum(shown[at::3]) / (255 * max(len(shown) // 3, 1)) for at in range(3)]
+            colour = _mix(list(zip(PRIMARIES, shares, strict=True)))
+            seen = seen_light(max(shares))
+            looks.append(LampLook(t_s=it.t_s, colour=colour, light_ratio=seen, pixels=it.shows[: 6 * DRAWN_MOST]))
+        if looks and design.lamps[name].stage:
+            found[design.lamps[name].stage] = tuple(looks)
+    return found
 
 
 def _signs(design: Design, trace: Trace) -> dict[str, tuple[LampLook, ...]]:

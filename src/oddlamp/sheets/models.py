@@ -1,7 +1,7 @@
 """What a sheet holds: a sentence that is the answer, one picture, choices, and values to turn."""
 
 from dataclasses import dataclass
-from typing import Annotated, Literal
+from typing import Annotated, Any, Literal
 
 from pydantic import Field
 
@@ -27,6 +27,10 @@ class Entry(Model):
     settles: float | str | None = Field(
         default=None, description="What keeping the proposal writes; None where nothing is proposed"
     )
+    items: tuple[Any, ...] | None = Field(
+        default=None, description="Where it stands in a list: the whole of it, which is written again; path ends at the list"
+    )
+    place: tuple[int | str, ...] = Field(default=(), description="And where in the list it stands")
     lower: float | None = Field(default=None, description="The next usual value down, in the value's own unit")
     higher: float | None = Field(default=None, description="The next usual value up")
 
@@ -308,15 +312,14 @@ class PhoneButton(Model):
 
 
 class WhatIf(Model):
-    """Something that may befall a module in a rehearsal, as the events it is made of, one after the other."""
+    """Something that may befall a part of the line in a rehearsal, as the event that it is."""
 
     label: str
-    does: tuple[str, ...] = ()
-    busy_s: float | None = Field(default=None, description="Of a board: how long its program takes nothing, s")
+    event: dict[str, Any] = Field(description="An event of a rehearsal without its time")
 
 
 class Befalls(Model):
-    """What may befall a module."""
+    """What may befall a part of the line."""
 
     node: str
     label: str

@@ -1,24 +1,18 @@
 """The sheets of the other stages: phone, air, module, behaviour, rail, input."""
 
-from collections.abc import Iterator
-
 from oddlamp.core.base import si
-from oddlamp.core.behaviour.compile import event_of
-from oddlamp.core.checks.findings import Move
 from oddlamp.core.checks.radios import key_by_board
 from oddlamp.core.design.design import Design
 from oddlamp.core.design.supplies import NodeDesign, RailDesign
 from oddlamp.core.design.values import NOT_YET
-from oddlamp.core.english import inner, plural
+from oddlamp.core.english import inner
 from oddlamp.core.modules.goals import air_of, partner_of, role_of, setup_of_node
 from oddlamp.core.parts.models import ModulePart
 from oddlamp.core.parts.own import as_used
 from oddlamp.core.plan.document import at_path
-from oddlamp.core.plan.model import Board
 from oddlamp.core.plan.text import short_address
 from oddlamp.core.resolve.passages import RADIO_NAMES
 from oddlamp.core.resolve.supplies import own_figures
-from oddlamp.sheets.deeds import describe
 from oddlamp.sheets.entry import entry
 from oddlamp.sheets.families import families_compared
 from oddlamp.sheets.models import Choice, Entry, Option, Panel, Sheet
@@ -198,69 +192,6 @@ def _address(node: NodeDesign, told: str | None) -> tuple[Entry, ...]:
         why = f"NAP, UAP and LAP; in commands {short_address(told, ',')}, in answers {short_address(told)}"
     at = ("nodes", node.id, "setup", "address")
     return (Entry(label="Its own address", text=text, path=at, origin="own" if told else "proposed", because=why, hint=hint),)
-
-
-def behaviour_sheet(design: Design, host: str) -> Sheet:
-    """Build the sheet of what a host does: one sentence a rule."""
-    rules = design.rules_of(host)
-    panels = []
-    for name, rule in rules:
-        when = rule.when
-        label = next(
-            (word.label for vocabulary in design.vocabularies.values() for word in vocabulary.words if word.id == when.heard),
-            None,
-        )
-        heard = (
-            f"When {label} is heard"
-            if label
-            else f"When {when.input} is {when.event}"
-            if when.input
-            else f"On {when.event or 'nothing'}"
-        )
-        what = describe(design, [action.model_dump(mode="json", exclude_none=True) for action in rule.do]) or "nothing"
-        panels.append(
-            Panel(title=f"{heard}: {what}.", moves=(Move(label="Take this rule out", patch=at_path(("rules", name), None)),))
-        )
-    open_rules = [name for name, rule in rules if event_of(rule.when) is None]
-    sentence = (
-        f"{plural(len(rules), 'rule')} from words to lamps." if rules else "Nothing happens yet: no rule says what a word does."
-    )
-    detail = (
-        f"{plural(len(open_rules), 'rule')} that nothing sets off yet."
-        if open_rules
-        else "Each acts the moment its word is whole. Choose what a word does under Words."
-    )
-    panels += _whose_program(design, host)
-    return Sheet(
-        stage=f"rules.{host}", kind="behaviour", title="Behaviour", sentence=sentence, detail=detail, panels=tuple(panels)
-    )
-
-
-def _whose_program(design: Design, host: str) -> Iterator[Panel]:
-    """Hold who writes a board's program; of one's own, how long it takes nothing that comes in."""
-    node = design.nodes[host].node
-    if not isinstance(node, Board):
-        return
-    path, is_own = ("nodes", host), node.program == "own"
-    rows = (
-        ("generated", "Odd Lamp writes it", "exactly what is rehearsed here"),
-        ("own", "You write it", "the rehearsal shows what it should do"),
-    )
-    options = tuple(
-        Option(label=label, detail=detail, patch=at_path((*path, "program"), key), is_chosen=(key == "own") == is_own)
-        for key, label, detail in rows
-    )
-    because = None if node.program else "nothing in it waits, and nothing is written twice"
-    choice = Choice(label="Its program", origin="own" if node.program else "proposed", because=because, options=options)
-    busy = Entry(
-        label="Takes nothing in for, at most",
-        text=si(node.busy_s, "s") if node.busy_s else "never",
-        path=(*path, "busy_s"),
-        origin="own" if node.busy_s else "proposed",
-        because=None if node.busy_s else "a program that waits nowhere",
-        hint="its longest pause, such as 0.5 s",
-    )
-    yield Panel(title="", choices=(choice,), entries=(busy,) if is_own or node.busy_s else ())
 
 
 def rail_sheet(design: Design, rail: RailDesign) -> Sheet:

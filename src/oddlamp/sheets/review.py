@@ -14,6 +14,7 @@ from oddlamp.core.parts.models import Catalog
 from oddlamp.core.parts.past import catalog_at
 from oddlamp.core.plan.model import Plan
 from oddlamp.core.resolve.resolve import resolve
+from oddlamp.sheets.behaviour import behaviour_sheet
 from oddlamp.sheets.hookup import hookup_sheet, input_sheet
 from oddlamp.sheets.keep import keep_all, keep_sheet
 from oddlamp.sheets.lamp import lamp_sheet
@@ -25,8 +26,8 @@ from oddlamp.sheets.own_board import own_board_sheet
 from oddlamp.sheets.parts import PARTS, TITLE, parts_sheet
 from oddlamp.sheets.phone import phone_sheet
 from oddlamp.sheets.pins import pins_sheet
-from oddlamp.sheets.plain import air_sheet, behaviour_sheet, module_sheet, open_sheet, rail_sheet
-from oddlamp.sheets.tongue import GESTURES, befalls_of, buttons_of
+from oddlamp.sheets.plain import air_sheet, module_sheet, open_sheet, rail_sheet
+from oddlamp.sheets.tongue import befalls_of, buttons_of
 from oddlamp.sheets.words import words_sheet
 
 
@@ -163,8 +164,10 @@ def not_worked_out(design: Design) -> dict[str, str]:
     for name, it in design.plan.inputs.items():
         if name in receivers:
             continue
-        if it.kind not in GESTURES or name not in obeyed:  # a contact that a rule obeys is pressed in the rehearsal
-            opens[f"inputs.{name}"] = f"what an input sets off: {NOT_YET}"
+        if it.kind == "remote-receiver":
+            opens[f"inputs.{name}"] = f"a receiver without its remote: {NOT_YET}"
+        elif name not in obeyed:
+            opens[f"inputs.{name}"] = "no rule says yet what it sets off"
     for lamp in design.lamps.values():
         missing = [channel.current for channel in lamp.channels if channel.current.value is None]
         if lamp.open_because is not None:

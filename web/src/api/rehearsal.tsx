@@ -1,13 +1,31 @@
-import { createContext, type ReactNode, useContext, useEffect, useMemo, useReducer, useRef } from "react";
+import {
+	createContext,
+	type ReactNode,
+	useContext,
+	useEffect,
+	useMemo,
+	useReducer,
+	useRef,
+	useState,
+	useSyncExternalStore,
+} from "react";
 import { answered, api } from "./client";
+import { type Look, Playhead } from "./playhead";
 import { useAttempt, useKept } from "./project";
 import { type Doing, type Leg, type LightLook, type PlayedEvent, reduceTake, stepsOf, type Take, UNPLAYED } from "./take";
 
-type Hands = { play: (doing: Doing) => void; startOver: () => void };
+type Hands = { play: (doing: Doing) => void; wait: () => void; startOver: () => void };
 
 const LEG_MS = 300;
 const TakeContext = createContext<Take | null>(null);
 const HandsContext = createContext<Hands | null>(null);
+const HeadContext = createContext<Playhead>(new Playhead());
+
+/** What the first lit one of some lamps looks like at the moment that is shown; nothing where it was never told anything. */
+export function useLook(stages: readonly string[]): Look | undefined {
+	const head = useContext(HeadContext);
+	return useSyncExternalStore(head.subscribe, () => head.look(stages));
+}
 
 /** What can be done with the phone; the same functions for as long as the project is open. */
 export function usePhone(): Hands {
@@ -31,7 +49,6 @@ export function useRehearsal() {
 			reached,
 			moving: isRunning ? (steps[take.step] ?? []) : [],
 			moveKey: `${take.run?.journeys[take.journey]?.message ?? 0}.${take.step}`,
-			looks: take.looks,
 			sentence: first?.sentence ?? "",
 			isLost: first?.is_lost ?? false,
 			isDoubted: first?.is_doubted ?? false,
@@ -66,12 +83,31 @@ export function RehearsalProvider({ children, isInstant = false }: Props) {
 	const attempt = useAttempt();
 	const [take, dispatch] = useReducer(reduceTake, UNPLAYED);
 	const isStill = useMemo(() => isInstant || window.matchMedia("(prefers-reduced-motion: reduce)").matches, [isInstant]);
+	const [head] = useState(() => new Playhead());
 	const now = useRef({ take, revision, patch: attempt?.patch });
 	now.current = { take, revision, patch: attempt?.patch };
 	const hands = useMemo<Hands>(() => {
 		// Presses quicker than their answers are put together here, so that none is forgotten.
 		let pressed: { events: readonly PlayedEvent[]; begun_ms: number } = UNPLAYED;
-		return {
+		const made: Hands = {
+			/** Follow what goes on by itself for some more seconds. */
+			wait: async () => {
+				const mine = pressed;
+				if (!now.current.take.run?.goes_on || !mine.events.length) return;
+				const { revision: base_revision, patch = {} } = now.current;
+				const wait = { kind: "wait", t_s: head.at_s };
+				const body = { events: [...mine.events.map((it) => ({ ...it })), wait], since_s: head.at_s, patch, base_revision };
+				try {
+					const run = await answered(
+						api.POST("/api/projects/{project_id}/rehearsals", { params: { path: { project_id: id } }, body }),
+					);
+					if (pressed !== mine) return;
+					head.take(run);
+					head.goOn(run.ends_at_s, isStill, () => made.wait());
+				} catch {
+					// What is shown stays; the next press tells what is wrong.
+				}
+			},
 			play: async (doing) => {
 				const begun_ms = pressed.events.length ? pressed.begun_ms : performance.now();
 				const since_s = (performance.now() - begun_ms) / 1000;
@@ -83,7 +119,11 @@ export function RehearsalProvider({ children, isInstant = false }: Props) {
 					const body = { events: mine.events.map((it) => ({ ...it })), since_s, patch, base_revision };
 					const params = { path: { project_id: id } };
 					const run = await answered(api.POST("/api/projects/{project_id}/rehearsals", { params, body }));
-					if (pressed === mine) dispatch({ kind: "played", ...mine, since_s, run });
+					if (pressed !== mine) return;
+					head.take(run);
+					// A press may cut an earlier message's run short: its lamps are where they were just before this one.
+					head.moveTo(since_s - 1e-4);
+					dispatch({ kind: "played", ...mine, run });
 				} catch (caught) {
 					if (pressed === mine) pressed = now.current.take;
 					dispatch({ kind: "failed", error: caught instanceof Error ? caught.message : "The rehearsal could not be played." });
@@ -91,20 +131,29 @@ export function RehearsalProvider({ children, isInstant = false }: Props) {
 			},
 			startOver: () => {
 				pressed = UNPLAYED;
+				head.clear();
 				dispatch({ kind: "over" });
 			},
 		};
-	}, [id]);
+		return made;
+	}, [id, head, isStill]);
 	useEffect(() => {
 		if (take.run === null) return;
-		if (take.step >= stepsOf(take).length && take.journey + 1 >= take.run.journeys.length) return;
+		const legs = stepsOf(take)[take.step];
+		if (legs) head.moveTo(Math.max(head.at_s, ...legs.map((leg) => leg.at_s)));
+		if (take.step >= stepsOf(take).length && take.journey + 1 >= take.run.journeys.length) {
+			head.goOn(take.run.ends_at_s, isStill, () => hands.wait());
+			return () => head.halt();
+		}
 		const wait = isStill ? 0 : take.step === 0 ? LEG_MS / 6 : LEG_MS;
 		const timer = setTimeout(() => dispatch({ kind: "step" }), wait);
 		return () => clearTimeout(timer);
-	}, [take, isStill]);
+	}, [take, isStill, head, hands]);
 	return (
-		<HandsContext value={hands}>
-			<TakeContext value={take}>{children}</TakeContext>
-		</HandsContext>
+		<HeadContext value={head}>
+			<HandsContext value={hands}>
+				<TakeContext value={take}>{children}</TakeContext>
+			</HandsContext>
+		</HeadContext>
 	);
 }

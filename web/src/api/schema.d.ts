@@ -970,7 +970,7 @@ export interface components {
         };
         /**
          * Befalls
-         * @description What may befall a module.
+         * @description What may befall a part of the line.
          */
         Befalls: {
             /** Label */
@@ -1332,6 +1332,11 @@ export interface components {
              * @description How it is typed, told while it is typed in
              */
             hint?: string | null;
+            /**
+             * Items
+             * @description Where it stands in a list: the whole of it, which is written again; path ends at the list
+             */
+            items?: unknown[] | null;
             /** Label */
             label: string;
             /**
@@ -1346,6 +1351,12 @@ export interface components {
             origin: "own" | "measured" | "part" | "proposed" | "computed";
             /** Path */
             path: string[];
+            /**
+             * Place
+             * @description And where in the list it stands
+             * @default []
+             */
+            place: (number | string)[];
             /**
              * Settles
              * @description What keeping the proposal writes; None where nothing is proposed
@@ -1414,6 +1425,12 @@ export interface components {
             colour: string;
             /** Light Ratio */
             light_ratio: number;
+            /**
+             * Pixels
+             * @description Of a chain: rrggbb of each pixel, at most so many as can be drawn
+             * @default
+             */
+            pixels: string;
             /** T S */
             t_s: number;
             /**
@@ -2109,6 +2126,12 @@ export interface components {
             answers: components["schemas"]["AnswerShown"][];
             /** Ends At S */
             ends_at_s: number;
+            /**
+             * Goes On
+             * @description Something still goes on by itself at its end
+             * @default false
+             */
+            goes_on: boolean;
             /** Is Cut Short */
             is_cut_short: boolean;
             /** Journeys */
@@ -2122,7 +2145,7 @@ export interface components {
             };
             /**
              * Looks
-             * @description By the stage of a lamp: what it looks like, and from when on
+             * @description By the stage of a lamp: what it looks like, and from when on; at most twenty times a second
              */
             looks: {
                 [key: string]: components["schemas"]["LampLook"][];
@@ -2879,19 +2902,16 @@ export interface components {
         };
         /**
          * WhatIf
-         * @description Something that may befall a module in a rehearsal, as the events it is made of, one after the other.
+         * @description Something that may befall a part of the line in a rehearsal, as the event that it is.
          */
         WhatIf: {
             /**
-             * Busy S
-             * @description Of a board: how long its program takes nothing, s
+             * Event
+             * @description An event of a rehearsal without its time
              */
-            busy_s?: number | null;
-            /**
-             * Does
-             * @default []
-             */
-            does: string[];
+            event: {
+                [key: string]: unknown;
+            };
             /** Label */
             label: string;
         };

@@ -1,22 +1,28 @@
 import type { Journey, PhoneButton, Run } from "./client";
 
-/** What can be done from below the line: a button is pressed, or something befalls a module. */
+/** What can be done from below the line: a button is pressed, or something befalls a part of it. */
 export type Doing =
 	| { kind: "control"; control: string; node?: string; gesture: string; values?: Record<string, number | string> }
-	| { kind: "input"; input: string; event: string }
-	| { kind: "module"; node: string; does: string[] }
-	| { kind: "busy"; node: string; for_s: number }
-	| { kind: "spoken"; node: string; text: string };
+	| { kind: "input"; input: string; event: string; value?: number }
+	| { kind: "spoken"; node: string; text: string }
+	| Befallen;
+
+/** What may befall a part of the line, as the core tells it. */
+export type Befallen = { kind: string; [field: string]: unknown };
 
 export const doingOf = (button: PhoneButton, gesture: string): Doing =>
 	button.kind === "input"
 		? { kind: "input", input: button.control, event: gesture }
 		: { kind: "control", control: button.control, node: button.node ?? undefined, gesture };
+
+/** Values that were moved, as what a control says or what an input is turned to. */
+export const movedOf = (button: PhoneButton, values: Record<string, number | string>): Doing =>
+	button.kind === "input"
+		? { kind: "input", input: button.control, event: "moved", value: Number(values.value) / 100 }
+		: { kind: "control", control: button.control, node: button.node ?? undefined, gesture: "move", values };
 export type PlayedEvent = Doing & { t_s: number };
 export type Leg = Journey["legs"][number];
 export type LightLook = Run["lights"][string][number];
-export type Look = { colour: string; light: number; text?: string };
-
 /** A rehearsal: what was pressed, what came of it on the plan it was played on, and how far that has been shown. */
 export type Take = {
 	events: readonly PlayedEvent[];
@@ -24,18 +30,16 @@ export type Take = {
 	run: Run | null;
 	journey: number;
 	step: number;
-	/** By the stage of a lamp. */
-	looks: Readonly<Record<string, Look>>;
 	error: string;
 };
 
 export type Happening =
-	| { kind: "played"; events: readonly PlayedEvent[]; begun_ms: number; since_s: number; run: Run }
+	| { kind: "played"; events: readonly PlayedEvent[]; begun_ms: number; run: Run }
 	| { kind: "failed"; error: string }
 	| { kind: "step" }
 	| { kind: "over" };
 
-export const UNPLAYED: Take = { events: [], begun_ms: 0, run: null, journey: 0, step: 0, looks: {}, error: "" };
+export const UNPLAYED: Take = { events: [], begun_ms: 0, run: null, journey: 0, step: 0, error: "" };
 
 export function reduceTake(take: Take, it: Happening): Take {
 	switch (it.kind) {
@@ -45,12 +49,11 @@ export function reduceTake(take: Take, it: Happening): Take {
 			return { ...take, error: it.error };
 		case "played": {
 			const { events, begun_ms, run } = it;
-			// A press may cut an earlier message's run short: its lamps are where they were just before this one.
-			return withLamps({ events, begun_ms, run, journey: 0, step: 0, looks: looksBefore(run, it.since_s), error: "" });
+			return { events, begun_ms, run, journey: 0, step: 0, error: "" };
 		}
 		case "step": {
-			if (take.step + 1 < stepsOf(take).length) return withLamps({ ...take, step: take.step + 1 });
-			if (take.journey + 1 < (take.run?.journeys.length ?? 0)) return withLamps({ ...take, journey: take.journey + 1, step: 0 });
+			if (take.step + 1 < stepsOf(take).length) return { ...take, step: take.step + 1 };
+			if (take.journey + 1 < (take.run?.journeys.length ?? 0)) return { ...take, journey: take.journey + 1, step: 0 };
 			return { ...take, step: stepsOf(take).length };
 		}
 	}
@@ -65,25 +68,4 @@ export function stepsOf(take: Take): Leg[][] {
 		else steps.push([leg]);
 	}
 	return steps;
-}
-
-/** The take with the lamps of its present step as the message leaves them. */
-function withLamps(take: Take): Take {
-	const looks = { ...take.looks };
-	for (const leg of stepsOf(take)[take.step] ?? []) {
-		const last = take.run?.looks[leg.stage]?.at(-1);
-		if (last) looks[leg.stage] = lookOf(last);
-	}
-	return { ...take, looks };
-}
-
-const lookOf = (it: Run["looks"][string][number]): Look => ({ colour: it.colour, light: it.light_ratio, text: it.text });
-
-function looksBefore(run: Run, t_s: number): Record<string, Look> {
-	const looks: Record<string, Look> = {};
-	for (const [lamp, course] of Object.entries(run.looks)) {
-		const last = course.findLast((look) => look.t_s < t_s);
-		if (last) looks[lamp] = lookOf(last);
-	}
-	return looks;
 }

@@ -56,9 +56,9 @@ class ActionValues(Model):
     """
 
     level: Ratio | Literal["input"] | Carried | None = None
-    red: Ratio | Carried | None = None
-    green: Ratio | Carried | None = None
-    blue: Ratio | Carried | None = None
+    red: Ratio | Literal["input"] | Carried | None = None
+    green: Ratio | Literal["input"] | Carried | None = None
+    blue: Ratio | Literal["input"] | Carried | None = None
     by_ratio: Annotated[float, Field(ge=-1, le=1)] | None = None
     text: Annotated[str, Field(max_length=SENT_MOST, pattern=r"^[ -~]*$")] | None = None
     count: Annotated[int, Field(ge=0, le=9999)] | Carried | None = None

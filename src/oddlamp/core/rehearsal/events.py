@@ -7,7 +7,7 @@ from pydantic import Field, TypeAdapter, ValidationError
 from oddlamp.core.base import Model
 from oddlamp.core.errors import EventsInvalid
 from oddlamp.core.plan.document import field_problems, refuse_deep
-from oddlamp.core.plan.fields import Id
+from oddlamp.core.plan.fields import Id, LineEnding
 
 AtTime = Annotated[float, Field(ge=0, le=86_400)]
 
@@ -83,6 +83,26 @@ class ClockEvent(Model):
     at: Annotated[str, Field(pattern=r"^([01]\d|2[0-3]):[0-5]\d(:[0-5]\d)?$")]
 
 
+Trouble = Literal["swapped", "no-ground", "speed", "ending", "packets", "noise"]
+
+
+class TroubleEvent(Model):
+    """Something is wrong from now on, or right again: wires swapped, no common ground, a module that speaks at another speed,
+    another ending after what the phone sends, packets lost in the air, or a knob that trembles.
+    """
+
+    kind: Literal["trouble"]
+    t_s: AtTime
+    what: Trouble
+    where: Id = Field(description="A wire, a module, a handset, a radio link, or an input")
+    is_on: bool = True
+    share: Annotated[float, Field(ge=0, le=1)] = Field(
+        default=0.0, description="Of packets: how many are lost; of a knob: how far it trembles, of its whole way"
+    )
+    ending: LineEnding | None = None
+    baud_bd: Annotated[int, Field(ge=300, le=2_000_000)] | None = None
+
+
 class WaitEvent(Model):
     """Nothing is done, and what goes on by itself goes on until then."""
 
@@ -140,7 +160,8 @@ Event = Annotated[
     | LinkEvent
     | ClockEvent
     | WaitEvent
-    | StartEvent,
+    | StartEvent
+    | TroubleEvent,
     Field(discriminator="kind"),
 ]
 _EVENTS: TypeAdapter[tuple[Event, ...]] = TypeAdapter(Annotated[tuple[Event, ...], Field(max_length=20_000)])

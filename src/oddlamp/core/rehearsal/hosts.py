@@ -6,6 +6,7 @@ from typing import Final
 
 from oddlamp.core.behaviour.clock import WORD
 from oddlamp.core.behaviour.compile import program_of
+from oddlamp.core.behaviour.inputs import READ_MS, TURNED_MOST
 from oddlamp.core.behaviour.lamps import Fade, LampState
 from oddlamp.core.behaviour.machine import BY_ITSELF, Came, Machine
 from oddlamp.core.behaviour.outputs import Output
@@ -15,6 +16,7 @@ from oddlamp.core.design.design import Design
 from oddlamp.core.rehearsal.buffers import Buffers
 from oddlamp.core.rehearsal.course import Course, event_of
 from oddlamp.core.rehearsal.lights import Lights
+from oddlamp.core.rehearsal.troubles import Troubles
 from oddlamp.core.words.frames import FieldValue
 
 EXACT_MS: Final = 1e-6  # sums of times differ in their last digits
@@ -41,12 +43,24 @@ class Hosts:
     """All boards of a run. ``say`` sends a word off; by themselves boards go on until ``ends_s``, and what comes is always taken."""
 
     def __init__(
-        self, design: Design, course: Course, lights: Lights, buffers: Buffers, say: SayIt, *, ends_s: float, starts_at_ms: int
+        self,
+        design: Design,
+        course: Course,
+        lights: Lights,
+        buffers: Buffers,
+        troubles: Troubles,
+        say: SayIt,
+        *,
+        ends_s: float,
+        starts_at_ms: int,
     ) -> None:
         self.design, self.course, self.lights, self.buffers, self.say = design, course, lights, buffers, say
+        self.troubles = troubles
         self.ends_ms = math.ceil(ends_s * 1000)
         self.passes = 0
+        self.places: dict[str, int] = {}
         self.goes_on = False
+        self.ran_until_s = 0.0
         boards = [node.id for node in design.nodes.values() if node.node.kind == "board"]
         self.hosts = {name: Host(design, name, starts_at_ms) for name in boards}
 
@@ -70,8 +84,12 @@ class Hosts:
     def put(self, t_s: float, name: str, input_id: str, level: int) -> None:
         """Let an input be at a level from outside."""
         host = self.hosts.get(name)
-        if host is None:
-            return
+        if host is not None:
+            self.places[input_id] = level
+            self._put(t_s, host, input_id, level)
+
+    def _put(self, t_s: float, host: Host, input_id: str, level: int) -> None:
+        name = host.name
         spec, at_ms = host.machine.inputs[input_id].spec, _pass_after(t_s)
         if spec.kind == "turned" or host.moved or host.is_off or self.buffers.free_at_s(name, t_s) > t_s:
             host.moved.append((input_id, level, self.course.message))
@@ -93,6 +111,25 @@ class Hosts:
         host = self.hosts[name]
         waiting = [level for it, level, _ in host.moved if it == input_id]
         return waiting[-1] if waiting else host.machine.inputs[input_id].level
+
+    def tremble(self, t_s: float, input_id: str) -> None:
+        """Let an input tremble about its place for as long as it is in trouble: it is read anew every 10 ms."""
+        name = self.design.plan.inputs[input_id].host if input_id in self.design.plan.inputs else ""
+        if not self.is_turned(name, input_id):
+            return
+        self._tremble(t_s, name, input_id, self.level(name, input_id))
+
+    def _tremble(self, t_s: float, name: str, input_id: str, place: int) -> None:
+        trouble = self.troubles.of("noise", input_id)
+        if trouble is None or t_s * 1000 > self.ends_ms:
+            return
+        before = self.course.message
+        self.course.message = BY_ITSELF
+        self.places.setdefault(input_id, place)
+        level = min(max(self.places[input_id] + self.troubles.trembles(input_id, TURNED_MOST), 0), TURNED_MOST)
+        self._put(t_s, self.hosts[name], input_id, level)
+        self.course.message = before
+        self.course.later(t_s + READ_MS / 1000, self._tremble, name, input_id, place)
 
     def set_clock(self, t_s: float, of_day_ms: int) -> None:
         """Let the clock of every board stand at a time of day."""
@@ -184,8 +221,9 @@ class Hosts:
         if gap_ms is None:
             return
         if at_ms + gap_ms > self.ends_ms or self.is_cut_short:
-            self.goes_on = True
+            self.goes_on, self.ran_until_s = True, self.ends_ms / 1000
             return
+        self.ran_until_s = max(self.ran_until_s, (at_ms + gap_ms) / 1000)
         self.passes += 1
         self._plan(host, at_ms + gap_ms)
 

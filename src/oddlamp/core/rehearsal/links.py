@@ -25,6 +25,7 @@ from oddlamp.core.rehearsal.legs import EXACT_S, Flight, Leg, PassageOver, legs_
 from oddlamp.core.rehearsal.lights import Lights
 from oddlamp.core.rehearsal.outlets import lost_or_doubted
 from oddlamp.core.rehearsal.trace import Saying
+from oddlamp.core.rehearsal.troubles import Troubles
 
 _HEX: Final = tuple(f"{byte:02x}" for byte in range(256))
 PROMPT: Final = b"> "
@@ -41,9 +42,12 @@ class Links:
         course: Course,
         lights: Lights,
         buffers: Buffers,
+        troubles: Troubles,
         hear: Callable[[float, TalkDesign, Heard, bool], None],
     ) -> None:
         self.design, self.course, self.lights, self.buffers, self.hear = design, course, lights, buffers, hear
+        self.troubles = troubles
+        self.cut: set[str] = set()
         self.actors = Actors(design)
         self.legs = {(it.id, way): legs_of(it, goes_out=way) for it in design.talks.values() for way in (True, False)}
         self.parsers: dict[tuple[str, bool], Parser] = {}
@@ -150,8 +154,8 @@ class Links:
         flight = self.flight(hop.link_id, way_of(hop, goes_out=leg.goes_out), leg.next.node)
         stage, ref, lost_because, may_not, most_bytes, latency_s, to_module = flight
         course = self.course
-        if lost_because is not None:
-            course.lose(t_s, stage, ref, lost_because, content)
+        if lost_because is not None or hop.link_id in self.cut:
+            course.lose(t_s, stage, ref, lost_because or "the link is lost", content)
             return
         module = self.actors.modules.get(to_module.id) if to_module is not None else None
         if module is not None and to_module is not None and not module.is_linked:
@@ -169,6 +173,9 @@ class Links:
         for at in range(0, len(content), most_bytes):
             packet = content[at : at + most_bytes]
             sent, lands_s = packet.hex(), lands_s + latency_s
+            if self.troubles.now and self.troubles.loses_packet(hop.link_id):
+                course.lose(t_s, stage, ref, "the packet is lost in the air", packet)
+                continue
             course.trace.append(event_of((t_s, stage, ref, sent, None, None, "in the air", lands_s, None, message, may_not)))
             if to_module is not None:
                 there = (lands_s, to_module.stage, to_module.id, sent, None, None, "", None, None, message, None)
@@ -185,6 +192,9 @@ class Links:
             hop.link_id, way_of(hop, goes_out=leg.goes_out)
         )
         course, there = self.course, leg.next
+        if self.troubles.now:
+            lost_because = lost_because or self.troubles.wire_lost(hop.link_id) or self._deaf_at(there.node, baud_bd)
+            speed_bd = self._wrong_speed(leg, speed_bd)
         if lost_because is not None:
             course.lose(t_s, stage, ref, lost_because, content)
             return
@@ -244,6 +254,28 @@ class Links:
             at = times[taken - 1] if times else at_s + taken * byte_s
             course.later(at, self.hear, there.talk, heard, there.goes_out)
         self._await_quiet(ends_s, there, parser)
+
+    def _wrong_speed(self, leg: Leg, speed_bd: int) -> int:
+        """Return the speed that a module speaks at, where that is another than was set in it."""
+        trouble = self.troubles.of("speed", leg.node)
+        return trouble.baud_bd if trouble is not None and trouble.baud_bd else speed_bd
+
+    def _deaf_at(self, node_id: str, said_bd: int) -> str | None:
+        trouble = self.troubles.of("speed", node_id)
+        return (
+            f"the module listens at {si(trouble.baud_bd, 'Bd')}, {si(said_bd, 'Bd')} came"
+            if trouble and trouble.baud_bd
+            else None
+        )
+
+    def cut_off(self, t_s: float, link_id: str, *, is_lost: bool) -> None:
+        """Let a radio link be lost, as when somebody walks away, or be there again: what both ends say of it is said."""
+        link = self.design.plan.links[link_id]
+        (self.cut.add if is_lost else self.cut.discard)(link_id)
+        for name in (link.a, link.b):
+            module = self.actors.modules.get(name)
+            if module is not None and module.is_powered:
+                self._took(t_s, name, module.link(t_s, is_there=not is_lost), None)
 
     def _await_quiet(self, t_s: float, leg: Leg, parser: Parser) -> None:
         """Where a pause ends a word, look again once the line has been quiet for that long."""

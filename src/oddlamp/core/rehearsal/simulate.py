@@ -14,6 +14,7 @@ from oddlamp.core.behaviour.program import Say
 from oddlamp.core.design.design import Design
 from oddlamp.core.design.talks import ControlDesign, TalkDesign
 from oddlamp.core.english import and_list
+from oddlamp.core.modules.known import links_known
 from oddlamp.core.parts.models import Catalog
 from oddlamp.core.plan.model import Plan
 from oddlamp.core.plan.text import ENDINGS, bytes_of, shown
@@ -31,6 +32,7 @@ from oddlamp.core.rehearsal.events import (
     PowerEvent,
     SpokenEvent,
     StartEvent,
+    TroubleEvent,
     WaitEvent,
     WordEvent,
 )
@@ -39,6 +41,7 @@ from oddlamp.core.rehearsal.lights import Lights
 from oddlamp.core.rehearsal.links import OWN, Links
 from oddlamp.core.rehearsal.outlets import lost_or_doubted
 from oddlamp.core.rehearsal.trace import Answered, Trace
+from oddlamp.core.rehearsal.troubles import NAMES, Troubles
 from oddlamp.core.rehearsal.voice import understand
 from oddlamp.core.resolve.resolve import resolve
 from oddlamp.core.words.frames import FieldValue
@@ -78,7 +81,9 @@ class _Run:
         self.course = Course()
         self.lights = Lights(design, self.course)
         self.buffers = Buffers(events)
-        self.links = Links(design, self.course, self.lights, self.buffers, self._hear)
+        self.troubles = Troubles()
+        self.links = Links(design, self.course, self.lights, self.buffers, self.troubles, self._hear)
+        self.known = {(it.air, it.board): it for it in links_known(design)}
         self.controls = dict[str, ControlDesign]()
         for handset in design.handsets.values():
             for it in handset.controls:
@@ -86,7 +91,9 @@ class _Run:
                 self.controls[f"{handset.id}.{it.id}"] = it
         ends_s = max((it.t_s for it in events), default=0.0) + TAIL_S
         starts_at_ms = next((it.starts_at_ms for it in events if isinstance(it, StartEvent)), 0)
-        self.hosts = Hosts(design, self.course, self.lights, self.buffers, self._said, ends_s=ends_s, starts_at_ms=starts_at_ms)
+        self.hosts = Hosts(
+            design, self.course, self.lights, self.buffers, self.troubles, self._said, ends_s=ends_s, starts_at_ms=starts_at_ms
+        )
         self.answered = list[Answered]()
         self.content = cache(self._content)  # the same few words come up thousands of times in a run
 
@@ -101,7 +108,7 @@ class _Run:
         course.until(float("inf"))
         trace = course.trace
         ends_at_s = max((it.until_s or it.t_s for it in trace), default=0.0)
-        ends_at_s = max([ends_at_s, *(it.t_s for it in self.events if isinstance(it, WaitEvent))])
+        ends_at_s = max([ends_at_s, self.hosts.ran_until_s, *(it.t_s for it in self.events if isinstance(it, WaitEvent))])
         self.links.lose_unended(ends_at_s)
         trace.sort(key=itemgetter(0))  # by t_s
         # Made here and nowhere else, tuple by tuple: checking them again would take longer than the run.
@@ -156,6 +163,8 @@ class _Run:
             case ClockEvent():
                 hours, minutes, seconds = map(int, f"{event.at}:00".split(":")[:3])
                 self.hosts.set_clock(event.t_s, 1000 * (3600 * hours + 60 * minutes + seconds))
+            case TroubleEvent():
+                self._trouble(event)
             case WaitEvent() | StartEvent():
                 pass
             case ModuleEvent():
@@ -239,8 +248,31 @@ class _Run:
             self.course.lose(event.t_s, self._hand(None), event.link, f"there is no radio link {event.link}")
             return
         self.course.note(event.t_s, link.stage, event.link, says="is lost" if event.does == "lost" else "is back")
-        for host in self.hosts.hosts:
-            self.hosts.come(event.t_s, host, ("link", event.link, event.does))
+        self.links.cut_off(event.t_s, event.link, is_lost=event.does == "lost")
+        for (air, board), known in self.known.items():
+            if air != event.link:
+                continue
+            if known.by is None:
+                self.course.lose(event.t_s, f"rules.{board}", board, f"nothing tells the board that its link is {event.does}")
+            else:
+                self.hosts.come(event.t_s, board, ("link", event.link, event.does))
+
+    def _trouble(self, event: TroubleEvent) -> None:
+        """Put a trouble in, or take it away; a place that is none is told."""
+        places = {
+            **{it: link.stage for it, link in self.design.airs.items()},
+            **{it: f"links.{it}" for it in self.design.wires},
+            **{it: node.stage for it, node in self.design.nodes.items()},
+            **{it: f"inputs.{it}" for it in self.design.plan.inputs},
+        }
+        if event.where not in places:
+            self.course.lose(event.t_s, self._hand(None), event.where, f"there is no {event.where}")
+            return
+        self.troubles.put(event)
+        says = NAMES[event.what] if event.is_on else f"no more: {NAMES[event.what]}"
+        self.course.note(event.t_s, places[event.where], event.where, says=says)
+        if event.what == "noise":
+            self.hosts.tremble(event.t_s, event.where)
 
     def _hand(self, control: ControlDesign | None) -> str:
         return f"nodes.{control.node_id}" if control else next((f"nodes.{name}" for name in self.design.handsets), "nodes")
@@ -260,6 +292,9 @@ class _Run:
 
     def _say(self, t_s: float, talk: TalkDesign, word_id: str, what: str, fill: Mapping[str, FieldValue] = NO_FILL) -> None:
         content, goes_out = self.content(talk.id, word_id, tuple(fill.items()))
+        wrong = self.troubles.of("ending", talk.a) if goes_out and talk.a in self.design.handsets else None
+        if wrong is not None and wrong.ending is not None:
+            content = content.removesuffix(ENDINGS[self.design.handsets[talk.a].appends.id]) + ENDINGS[wrong.ending]
         self._send(t_s, talk, content, what, goes_out=goes_out)
 
     def _content(self, talk_id: str, word_id: str, fill: tuple[tuple[str, FieldValue], ...]) -> tuple[bytes, bool]:

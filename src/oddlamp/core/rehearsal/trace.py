@@ -110,6 +110,7 @@ class LampLook(Model):
     colour: str = Field(description="#rrggbb, brought up to full brightness")
     light_ratio: float
     text: str = Field(default="", description="What a display shows")
+    pixels: str = Field(default="", description="Of a chain: rrggbb of each pixel, at most so many as can be drawn")
 
 
 class Leg(Model):
@@ -154,8 +155,11 @@ class Run(Model):
     """A trace as it is shown: the journeys of its last messages, what the lamps look like, and what came back to the phone."""
 
     journeys: tuple[Journey, ...]
-    looks: dict[str, tuple[LampLook, ...]] = Field(description="By the stage of a lamp: what it looks like, and from when on")
+    looks: dict[str, tuple[LampLook, ...]] = Field(
+        description="By the stage of a lamp: what it looks like, and from when on; at most twenty times a second"
+    )
     answers: tuple[AnswerShown, ...] = Field(description="The last of them")
     lights: dict[str, tuple[LightLook, ...]] = Field(description="By control of a phone: what its light shows, and from when on")
     ends_at_s: float
     is_cut_short: bool
+    goes_on: bool = Field(default=False, description="Something still goes on by itself at its end")

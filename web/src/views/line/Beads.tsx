@@ -1,17 +1,16 @@
 import { useRehearsal } from "../../api/rehearsal";
-import type { Look } from "../../api/take";
 import { type Layout, segmentKey } from "./layout";
 
-type Props = { layout: Layout; looks: Readonly<Record<string, Look>> };
+type Props = { layout: Layout };
 
 /** Messages running along the thread, and what is read off at each stage they have passed. */
-export function Beads({ layout, looks }: Props) {
+export function Beads({ layout }: Props) {
 	const { moving, moveKey, reached } = useRehearsal();
 	return (
 		<div aria-hidden="true" className="pointer-events-none absolute inset-0">
 			{[...reached.values()].map((leg) => {
 				const at = layout.points.get(leg.stage);
-				if (!at || looks[leg.stage]) return null;
+				if (!at || (leg.stage.startsWith("lamps.") && !leg.lost_because)) return null; // a lamp shows it by its light
 				return (
 					<span
 						key={leg.stage}

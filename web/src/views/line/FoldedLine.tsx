@@ -14,7 +14,7 @@ type Props = {
 
 /** The line in a narrow window: one row of knots, one for each column, that opens downwards to every stage. */
 export function FoldedLine({ line, chosen, onChoose, width, isOpen, onTurn }: Props) {
-	const { looks, reached } = useRehearsal();
+	const { reached } = useRehearsal();
 	const here = [...line.stages, ...line.rails].find((stage) => stage.id === chosen);
 	const ordered = [...line.stages].sort((a, b) => a.column - b.column || a.row - b.row);
 	const pick = (stage: string) => {
@@ -29,7 +29,7 @@ export function FoldedLine({ line, chosen, onChoose, width, isOpen, onTurn }: Pr
 				onClick={() => onTurn(!isOpen)}
 				className="block w-full rounded-2xl px-1 text-left"
 			>
-				<KnotRow line={line} chosen={chosen} width={width - 8} looks={looks} passed={new Set(reached.keys())} />
+				<KnotRow line={line} chosen={chosen} width={width - 8} passed={new Set(reached.keys())} />
 				<span className="flex items-baseline justify-between gap-3">
 					<span className="min-w-0 flex-1 truncate">
 						<span className="font-bold font-said">{here?.label}</span>{" "}

@@ -1,6 +1,5 @@
 import { useState } from "react";
 import type { Line } from "../../api/client";
-import { useRehearsal } from "../../api/rehearsal";
 import { Beads } from "./Beads";
 import { Knot } from "./Knot";
 import { hiddenBelow, isTight, LAMPS, type Layout, layOut, segmentKey } from "./layout";
@@ -21,7 +20,6 @@ type Props = {
 export function FullLine({ line, chosen, tabStop, width, onChoose, labels }: Props) {
 	const [scrolls, setScrolls] = useState<Record<string, number>>({});
 	const layout = layOut(line, width, scrolls);
-	const { looks } = useRehearsal();
 	const shared = { layout, onChoose, labels };
 	return (
 		<div className="relative select-none" style={{ height: layout.height }}>
@@ -42,7 +40,7 @@ export function FullLine({ line, chosen, tabStop, width, onChoose, labels }: Pro
 							key={stage.id}
 							at={at}
 							isChosen={stage.id === chosen}
-							look={looks[stage.id]}
+							stage={stage.id}
 							isTight={stack !== undefined && isTight(stack)}
 							isSmall={stack !== undefined && stack.key !== LAMPS}
 						/>
@@ -74,7 +72,7 @@ export function FullLine({ line, chosen, tabStop, width, onChoose, labels }: Pro
 					),
 			)}
 			<SupplyLabels line={line} layout={layout} chosen={chosen} onChoose={onChoose} width={width} />
-			<Beads layout={layout} looks={looks} />
+			<Beads layout={layout} />
 		</div>
 	);
 }

@@ -1,12 +1,13 @@
-import type { Look } from "../../api/take";
+import { useLook } from "../../api/rehearsal";
 import type { Point } from "./layout";
 
-type Props = { at: Point; isChosen: boolean; isTight: boolean; isSmall: boolean; look?: Look };
+type Props = { at: Point; isChosen: boolean; isTight: boolean; isSmall: boolean; stage: string };
 
 const SIGNS = 10; // what fits over a knot of what a display shows
 
 /** A ring knot; the lamp's own glows with the light the rehearsal worked out. */
-export function Knot({ at, isChosen, isTight, isSmall, look }: Props) {
+export function Knot({ at, isChosen, isTight, isSmall, stage }: Props) {
+	const look = useLook([stage]);
 	const light = Math.min(1, look?.light ?? 0);
 	const radius = (isSmall ? 7 : 10) + (isChosen ? 2 : 0);
 	return (

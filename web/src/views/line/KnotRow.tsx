@@ -1,5 +1,5 @@
 import type { Line, Stage, State } from "../../api/client";
-import type { Look } from "../../api/take";
+import { useLook } from "../../api/rehearsal";
 
 const RANK: readonly State[] = ["clear", "unknown", "look", "stop"];
 const EDGE = 12;
@@ -9,7 +9,6 @@ type Props = {
 	line: Line;
 	chosen: string;
 	width: number;
-	looks: Readonly<Record<string, Look>>;
 	passed: ReadonlySet<string>;
 };
 
@@ -29,7 +28,7 @@ export const knotX = (column: number, columns: number, width: number) =>
 	EDGE + (column * (width - 2 * EDGE)) / Math.max(1, columns - 1);
 
 /** One row of knots, one a column, with the worst state of what they stand for. */
-export function KnotRow({ line, chosen, width, looks, passed }: Props) {
+export function KnotRow({ line, chosen, width, passed }: Props) {
 	const columns = columnsOf(line);
 	const x = (column: number) => knotX(column, columns.length, width);
 	const pitch = x(1) - x(0);
@@ -60,25 +59,37 @@ export function KnotRow({ line, chosen, width, looks, passed }: Props) {
 					/>
 				);
 			})}
-			{columns.map((stages, index) => {
-				const cx = x(index);
-				const lit = stages.map((stage) => looks[stage.id]).find((look) => look && look.light > 0);
-				const isHere = stages.some((stage) => stage.id === chosen);
-				const isPassed = stages.some((stage) => passed.has(stage.id));
-				return (
-					<g key={stages[0]?.id ?? index}>
-						{lit && <circle cx={cx} cy="24" r="15" fill={lit.colour} opacity="0.5" style={{ filter: "blur(5px)" }} />}
-						<circle
-							cx={cx}
-							cy="24"
-							r={isHere ? knot + 2 : knot}
-							fill={lit ? lit.colour : isHere || isPassed ? "var(--lamp)" : "var(--unlit)"}
-							className="stroke-ink"
-							strokeWidth={isHere ? 3.4 : 2.6}
-						/>
-					</g>
-				);
-			})}
+			{columns.map((stages, index) => (
+				<ColumnKnot
+					key={stages[0]?.id ?? index}
+					stages={stages.map((stage) => stage.id)}
+					cx={x(index)}
+					knot={knot}
+					isHere={stages.some((stage) => stage.id === chosen)}
+					isPassed={stages.some((stage) => passed.has(stage.id))}
+				/>
+			))}
 		</svg>
+	);
+}
+
+type ColumnProps = { stages: readonly string[]; cx: number; knot: number; isHere: boolean; isPassed: boolean };
+
+/** The knot of one column, lit by whichever of its lamps is. */
+function ColumnKnot({ stages, cx, knot, isHere, isPassed }: ColumnProps) {
+	const look = useLook(stages);
+	const lit = look && look.light > 0 ? look : undefined;
+	return (
+		<g>
+			{lit && <circle cx={cx} cy="24" r="15" fill={lit.colour} opacity={0.5 * lit.light} style={{ filter: "blur(5px)" }} />}
+			<circle
+				cx={cx}
+				cy="24"
+				r={isHere ? knot + 2 : knot}
+				fill={lit ? lit.colour : isHere || isPassed ? "var(--lamp)" : "var(--unlit)"}
+				className="stroke-ink"
+				strokeWidth={isHere ? 3.4 : 2.6}
+			/>
+		</g>
 	);
 }

@@ -7,7 +7,7 @@ const SIDE = 40;
 
 /** The line while the sheet needs the room: a row of knots with their states, one name a column, the chosen one's own. */
 export function Ribbon({ line, chosen, width, onChoose, onOpen }: Props) {
-	const { looks, reached } = useRehearsal();
+	const { reached } = useRehearsal();
 	const columns = columnsOf(line);
 	const inner = width - 2 * SIDE;
 	const wide = inner / Math.max(1, columns.length - 1);
@@ -15,7 +15,7 @@ export function Ribbon({ line, chosen, width, onChoose, onOpen }: Props) {
 	return (
 		<div className="relative h-[104px] select-none">
 			<div className="absolute" style={{ left: SIDE }}>
-				<KnotRow line={line} chosen={chosen} width={inner} looks={looks} passed={new Set(reached.keys())} />
+				<KnotRow line={line} chosen={chosen} width={inner} passed={new Set(reached.keys())} />
 			</div>
 			{columns.map((stages, column) => {
 				const here = stages.find((stage) => stage.id === chosen);

@@ -1,6 +1,7 @@
 import { Fragment, type RefObject } from "react";
 import type { Befalls, PhoneButton } from "../../api/client";
 import { usePhone, useRehearsal } from "../../api/rehearsal";
+import type { Befallen } from "../../api/take";
 import { groupsOf, Held, keyOf } from "./Held";
 
 type Props = {
@@ -78,18 +79,12 @@ function WhatIfs({ befalls }: { befalls: Befalls }) {
 	const { play } = usePhone();
 	return (
 		<div className="mt-1 mb-1.5 flex flex-wrap items-baseline gap-x-4 gap-y-1 text-note">
-			<span className="text-tonguesoft">What if the {befalls.label} …</span>
+			<span className="text-tonguesoft">What if {befalls.label} …</span>
 			{befalls.what_ifs.map((it) => (
 				<button
 					key={it.label}
 					type="button"
-					onClick={() =>
-						play(
-							it.busy_s == null
-								? { kind: "module", node: befalls.node, does: [...(it.does ?? [])] }
-								: { kind: "busy", node: befalls.node, for_s: it.busy_s },
-						)
-					}
+					onClick={() => play(it.event as Befallen)}
 					className="underline decoration-dotted underline-offset-2"
 				>
 					{it.label}

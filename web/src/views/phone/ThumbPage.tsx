@@ -1,14 +1,14 @@
 import { Fragment, useEffect } from "react";
 import { Link } from "wouter";
 import { useKept, useReview } from "../../api/project";
-import { usePhone, useRehearsal } from "../../api/rehearsal";
+import { useLook, usePhone, useRehearsal } from "../../api/rehearsal";
 import { groupsOf, Held, keyOf } from "./Held";
 
 /** The phone by itself, at an address of its own: its controls big enough for a thumb, and what its lamps do. */
 export function ThumbPage() {
 	const { id } = useKept();
 	const { title, phone, line } = useReview();
-	const { sentence, isLost, isDoubted, error, hasPlayed, looks, answer } = useRehearsal();
+	const { sentence, isLost, isDoubted, error, hasPlayed, answer } = useRehearsal();
 	const { startOver } = usePhone();
 	useEffect(() => {
 		document.title = `${title}, phone`;
@@ -18,23 +18,9 @@ export function ThumbPage() {
 		<main className="min-h-dvh bg-tongue px-5 py-5 text-tongueink">
 			<h1 className="font-bold font-said text-said">{title}</h1>
 			<ul aria-label="Lamps" className="mt-3 flex flex-wrap gap-x-5 gap-y-2">
-				{lamps.map((stage) => {
-					const look = looks[stage.id];
-					const light = look?.light ?? 0;
-					return (
-						<li key={stage.id} className="flex items-center gap-2 text-note">
-							<span
-								aria-hidden="true"
-								className="inline-block size-4 rounded-full border border-tongueline"
-								style={light > 0 ? { background: look?.colour, boxShadow: `0 0 ${6 + 14 * light}px ${look?.colour}` } : undefined}
-							/>
-							{stage.label}{" "}
-							<span className="text-tonguesoft">
-								{look?.text ? `“${look.text}”` : light > 0 ? `${Math.round(light * 100)} %` : "dark"}
-							</span>
-						</li>
-					);
-				})}
+				{lamps.map((stage) => (
+					<LampShown key={stage.id} stage={stage.id} label={stage.label} />
+				))}
 			</ul>
 			<div className="mt-5 grid grid-cols-2 gap-3 min-[720px]:max-w-xl">
 				{groupsOf(phone).map(([group, mine]) => (
@@ -64,5 +50,24 @@ export function ThumbPage() {
 				</Link>
 			</p>
 		</main>
+	);
+}
+
+/** A lamp by its name, as it is at the moment. */
+function LampShown({ stage, label }: { stage: string; label: string }) {
+	const look = useLook([stage]);
+	const light = look?.light ?? 0;
+	return (
+		<li className="flex items-center gap-2 text-note">
+			<span
+				aria-hidden="true"
+				className="inline-block size-4 rounded-full border border-tongueline"
+				style={light > 0 ? { background: look?.colour, boxShadow: `0 0 ${6 + 14 * light}px ${look?.colour}` } : undefined}
+			/>
+			{label}{" "}
+			<span className="text-tonguesoft">
+				{look?.text ? `“${look.text}”` : light > 0 ? `${Math.round(light * 100)} %` : "dark"}
+			</span>
+		</li>
 	);
 }

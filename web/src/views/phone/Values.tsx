@@ -1,6 +1,7 @@
 import { type KeyboardEvent, type PointerEvent, useState } from "react";
 import type { PhoneButton } from "../../api/client";
 import { usePhone } from "../../api/rehearsal";
+import { movedOf } from "../../api/take";
 import { useMoved } from "./useMoved";
 
 type Props = { button: PhoneButton; isBig?: boolean };
@@ -34,13 +35,7 @@ function Typed({ button, isBig }: { button: PhoneButton; isBig?: boolean }) {
 			onSubmit={(event) => {
 				event.preventDefault();
 				const least = Object.fromEntries(button.slides.map((it) => [it.id, it.is_text ? "" : it.least]));
-				play({
-					kind: "control",
-					control: button.control,
-					node: button.node ?? undefined,
-					gesture: "move",
-					values: { ...least, ...values },
-				});
+				play(movedOf(button, { ...least, ...values }));
 			}}
 		>
 			{button.slides.map((it) => (

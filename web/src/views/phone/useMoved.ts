@@ -1,6 +1,7 @@
 import { useEffect, useRef, useState } from "react";
 import type { PhoneButton } from "../../api/client";
 import { usePhone, useRehearsal } from "../../api/rehearsal";
+import { movedOf } from "../../api/take";
 
 type Values = Record<string, number>;
 
@@ -26,7 +27,7 @@ export function useMoved(button: PhoneButton, begin: (it: PhoneButton["slides"][
 		clearTimeout(waiting.current);
 		said.current = performance.now();
 		unsaid.current = null;
-		play({ kind: "control", control: button.control, node: button.node ?? undefined, gesture: "move", values: next });
+		play(movedOf(button, next));
 	};
 	const move = (changed: Values) => {
 		const next = { ...values, ...changed };

@@ -1,6 +1,6 @@
 import { memo } from "react";
 import type { Entry } from "../../api/client";
-import { patchAt } from "../../api/patch";
+import { patchAt, putIn } from "../../api/patch";
 import { useEdits } from "../../api/project";
 import { EntryField } from "../../ui/EntryField";
 
@@ -16,9 +16,9 @@ export const PlanEntry = memo(function PlanEntry({
 }) {
 	const { change, turn, endTurn } = useEdits();
 	const call = (value: string | number | null) => ({
-		patch: patchAt(entry.path, value),
+		patch: patchAt(entry.path, entry.items ? putIn(entry.items, entry.place ?? [], value) : value),
 		summary: `${entry.label}: ${value ?? "as proposed"}`,
-		about: entry.path.join("."),
+		about: [...entry.path, ...(entry.place ?? [])].join("."),
 	});
 	return (
 		<EntryField

@@ -3,7 +3,7 @@ import { useLocation } from "wouter";
 import { answered, api, type Review, type Sheet } from "../../api/client";
 import { useAttempt, useEdits, useKept } from "../../api/project";
 import { usePhone } from "../../api/rehearsal";
-import { doingOf } from "../../api/take";
+import { type Befallen, doingOf } from "../../api/take";
 import type { Action } from "../../keys";
 import { turnTheme } from "../../theme";
 
@@ -157,9 +157,9 @@ export function useFound(
 			found.push({
 				group: "What if",
 				id: `${node} ${it.label}`,
-				label: `The ${label} ${it.label}`,
+				label: `${label.charAt(0).toUpperCase()}${label.slice(1)} ${it.label}`,
 				hint: "in the rehearsal",
-				run: () => play({ kind: "module", node, does: [...it.does] }),
+				run: () => play(it.event as Befallen),
 			});
 	for (const move of sheet
 		? [...sheet.moves, ...sheet.panels.flatMap((panel) => panel.moves), ...(sheet.keep ? [sheet.keep] : [])]

@@ -44,7 +44,7 @@ function Unfolded({ panel }: { panel: Panel }) {
 						<PlanChoice key={choice.label} choice={choice} />
 					))}
 					{panel.entries.map((entry) => (
-						<PlanEntry key={entry.path.join(".")} entry={entry} isWide={!entry.value} />
+						<PlanEntry key={[...entry.path, ...(entry.place ?? [])].join(".")} entry={entry} isWide={!entry.value} />
 					))}
 				</div>
 			)}
