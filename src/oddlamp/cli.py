@@ -238,7 +238,9 @@ def script(
 
 @app.command()
 def rehearse(
-    plan: PlanFile, events: Annotated[Path, typer.Argument(help="A list of timed events (JSON)")], as_json: AsJson = False
+    plan: PlanFile,
+    events: Annotated[Path, typer.Argument(help="A list of timed events, or a take (JSON)")],
+    as_json: AsJson = False,
 ) -> None:
     """Play events through a plan. Exit 0: every message arrived; 1: something was lost; 2: a file cannot be read."""
     read = _plan(plan)
@@ -254,6 +256,8 @@ def rehearse(
                     "events": rows,
                     "lamps": trace.lamps,
                     "pins": trace.pins,
+                    "pixels": trace.pixels,
+                    "shows": trace.shows,
                     "said": trace.said,
                     "ends_at_s": trace.ends_at_s,
                     "is_cut_short": trace.is_cut_short,

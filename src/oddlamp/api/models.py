@@ -8,6 +8,7 @@ from oddlamp.core.base import Model
 from oddlamp.core.checks.findings import Move
 from oddlamp.core.design.values import Value
 from oddlamp.core.designer.wishes import Wish
+from oddlamp.core.plan.fields import Label
 from oddlamp.sheets.compare import Comparison
 from oddlamp.sheets.line import State
 from oddlamp.sheets.models import Sheet
@@ -217,6 +218,44 @@ class HistoryItem(Model):
     summary: str
     is_head: bool
     lane: int
+
+
+class AskedTimeline(Asked):
+    """A window of a rehearsal that is looked at over time."""
+
+    events: Annotated[list[dict[str, Any]], Field(max_length=20_000)]
+    patch: dict[str, Any] = Field(default={}, description="A merge patch that is only looked at")
+    base_revision: RevisionId | None = None
+    from_s: float = Field(default=0.0, ge=0, le=1e6)
+    to_s: float | None = Field(default=None, ge=0, le=1e6, description="The end of the rehearsal where left out")
+
+
+class NewTake(Asked):
+    """A rehearsal to keep. Without a revision it was played on the newest."""
+
+    name: Label
+    events: Annotated[list[dict[str, Any]], Field(min_length=1, max_length=20_000)]
+    revision: RevisionId | None = None
+
+
+class TakeName(Model):
+    """A take as it is listed: on which change of the project it was played."""
+
+    id: int
+    name: str
+    number: int
+    made_at: str
+    events: int = Field(description="How many things were done in it")
+    lasts_s: float
+
+
+class TakeFile(Model):
+    """A take as a file: what was done, and when; open to read by anything."""
+
+    format: Literal["oddlamp-take"]
+    schema_version: Literal[1]
+    name: Label
+    events: Annotated[list[dict[str, Any]], Field(min_length=1, max_length=20_000)]
 
 
 class Rehearsal(Asked):

@@ -20,6 +20,7 @@ STATUS: Final[dict[type[DomainError], int]] = {
     errors.UnknownPart: 422,
     errors.UnknownProject: 404,
     errors.UnknownRevision: 404,
+    errors.UnknownTake: 404,
     errors.StaleRevision: 409,
     errors.NothingToUndo: 409,
     errors.NotKept: 507,

@@ -21,7 +21,6 @@ from oddlamp.api.models import (
     PastedWords,
     Place,
     ProjectState,
-    Rehearsal,
     Restore,
     RevisionId,
     ShelfItem,
@@ -39,16 +38,12 @@ from oddlamp.core.errors import OutOfRange
 from oddlamp.core.parts.own import with_own_parts
 from oddlamp.core.plan.document import dump_plan, load_plan
 from oddlamp.core.plan.upgrades import upgrade
-from oddlamp.core.rehearsal.events import read_events
-from oddlamp.core.rehearsal.simulate import rehearse_design
-from oddlamp.core.rehearsal.trace import Run
 from oddlamp.sheets.answers import answers_text
 from oddlamp.sheets.boards import BoardsCompared, compare_boards
 from oddlamp.sheets.builds import BuildsShown, build_many, heap
 from oddlamp.sheets.clearing import Clearing, what_clears
 from oddlamp.sheets.compare import Comparison, compare
 from oddlamp.sheets.drawn import DrawnUp, drawn_up
-from oddlamp.sheets.journeys import show_run
 from oddlamp.sheets.models import Choice
 from oddlamp.sheets.parts import moves_from, take_in
 from oddlamp.sheets.pasted import pasted_words
@@ -328,11 +323,3 @@ def copy_project(shop: Shop, project_id: str) -> ProjectState:
 def put_project(shop: Shop, project_id: str, where: Place) -> ShelfItem:
     """Put a project in the archive or the bin, or back on the shelf."""
     return shop.shelf_item(shop.store.move(project_id, where.place))
-
-
-@router.post("/{project_id}/rehearsals")
-def run_rehearsal(shop: Shop, project_id: str, rehearsal: Rehearsal) -> Run:
-    """Play events through the plan as it stands, or through one that is only looked at."""
-    revision = shop.store.read(project_id).revision if rehearsal.base_revision is None else rehearsal.base_revision
-    design = shop.looked_at(project_id, revision, rehearsal.patch).design
-    return show_run(design, rehearse_design(design, read_events(rehearsal.events)), since_s=rehearsal.since_s)

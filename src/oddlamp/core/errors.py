@@ -89,6 +89,12 @@ class UnknownRevision(DomainError):
     code = "unknown-revision"
 
 
+class UnknownTake(DomainError):
+    """The project has no take of this number."""
+
+    code = "unknown-take"
+
+
 class NotKept(DomainError):
     """The disk took nothing: full, read-only or broken. What was kept before is untouched."""
 

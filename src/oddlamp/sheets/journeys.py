@@ -28,7 +28,7 @@ def show_run(design: Design, trace: Trace, *, since_s: float) -> Run:
     events = tuple(event for event in trace.events if event.t_s >= since_s and event.message not in trace.asides)
     return Run(
         journeys=journeys(design, events),
-        looks={stage: thinned(looks, since_s) for stage, looks in (looks_of(design, trace) | _signs(design, trace)).items()},
+        looks={stage: thinned(looks, since_s) for stage, looks in (looks_of(design, trace) | signs_of(design, trace)).items()},
         answers=answers_shown(design, trace),
         lights=lights_of(design, trace),
         ends_at_s=trace.ends_at_s,
@@ -247,7 +247,7 @@ def _chains(design: Design, trace: Trace) -> dict[str, tuple[LampLook, ...]]:
     return found
 
 
-def _signs(design: Design, trace: Trace) -> dict[str, tuple[LampLook, ...]]:
+def signs_of(design: Design, trace: Trace) -> dict[str, tuple[LampLook, ...]]:
     """Tell what stands on every display, by its stage on the line."""
     return {
         design.lamps[name].stage: tuple(

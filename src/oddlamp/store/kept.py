@@ -1,6 +1,6 @@
 """What the store tells of projects."""
 
-from typing import Literal, NamedTuple
+from typing import Any, Literal, NamedTuple
 
 from oddlamp.core.plan.model import Plan
 
@@ -40,6 +40,17 @@ class RevisionName(NamedTuple):
     number: int
     made_at: str
     summary: str
+
+
+class Take(NamedTuple):
+    """A rehearsal that is kept, with the revision it was played on."""
+
+    id: int
+    name: str
+    revision: int
+    number: int
+    made_at: str
+    events: list[dict[str, Any]]
 
 
 class Kept(NamedTuple):

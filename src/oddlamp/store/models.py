@@ -1,4 +1,4 @@
-"""Tables: projects, their revisions, and every move of a project's head. Rows of the last two are only ever added."""
+"""Tables: projects, their revisions, every move of a project's head, and takes. Rows of revisions and moves are only ever added."""
 
 from typing import Any
 
@@ -59,3 +59,17 @@ class MoveRow(Base):
     from_id: Mapped[int | None] = mapped_column(ForeignKey("revisions.id"))
     to_id: Mapped[int] = mapped_column(ForeignKey("revisions.id"))
     made_at: Mapped[str] = mapped_column(String(32))
+
+
+class TakeRow(Base):
+    """A rehearsal that is kept: its events, and the revision it was played on."""
+
+    __tablename__ = "takes"
+    id: Mapped[int] = mapped_column(primary_key=True, autoincrement=True)
+    project_id: Mapped[str] = mapped_column(ForeignKey("projects.id"), index=False)
+    revision_id: Mapped[int] = mapped_column(ForeignKey("revisions.id"))
+    name: Mapped[str] = mapped_column(String(80))
+    made_at: Mapped[str] = mapped_column(String(32))
+    thrown_at: Mapped[str | None] = mapped_column(String(32))
+    events: Mapped[list[dict[str, Any]]] = mapped_column(JSON)
+    __table_args__ = (Index("ix_takes_project", "project_id"),)

@@ -18,9 +18,10 @@ from oddlamp.core.plan.document import Document, dump_plan, edit_document, load_
 from oddlamp.core.plan.model import Plan
 from oddlamp.store import statements
 from oddlamp.store.database import close_database
-from oddlamp.store.kept import Checked, Glance, Kept, Place, ProjectName, RevisionName
+from oddlamp.store.kept import Checked, Glance, Kept, Place, ProjectName, RevisionName, Take
 from oddlamp.store.models import ProjectRow, RevisionRow
 from oddlamp.store.stored import crc, damaged, is_same, stored, told
+from oddlamp.store.takes import keep_take, list_takes, take_row
 from oddlamp.store.watch import Watch
 
 Clock = Callable[[], datetime]
@@ -270,6 +271,29 @@ class ProjectStore:
         """Return the plan of one revision; raises UnknownRevision."""
         with self._reading() as session:
             return load_plan(stored(self._revision(session, self._project(session, project_id), revision)))
+
+    def takes(self, project_id: str) -> list[Take]:
+        """Return the takes of a project, the last made first."""
+        with self._reading() as session:
+            return list(list_takes(session, self._project(session, project_id)))
+
+    def take(self, project_id: str, take_id: int) -> Take:
+        """Return one take; raises UnknownTake."""
+        with self._reading() as session:
+            row = take_row(session, self._project(session, project_id), take_id)
+            number = session.get_one(RevisionRow, row.revision_id).number
+            return Take(row.id, row.name, row.revision_id, number, row.made_at, row.events)
+
+    def keep_take(self, project_id: str, revision: int, name: str, events: list[Document]) -> Take:
+        """Keep a rehearsal on the revision it was played on; raises UnknownRevision, and OutOfRange where there are too many."""
+        with self._writing() as session:
+            project = self._project(session, project_id)
+            return keep_take(session, project, self._revision(session, project, revision), name, events, self._now())
+
+    def throw_take(self, project_id: str, take_id: int, *, is_thrown: bool) -> None:
+        """Throw a take away, or put it back; raises UnknownTake."""
+        with self._writing() as session:
+            take_row(session, self._project(session, project_id), take_id).thrown_at = self._now() if is_thrown else None
 
     def _project(self, session: Session, project_id: str) -> ProjectRow:
         project = session.get(ProjectRow, project_id)

@@ -612,6 +612,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/projects/{project_id}/rehearsals/timeline": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Show Timeline
+         * @description Show a window of a rehearsal over time: a lane a stage, and the light of every lamp.
+         */
+        post: operations["show_timeline_api_projects__project_id__rehearsals_timeline_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/projects/{project_id}/restore": {
         parameters: {
             query?: never;
@@ -687,6 +707,134 @@ export interface paths {
         put?: never;
         post?: never;
         delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{project_id}/takes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Takes
+         * @description List the takes of a project, the last made first.
+         */
+        get: operations["list_takes_api_projects__project_id__takes_get"];
+        put?: never;
+        /**
+         * Keep Take
+         * @description Keep a rehearsal under a name, with the change it was played on.
+         */
+        post: operations["keep_take_api_projects__project_id__takes_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{project_id}/takes/import": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Import Take
+         * @description Take in a take from a file: it is played on the plan as it stands.
+         */
+        post: operations["import_take_api_projects__project_id__takes_import_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{project_id}/takes/{take_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Open Take
+         * @description Give a take to be played again.
+         */
+        get: operations["open_take_api_projects__project_id__takes__take_id__get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{project_id}/takes/{take_id}/comparison": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Compare Take
+         * @description Hold a take as it ran on its own change of the plan against how it runs now.
+         */
+        get: operations["compare_take_api_projects__project_id__takes__take_id__comparison_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{project_id}/takes/{take_id}/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Take Away
+         * @description Give a take as a file to share.
+         */
+        get: operations["take_away_api_projects__project_id__takes__take_id__file_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{project_id}/takes/{take_id}/thrown": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Throw Take
+         * @description Throw a take away; it can be put back.
+         */
+        put: operations["throw_take_api_projects__project_id__takes__take_id__thrown_put"];
+        post?: never;
+        /**
+         * Put Back Take
+         * @description Put a take back that was thrown away.
+         */
+        delete: operations["put_back_take_api_projects__project_id__takes__take_id__thrown_delete"];
         options?: never;
         head?: never;
         patch?: never;
@@ -858,6 +1006,36 @@ export interface components {
             patch: {
                 [key: string]: unknown;
             };
+        };
+        /**
+         * AskedTimeline
+         * @description A window of a rehearsal that is looked at over time.
+         */
+        AskedTimeline: {
+            /** Base Revision */
+            base_revision?: number | null;
+            /** Events */
+            events: {
+                [key: string]: unknown;
+            }[];
+            /**
+             * From S
+             * @default 0
+             */
+            from_s: number;
+            /**
+             * Patch
+             * @description A merge patch that is only looked at
+             * @default {}
+             */
+            patch: {
+                [key: string]: unknown;
+            };
+            /**
+             * To S
+             * @description The end of the rehearsal where left out
+             */
+            to_s?: number | null;
         };
         /**
          * AskedVerdict
@@ -1141,7 +1319,7 @@ export interface components {
              * Lanes
              * @default []
              */
-            lanes: components["schemas"]["Lane"][];
+            lanes: components["schemas"]["oddlamp__sheets__charts__Lane"][];
             /**
              * Marks
              * @default []
@@ -1227,6 +1405,16 @@ export interface components {
             values: components["schemas"]["MovedValue"][];
         };
         /**
+         * Deed
+         * @description Something that was done in a rehearsal, in words.
+         */
+        Deed: {
+            /** T S */
+            t_s: number;
+            /** Text */
+            text: string;
+        };
+        /**
          * Demo
          * @description A demo project that can be put on the shelf.
          */
@@ -1237,6 +1425,21 @@ export interface components {
             notes: string;
             /** Title */
             title: string;
+        };
+        /**
+         * Difference
+         * @description Something that is otherwise now.
+         */
+        Difference: {
+            /** Text */
+            text: string;
+            /**
+             * Weight
+             * @enum {string}
+             */
+            weight: "worse" | "other" | "better";
+            /** Where */
+            where: string;
         };
         /**
          * Dot
@@ -1459,25 +1662,6 @@ export interface components {
             ways: components["schemas"]["WayIn"][];
         };
         /**
-         * Lane
-         * @description One row of a chart of rows: its name, and what is said at its end.
-         */
-        Lane: {
-            /** Label */
-            label: string;
-            /**
-             * Note
-             * @default
-             */
-            note: string;
-            /**
-             * Ticks
-             * @description Marks of its own under it, instead of the axis's
-             * @default []
-             */
-            ticks: components["schemas"]["Tick"][];
-        };
-        /**
          * Leg
          * @description A message reaching one stage of the line.
          */
@@ -1673,6 +1857,20 @@ export interface components {
              * @enum {string}
              */
             start: "empty" | "demo";
+        };
+        /**
+         * NewTake
+         * @description A rehearsal to keep. Without a revision it was played on the newest.
+         */
+        NewTake: {
+            /** Events */
+            events: {
+                [key: string]: unknown;
+            }[];
+            /** Name */
+            name: string;
+            /** Revision */
+            revision?: number | null;
         };
         /**
          * Number
@@ -2592,6 +2790,30 @@ export interface components {
             when: string;
         };
         /**
+         * Span
+         * @description Something that happened at a stage, or several things too close to tell apart at this zoom.
+         */
+        Span: {
+            /**
+             * Count
+             * @default 1
+             */
+            count: number;
+            /**
+             * Fate
+             * @enum {string}
+             */
+            fate: "clear" | "look" | "lost" | "aside";
+            /** From S */
+            from_s: number;
+            /** Lane */
+            lane: number;
+            /** Text */
+            text: string;
+            /** To S */
+            to_s: number;
+        };
+        /**
          * Stage
          * @description One knot of the line: its name, the one or two numbers that decide it, and its state.
          */
@@ -2676,6 +2898,59 @@ export interface components {
             weight: number;
         };
         /**
+         * TakeCompared
+         * @description A take then and now: one sentence that is the answer, and all that is otherwise.
+         */
+        TakeCompared: {
+            /** Differences */
+            differences: components["schemas"]["Difference"][];
+            /** Sentence */
+            sentence: string;
+        };
+        /**
+         * TakeFile
+         * @description A take as a file: what was done, and when; open to read by anything.
+         */
+        TakeFile: {
+            /** Events */
+            events: {
+                [key: string]: unknown;
+            }[];
+            /**
+             * Format
+             * @constant
+             */
+            format: "oddlamp-take";
+            /** Name */
+            name: string;
+            /**
+             * Schema Version
+             * @constant
+             */
+            schema_version: 1;
+        };
+        /**
+         * TakeName
+         * @description A take as it is listed: on which change of the project it was played.
+         */
+        TakeName: {
+            /**
+             * Events
+             * @description How many things were done in it
+             */
+            events: number;
+            /** Id */
+            id: number;
+            /** Lasts S */
+            lasts_s: number;
+            /** Made At */
+            made_at: string;
+            /** Name */
+            name: string;
+            /** Number */
+            number: number;
+        };
+        /**
          * Tick
          * @description A mark on an axis.
          */
@@ -2710,6 +2985,43 @@ export interface components {
             shown: string;
             /** Starts S */
             starts_s: number;
+        };
+        /**
+         * Timeline
+         * @description A window of a rehearsal. ``whole_s`` is how long all of it lasts.
+         */
+        Timeline: {
+            /**
+             * Deeds
+             * @description What was done, in the order it was given
+             */
+            deeds: components["schemas"]["Deed"][];
+            /** From S */
+            from_s: number;
+            /** Goes On */
+            goes_on: boolean;
+            /**
+             * Hidden Lamps
+             * @default 0
+             */
+            hidden_lamps: number;
+            /**
+             * Is Close
+             * @description Whether everything that happened is shown by itself
+             */
+            is_close: boolean;
+            /** Lanes */
+            lanes: components["schemas"]["oddlamp__sheets__timeline__Lane"][];
+            /** Sentence */
+            sentence: string;
+            /** Spans */
+            spans: components["schemas"]["Span"][];
+            /** Ticks */
+            ticks: components["schemas"]["Tick"][];
+            /** To S */
+            to_s: number;
+            /** Whole S */
+            whole_s: number;
         };
         /**
          * Trial
@@ -2990,6 +3302,40 @@ export interface components {
              * @description The same with the numbers of this plan put in
              */
             substituted: string;
+        };
+        /**
+         * Lane
+         * @description One row of a chart of rows: its name, and what is said at its end.
+         */
+        oddlamp__sheets__charts__Lane: {
+            /** Label */
+            label: string;
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /**
+             * Ticks
+             * @description Marks of its own under it, instead of the axis's
+             * @default []
+             */
+            ticks: components["schemas"]["Tick"][];
+        };
+        /**
+         * Lane
+         * @description One row of the time view: a stage and what it is called, and of a lamp its light over time.
+         */
+        oddlamp__sheets__timeline__Lane: {
+            /** Label */
+            label: string;
+            /**
+             * Looks
+             * @default []
+             */
+            looks: components["schemas"]["LampLook"][];
+            /** Stage */
+            stage: string;
         };
     };
     responses: never;
@@ -3991,6 +4337,41 @@ export interface operations {
             };
         };
     };
+    show_timeline_api_projects__project_id__rehearsals_timeline_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AskedTimeline"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Timeline"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
     restore_api_projects__project_id__restore_post: {
         parameters: {
             query?: never;
@@ -4118,6 +4499,265 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["StageView"];
                 };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    list_takes_api_projects__project_id__takes_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TakeName"][];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    keep_take_api_projects__project_id__takes_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewTake"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TakeName"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    import_take_api_projects__project_id__takes_import_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TakeFile"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TakeName"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    open_take_api_projects__project_id__takes__take_id__get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project_id: string;
+                take_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TakeFile"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    compare_take_api_projects__project_id__takes__take_id__comparison_get: {
+        parameters: {
+            query?: {
+                revision?: number | null;
+            };
+            header?: never;
+            path: {
+                project_id: string;
+                take_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TakeCompared"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    take_away_api_projects__project_id__takes__take_id__file_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project_id: string;
+                take_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": unknown;
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    throw_take_api_projects__project_id__takes__take_id__thrown_put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project_id: string;
+                take_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    put_back_take_api_projects__project_id__takes__take_id__thrown_delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project_id: string;
+                take_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Validation Error */
             422: {

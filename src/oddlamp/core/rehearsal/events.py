@@ -168,13 +168,15 @@ _EVENTS: TypeAdapter[tuple[Event, ...]] = TypeAdapter(Annotated[tuple[Event, ...
 
 
 def read_events(document: Any) -> tuple[Event, ...]:
-    """Read a list of events.
+    """Read a list of events, or a take as it is shared.
 
     Raises:
         EventsInvalid: lists every field that cannot be read.
         PlanInvalid: the list is nested deeper than any event is.
     """
     refuse_deep(document, "events")
+    if isinstance(document, dict) and document.get("format") == "oddlamp-take":
+        document = document.get("events")
     try:
         return _EVENTS.validate_python(document)
     except ValidationError as error:
