@@ -96,7 +96,7 @@ def _rule_panel(design: Design, name: str, rule: Rule) -> Panel:
         of = design.lamps[lamp].label if lamp is not None else label_of(design.plan.inputs[given or ""].label, given or "")
         unless = f", unless {of} is {rule.unless.state}"
     return Panel(
-        title=f"{said_when(design, rule.when)}{unless}: {describe(design, do) or 'nothing'}.",
+        title=f"{said_when(design, rule.when)}{unless}: {describe(design, do) or 'nothing'}",
         entries=tuple(_times(design, name, rule, do)),
         is_folded=True,
         moves=(Move(label="Take this rule out", patch=at_path(("rules", name), None)),),

@@ -319,8 +319,9 @@ class WhatIf(Model):
 
 
 class Befalls(Model):
-    """What may befall a part of the line."""
+    """What may befall a part of the line. ``is_near`` where it is offered beside the phone too, and not at the rehearsal alone."""
 
     node: str
     label: str
+    is_near: bool = False
     what_ifs: tuple[WhatIf, ...]

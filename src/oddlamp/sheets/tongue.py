@@ -119,7 +119,7 @@ def _modules(design: Design) -> Iterator[Befalls]:
         if other is not None and wires:
             event = {"kind": "trouble", "what": "speed", "where": node.id, "baud_bd": other}
             what_ifs.append(WhatIf(label=f"speaks at {other} Bd", event=event))
-        yield Befalls(node=node.id, label=f"the {inner(node.label)}{place}", what_ifs=tuple(what_ifs))
+        yield Befalls(node=node.id, label=f"the {inner(node.label)}{place}", is_near=True, what_ifs=tuple(what_ifs))
 
 
 def _airs(design: Design) -> Iterator[Befalls]:
@@ -135,7 +135,7 @@ def _airs(design: Design) -> Iterator[Befalls]:
             WhatIf(label="loses one packet in five", event=lossy),
             WhatIf(label="loses none", event={**lossy, "is_on": False}),
         )
-        yield Befalls(node=air.id, label="the link", what_ifs=what_ifs)
+        yield Befalls(node=air.id, label="the link", is_near=True, what_ifs=what_ifs)
 
 
 def _boards(design: Design) -> Iterator[Befalls]:
@@ -153,6 +153,7 @@ def _boards(design: Design) -> Iterator[Befalls]:
             yield Befalls(
                 node=node.id,
                 label=f"the {inner(node.label)}",
+                is_near=True,
                 what_ifs=tuple(WhatIf(label=it, event=event) for it, event in events),
             )
 

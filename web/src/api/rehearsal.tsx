@@ -14,7 +14,13 @@ import { type Look, Playhead } from "./playhead";
 import { useAttempt, useKept } from "./project";
 import { type Doing, type Leg, type LightLook, type PlayedEvent, reduceTake, stepsOf, type Take, UNPLAYED } from "./take";
 
-type Hands = { play: (doing: Doing) => void; wait: () => void; startOver: () => void };
+type Hands = {
+	play: (doing: Doing) => void;
+	wait: () => void;
+	/** Let other events have been done: a take that is played again, or one with something taken out. */
+	load: (events: readonly PlayedEvent[]) => void;
+	startOver: () => void;
+};
 
 const LEG_MS = 300;
 const TakeContext = createContext<Take | null>(null);
@@ -32,6 +38,18 @@ export function usePhone(): Hands {
 	const hands = useContext(HandsContext);
 	if (hands === null) throw new Error("outside a rehearsal");
 	return hands;
+}
+
+/** The moment that is shown, to be moved or played on; the same for as long as the project is open. */
+export function usePlayhead(): Playhead {
+	return useContext(HeadContext);
+}
+
+/** What was done so far. */
+export function useTake() {
+	const take = useContext(TakeContext);
+	if (take === null) throw new Error("outside a rehearsal");
+	return { events: take.events, error: take.error, isPlayed: take.run !== null };
 }
 
 /** How far the last message has run, what it reached, and what the lamps look like. */
@@ -129,6 +147,22 @@ export function RehearsalProvider({ children, isInstant = false }: Props) {
 					dispatch({ kind: "failed", error: caught instanceof Error ? caught.message : "The rehearsal could not be played." });
 				}
 			},
+			load: async (events) => {
+				const last_s = Math.max(0, ...events.map((it) => it.t_s));
+				const mine = { events, begun_ms: performance.now() - 1000 * (last_s + 1) };
+				pressed = mine;
+				try {
+					const { revision: base_revision, patch = {} } = now.current;
+					const body = { events: events.map((it) => ({ ...it })), since_s: 0, patch, base_revision };
+					const params = { path: { project_id: id } };
+					const run = await answered(api.POST("/api/projects/{project_id}/rehearsals", { params, body }));
+					if (pressed !== mine) return;
+					head.take(run);
+					dispatch({ kind: "loaded", ...mine, run });
+				} catch (caught) {
+					dispatch({ kind: "failed", error: caught instanceof Error ? caught.message : "The take could not be played." });
+				}
+			},
 			startOver: () => {
 				pressed = UNPLAYED;
 				head.clear();
@@ -139,6 +173,7 @@ export function RehearsalProvider({ children, isInstant = false }: Props) {
 	}, [id, head, isStill]);
 	useEffect(() => {
 		if (take.run === null) return;
+		if (take.isLoaded) return; // it is looked at over time, and no message runs
 		const legs = stepsOf(take)[take.step];
 		if (legs) head.moveTo(Math.max(head.at_s, ...legs.map((leg) => leg.at_s)));
 		if (take.step >= stepsOf(take).length && take.journey + 1 >= take.run.journeys.length) {

@@ -1148,9 +1148,14 @@ export interface components {
         };
         /**
          * Befalls
-         * @description What may befall a part of the line.
+         * @description What may befall a part of the line. ``is_near`` where it is offered beside the phone too, and not at the rehearsal alone.
          */
         Befalls: {
+            /**
+             * Is Near
+             * @default false
+             */
+            is_near: boolean;
             /** Label */
             label: string;
             /** Node */

@@ -31,15 +31,17 @@ export type Take = {
 	journey: number;
 	step: number;
 	error: string;
+	/** Whether it was put here as a whole, to be looked at, and not pressed one after the other. */
+	isLoaded: boolean;
 };
 
 export type Happening =
-	| { kind: "played"; events: readonly PlayedEvent[]; begun_ms: number; run: Run }
+	| { kind: "played" | "loaded"; events: readonly PlayedEvent[]; begun_ms: number; run: Run }
 	| { kind: "failed"; error: string }
 	| { kind: "step" }
 	| { kind: "over" };
 
-export const UNPLAYED: Take = { events: [], begun_ms: 0, run: null, journey: 0, step: 0, error: "" };
+export const UNPLAYED: Take = { events: [], begun_ms: 0, run: null, journey: 0, step: 0, error: "", isLoaded: false };
 
 export function reduceTake(take: Take, it: Happening): Take {
 	switch (it.kind) {
@@ -47,9 +49,10 @@ export function reduceTake(take: Take, it: Happening): Take {
 			return UNPLAYED;
 		case "failed":
 			return { ...take, error: it.error };
-		case "played": {
+		case "played":
+		case "loaded": {
 			const { events, begun_ms, run } = it;
-			return { events, begun_ms, run, journey: 0, step: 0, error: "" };
+			return { events, begun_ms, run, journey: 0, step: 0, error: "", isLoaded: it.kind === "loaded" };
 		}
 		case "step": {
 			if (take.step + 1 < stepsOf(take).length) return { ...take, step: take.step + 1 };

@@ -6,7 +6,7 @@ from typing import Final
 from oddlamp.core.behaviour.clock import later
 from oddlamp.core.behaviour.lamps import DARK, Fade, LampState
 from oddlamp.core.behaviour.machine import Came, Machine
-from oddlamp.core.behaviour.program import Event, Next, Program
+from oddlamp.core.behaviour.program import Event, Next, Play, Program
 
 WAKES_MOST: Final = 64
 
@@ -14,21 +14,26 @@ WAKES_MOST: Final = 64
 def lit_and_dark(program: Program, event: Event, carried: Mapping[str, tuple[int, int]]) -> tuple[set[str], set[str]]:
     """Return the lamps that an event may light in the dark, and those it leaves dark whatever was lit before.
 
-    It is let happen from dark and from all lit and remembered so, at every picture of the cues it moves, with every value it
-    carries at its least and at its most, and followed until nothing goes on, or for ``WAKES_MOST`` passes. What goes on after
-    that may be lit.
+    It is let happen from dark and from all lit and remembered so, with every cue running that some event starts, at every picture of
+    the cues it moves, with every value it carries at its least and at its most, and followed until nothing goes on, or for
+    ``WAKES_MOST`` passes. What goes on after that may be lit.
     """
     cues = {
         step.cue: len(program.cues[step.cue].frames)
         for step in program.steps(event)
         if isinstance(step, Next) and step.cue in program.cues
     }
+    played = (due.step for runs in program.handlers.values() for run in runs for due in run.steps)
+    started = {step.cue for step in played if isinstance(step, Play) and step.cue in program.cues}
     lit, dark = set[str](), set(program.lamps)
     for begins in (DARK, LampState(is_on=True)):
         for place in range(max(cues.values(), default=1)):
             for end in (0, 1):
                 machine = Machine(program)
                 machine.begin_at(begins, dict.fromkeys(cues, place))
+                if begins is not DARK:
+                    for name in started:
+                        machine.cues[name].begin(machine.now_ms)
                 now, ever = _follow(machine, Came(event, {name: span[end] for name, span in carried.items()}))
                 dark -= now
                 if begins is DARK:

@@ -27,6 +27,7 @@ from oddlamp.core.design.talks import HandsetDesign, TalkDesign, VocabularyDesig
 from oddlamp.core.english import and_list, plural
 from oddlamp.core.plan.document import at_path
 from oddlamp.core.plan.edits import framed_as
+from oddlamp.core.plan.rules import Rule as PlanRule
 from oddlamp.core.plan.text import ENDINGS, shown, typed
 
 
@@ -239,7 +240,10 @@ def there_is_a_way_to_dark(design: Design) -> Iterator[Breach]:
                         formula="some word leaves every lamp off", substituted=f"lit by words: {names}", source="common-practice"
                     ),
                 ),
-                fixes=(add_dark(design, vocabulary, host, [lamp for lamp in design.lamps if lamp in lights]),),
+                fixes=(
+                    *_stops(design, vocabulary, host),
+                    add_dark(design, vocabulary, host, [lamp for lamp in design.lamps if lamp in lights]),
+                ),
                 numbers={"lamps": len(lights)},
             )
 
@@ -255,6 +259,29 @@ def lit_and_put_out(design: Design, vocabulary: VocabularyDesign, host: str) -> 
     return lights, [word_id for word_id, (_, dark) in left.items() if lights <= dark]
 
 
+def _plays_on(design: Design, host: str) -> bool:
+    """Tell whether some rule of a host starts a cue: lamps that are put out would be lit by its next picture."""
+    return any(action.verb == "cue" for _, rule in design.rules_of(host) for action in rule.do)
+
+
+def _stops(design: Design, vocabulary: VocabularyDesign, host: str) -> Iterator[Move]:
+    """Offer that a word which only puts lamps out stops cues as well, where there are any."""
+    for name, rule in design.rules_of(host) if _plays_on(design, host) else ():
+        word = next((it for it in vocabulary.words if it.id == rule.when.heard), None)
+        if (
+            word is not None
+            and len(rule.do) > 0
+            and {action.verb for action in rule.do} == {"off"}
+            and _is_all(design, rule, host)
+        ):
+            yield Move(label=f"Let {word.label} stop everything", patch=at_path(("rules", name, "do"), [{"verb": "stop"}]))
+
+
+def _is_all(design: Design, rule: PlanRule, host: str) -> bool:
+    told = {lamp for action in rule.do for lamp in design.targets(action.target)}
+    return told >= {lamp.id for lamp in design.lamps.values() if lamp.host == host}
+
+
 def add_dark(design: Design, vocabulary: VocabularyDesign, host: str, lamps: list[str]) -> Move:
     """Offer a word that puts lamps out: one that nothing obeys yet, or a new one."""
     unused = [
@@ -264,9 +291,8 @@ def add_dark(design: Design, vocabulary: VocabularyDesign, host: str, lamps: lis
     ]
     word_id = unused[0] if unused else first_free("dark", lambda name: any(word.id == name for word in vocabulary.words))
     rule_id = first_free(f"when_{word_id}", design.plan.rules.__contains__)
-    patch: dict[str, object] = {
-        "rules": {rule_id: {"host": host, "when": {"heard": word_id}, "do": [{"verb": "off", "target": lamp} for lamp in lamps]}}
-    }
+    do = [{"verb": "stop"}] if _plays_on(design, host) else [{"verb": "off", "target": lamp} for lamp in lamps]
+    patch: dict[str, object] = {"rules": {rule_id: {"host": host, "when": {"heard": word_id}, "do": do}}}
     if not unused:
         patch["vocabularies"] = {vocabulary.id: {"words": {word_id: {}}}}
     label = next((word.label for word in vocabulary.words if word.id == word_id), word_id.capitalize())

@@ -41,6 +41,7 @@ export function Press({ button, isBig }: { button: PhoneButton; isBig?: boolean 
 	);
 }
 
+const FINGER_MS = 80;
 const HELD = [
 	["press", "release"],
 	["pressed", "released"],
@@ -53,16 +54,21 @@ function Hold({ button, down, up, className, title }: HoldProps) {
 	const { play } = usePhone();
 	const isDown = useRef(false);
 	const wasHeld = useRef(false);
+	const pressed = useRef(0);
 	const press = () => {
 		if (isDown.current) return;
 		isDown.current = true;
+		pressed.current = performance.now();
 		play(doingOf(button, down));
 	};
 	const letGo = () => {
 		if (!isDown.current) return;
 		isDown.current = false;
 		wasHeld.current = true;
-		play(doingOf(button, up));
+		// A key or a helper presses for no time at all, a finger never does: contacts take 20 ms to settle.
+		const rest_ms = pressed.current + FINGER_MS - performance.now();
+		if (rest_ms > 0) setTimeout(() => play(doingOf(button, up)), rest_ms);
+		else play(doingOf(button, up));
 	};
 	const isPress = (key: string) => key === "Enter" || key === " ";
 	return (

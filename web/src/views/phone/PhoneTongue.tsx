@@ -54,7 +54,7 @@ export function PhoneTongue({ buttons, befalls, isOut, onTurn, row }: Props) {
 					))}
 				</div>
 			</div>
-			{isOut && befalls.map((it) => <WhatIfs key={it.node} befalls={it} />)}
+			{isOut && befalls.filter((it) => it.is_near).map((it) => <WhatIfs key={it.node} befalls={it} />)}
 			<div className="flex items-baseline justify-between gap-3">
 				<p role="status" className={`text-note ${isLost || isDoubted || error ? "font-semibold" : ""}`}>
 					{error || sentence}

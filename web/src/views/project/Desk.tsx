@@ -26,6 +26,7 @@ import { TopBar } from "./TopBar";
 const VIEWS = new Map([
 	["history", () => import("../history/HistoryView")],
 	["boards", () => import("../boards/BoardsView")],
+	["rehearse", () => import("../rehearse/RehearseView")],
 ]);
 const FOLD_FROM = 260; // more than a folded line gives back, so that what is read can stay where it is
 
@@ -62,7 +63,7 @@ export function Desk({ view }: { view: string }) {
 	}, [review.title]);
 	const actions = useActions({
 		choose,
-		turn: (wide) => (view === wide ? choose(last.current) : go(`/projects/${id}/${wide}`)),
+		turn: (wide) => (wide === "" || view === wide ? choose(last.current) : go(`/projects/${id}/${wide}`)),
 		turnPhone: () => {
 			setPhoneOut(!isPhoneOut);
 			if (!isPhoneOut) phoneRow.current?.querySelector("button")?.focus();
@@ -90,7 +91,7 @@ export function Desk({ view }: { view: string }) {
 		<Sources value={review.sources}>
 			<div className="flex flex-col sheeted:h-dvh sheeted:overflow-hidden">
 				<div className="flex min-h-0 flex-1 flex-col sheeted:overflow-y-auto desk:overflow-hidden">
-					<TopBar actions={actions} />
+					<TopBar actions={actions} view={view} />
 					<TroubleBar />
 					{review.opening && !isWide ? (
 						<main className="flex-1 desk:overflow-y-auto">

@@ -5,10 +5,11 @@ import type { Action } from "../../keys";
 
 const WORD = "text-note text-soft hover:text-ink disabled:opacity-40 disabled:hover:text-soft";
 const CLOCK = new Intl.DateTimeFormat("en-GB", { hour: "2-digit", minute: "2-digit", second: "2-digit" });
+const VIEWS = ["plan", "rehearse"];
 const ON_BAR = ["undo", "redo", "try", "history", "find", "shelf"];
 
 /** Title, what is kept, and what can be done with the whole. */
-export function TopBar({ actions }: { actions: readonly Action[] }) {
+export function TopBar({ actions, view }: { actions: readonly Action[]; view: string }) {
 	const kept = useKept();
 	const attempt = useAttempt();
 	const { isBusy, trouble } = useTrouble();
@@ -25,6 +26,25 @@ export function TopBar({ actions }: { actions: readonly Action[] }) {
 			<p role="status" className="min-w-40 flex-1 text-note text-soft">
 				{told}
 			</p>
+			<nav aria-label="Views" className="flex gap-x-5">
+				{actions
+					.filter((it) => VIEWS.includes(it.id))
+					.map((it) => {
+						const isHere = it.id === (VIEWS.includes(view) ? view : view === "" ? "plan" : "");
+						return (
+							<button
+								type="button"
+								key={it.id}
+								aria-current={isHere ? "page" : undefined}
+								title={[it.hint, it.key && `(${it.key})`].filter(Boolean).join(" ")}
+								className={isHere ? "border-lamp border-b-2 font-bold text-note" : "text-note hover:text-coppertext"}
+								onClick={it.run}
+							>
+								{it.label}
+							</button>
+						);
+					})}
+			</nav>
 			{actions
 				.filter((it) => ON_BAR.includes(it.id))
 				.map((it) => (
@@ -39,7 +59,7 @@ export function TopBar({ actions }: { actions: readonly Action[] }) {
 						{it.label}
 					</button>
 				))}
-			<More actions={actions.filter((it) => !ON_BAR.includes(it.id))} />
+			<More actions={actions.filter((it) => ![...ON_BAR, ...VIEWS].includes(it.id))} />
 		</header>
 	);
 }

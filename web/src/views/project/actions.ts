@@ -47,6 +47,8 @@ export function useActions(ways: Ways): Action[] {
 		ways.show(text);
 	};
 	return [
+		{ id: "plan", label: "Plan", hint: "the line, its sheets and verdicts", run: () => ways.turn("") },
+		{ id: "rehearse", label: "Rehearse", hint: "over time, with troubles and takes", key: "r", run: () => ways.turn("rehearse") },
 		{ id: "undo", label: "Undo", hint: kept.undo ?? "", key: "Ctrl+z", isOff: !kept.undo, run: undo },
 		{ id: "redo", label: "Redo", hint: kept.redo ?? "", key: "Ctrl+Shift+z", isOff: !kept.redo, run: redo },
 		{ id: "try", label: attempt?.isHeld ? "End what if" : "What if", hint: "look before keeping", key: "w", run: hold },

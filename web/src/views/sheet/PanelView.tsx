@@ -15,7 +15,7 @@ import { SheetLink } from "./SheetLink";
 export const PanelView = memo(function PanelView({ panel }: { panel: Panel }) {
 	if (!panel.is_folded) return <Unfolded panel={panel} />;
 	return (
-		<Folded summary={`${panel.title}: ${panel.note}`}>
+		<Folded summary={panel.note ? `${panel.title}: ${panel.note}` : <span className="text-base text-ink">{panel.title}</span>}>
 			<div className="mt-3">
 				<Unfolded panel={{ ...panel, title: "", note: "" }} />
 			</div>
