@@ -18,7 +18,11 @@ class Output(NamedTuple):
 
 
 class Outputs:
-    """The outputs of a machine. ``marks`` are the lamps that were set and by what, ``moving`` those to look at in each pass."""
+    """The outputs of a machine.
+
+    ``marks`` are the lamps that were set and by what, ``moving`` those to look at in each pass, ``written`` the chains that
+    were written in the last one.
+    """
 
     def __init__(self, lamps: Mapping[str, Lamp]) -> None:
         self.lamps = lamps
@@ -26,9 +30,11 @@ class Outputs:
         self.marks: dict[tuple[str, int], None] = {}
         self.moving: dict[str, None] = {}
         self._written_ms: dict[str, int] = {}
+        self.written: list[str] = []
 
     def run(self, now_ms: int) -> Iterator[Output]:
         """Yield what lamps show from now on."""
+        self.written = []
         if not self.moving:
             return
         tags: dict[str, list[int]] = {}
@@ -62,6 +68,7 @@ class Outputs:
             return False
         if is_new:
             self._written_ms[name] = now_ms
+            self.written.append(name)
         return True
 
     def next_ms(self, now_ms: int) -> Iterator[int]:

@@ -94,7 +94,7 @@ def pixels_leave_time_to_hear(design: Design) -> Iterator[Breach]:
         for link_id, speed_bd in heard_at(design, node.id) if count else ():
             if link_id not in streams:
                 continue  # a thumb leaves more time between two words than any chain takes
-            deaf_s, byte_s, soft = count * PIXEL_S, byte_time_s(speed_bd), _is_software(design, node, link_id)
+            deaf_s, byte_s, soft = count * PIXEL_S, byte_time_s(speed_bd), is_software(design, node, link_id)
             if deaf_s <= (0 if soft else KEPT_BYTES * byte_s):
                 continue
             is_sure = soft or deaf_s > (KEPT_BYTES + 1) * byte_s
@@ -132,7 +132,7 @@ def _slid(design: Design, host: str) -> Iterator[TalkDesign]:
                 yield design.talks[control.says["move"][0]]
 
 
-def _is_software(design: Design, node: NodeDesign, link_id: str) -> bool:
+def is_software(design: Design, node: NodeDesign, link_id: str) -> bool:
     """Tell whether a wire's receiving pin is no port's, so that the program itself hears each bit."""
     link = design.plan.links[link_id]
     way = "a_to_b" if link.b == node.id else "b_to_a"
@@ -149,7 +149,7 @@ def _to_hear(design: Design, node: NodeDesign, link_id: str, deaf_s: float) -> I
     moves = [
         Move(label=f"Run the wire at {si(it, 'Bd')}", patch=at_path(("links", link_id, "baud_rate_bd"), it)) for it in slower[:1]
     ]
-    if _is_software(design, node, link_id) and node.part is not None:
+    if is_software(design, node, link_id) and node.part is not None:
         moves += [_on_port(design, node, link_id, node.part)] if ports(Same(node.part)) else []
     elif (room := int(KEPT_BYTES * byte_time_s(design.wires[link_id].baud.known) / PIXEL_S)) > 0:
         longest = max(_written(design, node.id), key=lambda it: it.load.pixels if it.load else 0)

@@ -1,11 +1,14 @@
-"""What a board's port holds while its program takes nothing: so many bytes wait, and what comes beyond them is lost."""
+"""What a board's port holds while its program takes nothing, or is deaf: so many bytes wait, and what comes beyond them is lost."""
 
-from collections.abc import Iterable
+from collections.abc import Collection, Iterable
 from typing import Final, NamedTuple
 
 from oddlamp.core.rehearsal.events import BusyEvent, Event
 
 PORT_HOLDS: Final = 63  # a ring of 64 bytes holds one less (from memory)
+PORT_KEEPS: Final = 2  # of the bytes that are whole while interrupts are off (from memory)
+DEAF_PORT: Final = "it came while pixels were written, and the port keeps two bytes and the one arriving"
+DEAF_SOFT: Final = "it came while pixels were written, and what is heard in software is not heard then"
 
 
 class Busy(NamedTuple):
@@ -24,10 +27,23 @@ class Kept(NamedTuple):
     lost_at_s: float
 
 
-class Buffers:
-    """The receive buffers of the boards of a run, which fill up while a program is busy."""
+class Arrived(NamedTuple):
+    """One byte at a port: when the program can take it, and why it never does."""
 
-    def __init__(self, events: Iterable[Event]) -> None:
+    taken_s: float
+    lost_because: str | None = None
+
+
+class Buffers:
+    """The receive buffers of the boards of a run, which fill up while a program is busy or deaf.
+
+    ``wary`` are the boards that switch interrupts off while they write pixels, ``soft`` the wires they hear in software.
+    """
+
+    def __init__(self, events: Iterable[Event], wary: Collection[str] = (), soft: Collection[str] = ()) -> None:
+        self.wary, self.soft = wary, soft
+        self.deaf: dict[str, Busy] = {}
+        self.kept: dict[tuple[str, str], int] = {}
         self.busy: dict[str, list[Busy]] = {}
         for event in sorted((it for it in events if isinstance(it, BusyEvent)), key=lambda it: it.t_s):
             mine = self.busy.setdefault(event.node, [])
@@ -41,6 +57,28 @@ class Buffers:
     def free_at_s(self, node: str, t_s: float) -> float:
         """Return when a program takes what is there at a moment: at once, or when it is no longer busy."""
         return next((it.until_s for it in self.busy.get(node, ()) if it.from_s <= t_s < it.until_s), t_s)
+
+    def deafen(self, node: str, from_s: float, until_s: float) -> None:
+        """Let a board hear nothing for a time: its port alone keeps what it can."""
+        self.deaf[node] = Busy(from_s, until_s)
+        self.kept = {key: count for key, count in self.kept.items() if key[0] != node}
+
+    def arrive(self, node: str, port: str, t_s: float, byte_s: float, *, is_followed: bool) -> Arrived:
+        """Let one byte be whole at a port at a time; ``is_followed`` where another begins at once.
+
+        Of bytes that are whole while interrupts are off, a port of the chip keeps two, and the third until another
+        begins (from memory). What is heard in software is lost if any of it came meanwhile.
+        """
+        deaf = self.deaf.get(node)
+        if deaf is None or t_s < deaf.from_s:
+            return Arrived(t_s)
+        if port in self.soft:
+            return Arrived(t_s, DEAF_SOFT if t_s - byte_s < deaf.until_s else None)
+        if t_s >= deaf.until_s:
+            return Arrived(t_s)
+        count = self.kept[node, port] = self.kept.get((node, port), 0) + 1
+        is_kept = count <= PORT_KEEPS or (count == PORT_KEEPS + 1 and not is_followed)
+        return Arrived(deaf.until_s, None if is_kept else DEAF_PORT)
 
     def take(self, node: str, port: str, content: bytes, first_s: float, byte_s: float) -> Kept:
         """Let bytes arrive at a port one after the other, the first whole at ``first_s``: what is taken, when, and what is lost."""

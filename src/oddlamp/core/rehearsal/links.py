@@ -7,23 +7,23 @@ from itertools import repeat
 from typing import Final
 
 from oddlamp.core.base import si
-from oddlamp.core.behaviour.framing import Heard, Parser, byte_time_s, parser_of
+from oddlamp.core.behaviour.framing import Heard, byte_time_s
 from oddlamp.core.design.design import Design
 from oddlamp.core.design.lines import Way
 from oddlamp.core.design.talks import Hop, TalkDesign, way_of
 from oddlamp.core.design.values import NOT_YET
-from oddlamp.core.english import plural
 from oddlamp.core.modules.air import FIND_S
 from oddlamp.core.modules.stand_in import Said, StandIn
 from oddlamp.core.modules.uart import Port, garbage
 from oddlamp.core.parts.models import ModulePart
 from oddlamp.core.plan.text import shown
 from oddlamp.core.rehearsal.actors import Actors, told
-from oddlamp.core.rehearsal.buffers import PORT_HOLDS, Buffers
+from oddlamp.core.rehearsal.buffers import Buffers
 from oddlamp.core.rehearsal.course import Course, event_of
-from oddlamp.core.rehearsal.legs import EXACT_S, Flight, Leg, PassageOver, legs_of, quiet_s, walk
+from oddlamp.core.rehearsal.legs import Flight, Leg, PassageOver, legs_of, quiet_s, walk
 from oddlamp.core.rehearsal.lights import Lights
 from oddlamp.core.rehearsal.outlets import lost_or_doubted
+from oddlamp.core.rehearsal.ports import Ports
 from oddlamp.core.rehearsal.trace import Saying
 from oddlamp.core.rehearsal.troubles import Troubles
 
@@ -50,13 +50,11 @@ class Links:
         self.cut: set[str] = set()
         self.actors = Actors(design)
         self.legs = {(it.id, way): legs_of(it, goes_out=way) for it in design.talks.values() for way in (True, False)}
-        self.parsers: dict[tuple[str, bool], Parser] = {}
-        self.last_said: dict[tuple[str, bool], int] = {}
         self.own: set[int] = set()
         self.sending: set[int] = set()
         self.garbled: dict[int, str] = {}
         self.wire_free_s: dict[str, float] = {}
-        self.quiet_from_s: dict[tuple[str, bool], float] = {}
+        self.ports = Ports(design, course, buffers, self.garbled, self.wire_free_s, hear)
         self.said: dict[str, list[Saying]] = {}
         self.ready_s: dict[str, float] = {}
         self.unsent: dict[str, deque[tuple[Leg, bytes, int]]] = {}
@@ -86,10 +84,10 @@ class Links:
             if leg.hop is not None:
                 self._leave(t_s, leg, content)
                 return
-            parser = self._parser(leg)
+            parser = self.ports.parser(leg)
             for _, heard in parser.feed(content):
                 self.hear(t_s, leg.talk, heard, leg.goes_out)
-            self._await_quiet(t_s, leg, parser)
+            self.ports.await_quiet(t_s, leg, parser)
             return
         if leg.hop is None:
             self._obey(t_s, leg, module, content)
@@ -111,7 +109,7 @@ class Links:
         is_bytes = isinstance(node.part, ModulePart) and node.part.is_driven_by_bytes
         said = module.control(t_s, content) if is_bytes else module.hear_air(t_s, content)
         obeys = any(it.to == "pin" for it in said)
-        for _, heard in self._parser(leg).feed(content):
+        for _, heard in self.ports.parser(leg).feed(content):
             if heard.word is not None or not obeys:
                 self.hear(t_s, leg.talk, heard, leg.goes_out)
             if heard.word is not None and not obeys:
@@ -235,25 +233,7 @@ class Links:
             course.later(ends_s, self._program_hears, leg.node, there, content[: len(content) - carried])
             at_s += (len(content) - carried) * byte_s
             content = content[len(content) - carried :]
-        # Bytes of one talk arrive in the order sent, so the listener's parser can run ahead: only whole words wait their turn.
-        parser = self._parser(there)
-        if parser.is_gap:
-            self._hear_if_quiet(start_s, there, parser)
-        if there.node in self.buffers.busy:
-            kept = self.buffers.take(there.node, ref, content, at_s + byte_s, byte_s)
-            content, times = kept.content, kept.taken_s
-            if kept.lost:
-                told = (
-                    f"{plural(kept.lost, 'byte')} of it came to a full port: the program is busy, and {PORT_HOLDS} wait already"
-                )
-                course.later(kept.lost_at_s, course.lose, self.design.nodes[there.node].stage, there.node, told)
-            ends_s = max(ends_s, times[-1] if times else 0.0)
-        else:
-            times = []
-        for taken, heard in parser.feed(content):
-            at = times[taken - 1] if times else at_s + taken * byte_s
-            course.later(at, self.hear, there.talk, heard, there.goes_out)
-        self._await_quiet(ends_s, there, parser)
+        self.ports.take(there, ref, content, at_s, byte_s, ends_s)
 
     def _wrong_speed(self, leg: Leg, speed_bd: int) -> int:
         """Return the speed that a module speaks at, where that is another than was set in it."""
@@ -276,22 +256,6 @@ class Links:
             module = self.actors.modules.get(name)
             if module is not None and module.is_powered:
                 self._took(t_s, name, module.link(t_s, is_there=not is_lost), None)
-
-    def _await_quiet(self, t_s: float, leg: Leg, parser: Parser) -> None:
-        """Where a pause ends a word, look again once the line has been quiet for that long."""
-        gap = leg.talk.vocabulary.gap
-        if parser.is_gap and gap is not None and parser.pending:
-            self.quiet_from_s[leg.talk.id, leg.goes_out] = t_s
-            self.course.later(t_s + gap.known, self._hear_if_quiet, leg, parser)
-
-    def _hear_if_quiet(self, t_s: float, leg: Leg, parser: Parser) -> None:
-        """Hear what came before, if nothing has come since for as long as the pause is."""
-        gap, since_s = leg.talk.vocabulary.gap, self.quiet_from_s.get((leg.talk.id, leg.goes_out), 0.0)
-        if not parser.is_gap or gap is None or t_s < since_s + gap.known - EXACT_S:
-            return
-        heard = parser.end()
-        if heard is not None:
-            self.hear(since_s + gap.known, leg.talk, heard, leg.goes_out)
 
     def _is_under_way(self, message: int) -> bool:
         """Tell whether what goes to a module that wants to be asked is the asking itself, or what it was asked for."""
@@ -350,25 +314,6 @@ class Links:
         module = wire.receiver if wire.receiver.node.kind == "module" else None
         heard = lost_or_doubted(self.design.passages[wire.id])
         return PassageOver(wire.stage, wire.id, *heard, wire.received.value or 0.0, int(baud_bd), module)
-
-    def _parser(self, leg: Leg) -> Parser:
-        key = leg.talk.id, leg.goes_out
-        self.last_said[key] = self.course.message
-        parser = self.parsers.get(key)
-        if parser is None:
-            parser = self.parsers[key] = parser_of(leg.talk.vocabulary, "out" if leg.goes_out else "back")
-        return parser
-
-    def lose_unended(self, t_s: float) -> None:
-        """Tell of bytes that no ending came for: they wait in the buffer and are no word."""
-        for (talk_id, goes_out), parser in self.parsers.items():
-            if parser.pending:
-                talk, names = self.design.talks[talk_id], " ".join(map(shown, parser.pending))
-                stage = talk.vocabulary.stage if goes_out else self.design.nodes[talk.a].stage
-                self.course.message = self.last_said[talk_id, goes_out]
-                ending = " ".join(map(shown, talk.vocabulary.terminator)) or "the rest of it"
-                because = self.garbled.get(self.course.message) or f"{ending} never came"
-                self.course.lose(t_s, stage, talk_id, f"{names} is not whole: {because}", bytes(parser.pending))
 
     def happen(self, t_s: float, node_id: str, deeds: Sequence[str]) -> None:
         """Let things happen to a module: to its power, its key, its settings, or whoever is linked leaves."""

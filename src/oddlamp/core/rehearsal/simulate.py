@@ -11,11 +11,12 @@ from oddlamp.core.base import si
 from oddlamp.core.behaviour.framing import UNKNOWN, Heard, filled, said_by
 from oddlamp.core.behaviour.inputs import TURNED_MOST
 from oddlamp.core.behaviour.program import Say
+from oddlamp.core.checks.busy import is_software
 from oddlamp.core.design.design import Design
 from oddlamp.core.design.talks import ControlDesign, TalkDesign
 from oddlamp.core.english import and_list
 from oddlamp.core.modules.known import links_known
-from oddlamp.core.parts.models import Catalog
+from oddlamp.core.parts.models import BoardPart, Catalog
 from oddlamp.core.plan.model import Plan
 from oddlamp.core.plan.text import ENDINGS, bytes_of, shown
 from oddlamp.core.rehearsal.buffers import Buffers
@@ -80,7 +81,7 @@ class _Run:
         self.design, self.events = design, events
         self.course = Course()
         self.lights = Lights(design, self.course)
-        self.buffers = Buffers(events)
+        self.buffers = Buffers(events, *wary_of(design))
         self.troubles = Troubles()
         self.links = Links(design, self.course, self.lights, self.buffers, self.troubles, self._hear)
         self.known = {(it.air, it.board): it for it in links_known(design)}
@@ -109,7 +110,7 @@ class _Run:
         trace = course.trace
         ends_at_s = max((it.until_s or it.t_s for it in trace), default=0.0)
         ends_at_s = max([ends_at_s, self.hosts.ran_until_s, *(it.t_s for it in self.events if isinstance(it, WaitEvent))])
-        self.links.lose_unended(ends_at_s)
+        self.links.ports.lose_unended(ends_at_s)
         trace.sort(key=itemgetter(0))  # by t_s
         # Made here and nowhere else, tuple by tuple: checking them again would take longer than the run.
         return Trace.model_construct(
@@ -355,3 +356,15 @@ class _Run:
 
 def _of_turned(ratio: float) -> int:
     return math.floor(TURNED_MOST * ratio + 0.5)
+
+
+def wary_of(design: Design) -> tuple[set[str], set[str]]:
+    """Return the boards that are deaf while they write one-wire pixels, and the ways of wires they hear in software."""
+    chains = {it.host for it in design.lamps.values() if it.kind == "pixels-one-wire"}
+    boards = {it for it in chains if isinstance(part := design.nodes[it].part, BoardPart) and part.is_deaf_to_pixels}
+    soft = set()
+    for name, link in design.plan.links.items():
+        for board, way in ((link.a, "b_to_a"), (link.b, "a_to_b")):
+            if board in boards and link.kind == "wire" and is_software(design, design.nodes[board], name):
+                soft.add(f"{name}.{way}")
+    return boards, soft
