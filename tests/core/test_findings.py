@@ -319,6 +319,30 @@ def pixels_of(count: int, *, is_on_port: bool = True) -> Document:
     )
 
 
+CHAIN: Document = {"lamps": {"chain": {"kind": "pixels-one-wire", "label": "Chain", "host": "board", "layout": {"runs": [{"count": 24}]}}}}
+
+
+def rule_of(verb: str, target: str, **values: Any) -> Document:
+    """A rule on the first word that does one thing."""
+    do = {"verb": verb, "target": target, **({"values": values} if values else {})}
+    return {"rules": {"r1": {"do": [do]}}}
+
+
+def cue_of(step_s: float) -> Document:
+    """A chain lit and dark in turn, so long each."""
+    steps = [{"target": "chain", "level": level, "after_s": step_s} for level in (1, 0)]
+    return {"cues": {"c": {"steps": steps, "loop": True}}}
+
+
+def input_rule(kind: str, event: str) -> Document:
+    """An input with a rule on one of its events."""
+    do = [{"verb": "on", "target": "lamp"}]
+    return {
+        "inputs": {"k": {"kind": kind, "label": "Knob", "host": "board"}},
+        "rules": {"k": {"host": "board", "when": {"input": "k", "event": event}, "do": do}},
+    }
+
+
 ROWS: list[tuple[str, str, list[Document], list[Document], Document]] = [
     ("LED-OVER", "look", [lamp(resistor_ohm=69)], [lamp(resistor_ohm=70.1)], CLEAR),
     ("LED-OVER", "stop", [lamp(resistor_ohm=46)], [lamp(resistor_ohm=47)], CLEAR),
@@ -505,6 +529,15 @@ ROWS: list[tuple[str, str, list[Document], list[Document], Document]] = [
     ("CMD-PIXEL-DEAF", "look", [pixels_of(6), {"links": {"serial": {"baud_rate_bd": 115200}}}], [pixels_of(5), {"links": {"serial": {"baud_rate_bd": 115200}}}], CLEAR),
     ("CMD-MEMORY", "look", [carrying("R{level}", LF), {"nodes": {"board": {"program": "own"}}}], [carrying("R{level}", LF)], CLEAR),
     ("BUILT-DIFFERS", "look", [BUILT, lamp(resistor_ohm=82)], [BUILT, lamp(resistor_ohm=75)], CLEAR),
+    ("FLASH-CAUTION", "look", [CHAIN, rule_of("blink", "chain", on_s=0.15, off_s=0.15)], [CHAIN, rule_of("blink", "chain", on_s=0.17, off_s=0.17)], CLEAR),
+    ("FLASH-CAUTION", "look", [CHAIN, cue_of(0.1), rule_of("cue", "c")], [CHAIN, cue_of(0.17), rule_of("cue", "c")], CLEAR),
+    ("LINK-BLIND", "look", [{"standing": {"lamp": {"link_lost": "off"}}}], [{"standing": {"lamp": {"link_lost": "off"}}, "signals": {"radio.state": {}}}], CLEAR),
+    ("LINK-BLIND", "look", [{"rules": {"l": {"host": "board", "when": {"event": "link-lost", "link": "air"}, "do": [{"verb": "off", "target": "lamp"}]}}}], [], CLEAR),
+    ("CUE-ROUND", "look", [CHAIN, cue_of(0.009), rule_of("cue", "c")], [CHAIN, cue_of(0.2), rule_of("cue", "c")], CLEAR),
+    ("INPUT-NEVER", "look", [input_rule("knob", "pressed")], [input_rule("knob", "moved")], CLEAR),
+    ("INPUT-NOISE", "look", [input_rule("knob", "moved"), {"inputs": {"k": {"settings": {"play_ratio": 0.002}}}}], [input_rule("knob", "moved"), {"inputs": {"k": {"settings": {"play_ratio": 0.003}}}}], CLEAR),
+    ("INPUT-NOISE", "look", [input_rule("sensor", "on"), {"inputs": {"k": {"settings": {"reads": "value", "on_above_ratio": 0.5, "off_below_ratio": 0.497}}}}], [input_rule("sensor", "on"), {"inputs": {"k": {"settings": {"reads": "value", "on_above_ratio": 0.5, "off_below_ratio": 0.49}}}}], CLEAR),
+    ("PIXEL-NONE", "look", [CHAIN, rule_of("colour", "chain", red=1, first=20, last=24)], [CHAIN, rule_of("colour", "chain", red=1, first=20, last=23)], CLEAR),
 ]  # fmt: skip
 IDS = [f"{row[0]}-{row[1]}-{number}" for number, row in enumerate(ROWS)]
 

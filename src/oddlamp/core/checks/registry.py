@@ -11,6 +11,7 @@ from oddlamp.core.checks import (
     carried,
     chips,
     commands,
+    course,
     drivers,
     headroom,
     leds,
@@ -58,6 +59,7 @@ FILES: Final = (
     busy,
     loops,
     obeyed,
+    course,
 )
 RULES: Final[tuple[Rule, ...]] = tuple(rule for file in FILES for rule in file.RULES)
 WORSE_SLACK: Final = 1e-6
