@@ -319,7 +319,9 @@ def pixels_of(count: int, *, is_on_port: bool = True) -> Document:
     )
 
 
-CHAIN: Document = {"lamps": {"chain": {"kind": "pixels-one-wire", "label": "Chain", "host": "board", "layout": {"runs": [{"count": 24}]}}}}
+CHAIN: Document = {
+    "lamps": {"chain": {"kind": "pixels-one-wire", "label": "Chain", "host": "board", "layout": {"runs": [{"count": 24}]}}}
+}
 
 
 def rule_of(verb: str, target: str, **values: Any) -> Document:

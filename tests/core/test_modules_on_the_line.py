@@ -238,12 +238,8 @@ def test_what_a_module_and_its_program_say_about_a_message_is_no_journey_of_its_
 
 def test_what_may_befall_a_module_is_what_events_may_be() -> None:
     for name in ("two-wings", "prompters-nudge", "paper-moon"):
-        for it in review(plan_with(base=document(name)), load_catalog()).befalls:
-            events = [
-                {"kind": "busy", "t_s": 0, "node": it.node, "for_s": what.busy_s}
-                if what.busy_s
-                else {"kind": "module", "t_s": 0, "node": it.node, "does": list(what.does)}
-                for what in it.what_ifs
-            ]
-            is_board = any(what.busy_s for what in it.what_ifs)
-            assert len(read_events(events)) == len(it.what_ifs) >= (1 if is_board else 3)
+        told = review(plan_with(base=document(name)), load_catalog()).befalls
+        for it in told:
+            events = [{**what.event, "t_s": 0} for what in it.what_ifs]
+            assert len(read_events(events)) == len(it.what_ifs) >= 2
+        assert any(it.is_near for it in told)

@@ -96,10 +96,10 @@ def test_an_input_says_what_reaches_its_pin_and_where_it_may_be_fed_from() -> No
     knob: Document = {"inputs": {"dimmer": {"kind": "knob", "label": "Dimmer", "host": "board"}}}
     it = sheet("inputs.dimmer", WIFI, knob)
     assert plain(it.sentence) == "3.30 V at most reaches the pin of Dimmer. It can stand 3.60."
-    assert [option.label for option in it.panels[0].choices[0].options] == ["The board's own supply", "Wall adapter"]
+    assert [option.label for option in it.panels[1].choices[0].options] == ["The board's own supply", "Wall adapter"]
     fed = sheet("inputs.dimmer", WIFI, knob, {"inputs": {"dimmer": {"rail": "five"}}})
     assert plain(fed.sentence).startswith("5.00 V at most reaches")
-    assert fed.panels[0].choices[0].origin == "own"
+    assert fed.panels[1].choices[0].origin == "own"
 
 
 def panel_of(plan: Plan, stage: str, title: str) -> Panel:
@@ -176,7 +176,7 @@ def test_only_the_sheets_asked_for_are_made(name: str) -> None:
         ("nodes.radio", {"nodes": {"radio": {"setup": {"role": "master"}}}}, "It speaks classic serial and calls another module."),
         ("rails.five", {}, "Wall adapter stands at 5.00 V, 4.75 V to 5.25 V at worst."),
         ("rails.five", {"rails": {"five": {"fed_by": None}}, "sources": {"usb": {"end": None}}}, "Five has no volts to state: nothing feeds this rail."),
-        ("rules.board", {}, "2 rules from words to lamps."),
+        ("rules.board", {}, "2 rules for what lamps do."),
         ("rules.board", {"rules": None}, "Nothing happens yet: no rule says what a word does."),
         ("pins.board", {}, "All 3 lines have a pin."),
         ("pins.board", {"signals": {"lamp.main": {"pin": "A9"}}}, "Lamp cannot stay on pin A9."),
@@ -196,7 +196,7 @@ def test_the_other_sheets_open_with_their_answer(stage: str, patch: Document, se
         ([{"verb": "toggle", "target": "lamp"}], "Lamp toggle"),
         ([{"verb": "level", "target": "lamp", "values": {"level": 0.5}}], "Lamp to half"),
         ([{"verb": "level", "target": "lamp", "values": {"level": 0.3}}], "Lamp to 30 %"),
-        ([{"verb": "level", "target": "lamp", "values": {"level": "input"}}], "Lamp follows the input"),
+        ([{"verb": "level", "target": "lamp", "values": {"level": "input"}}], "Lamp as bright as it is turned"),
         ([{"verb": "on", "target": "lamp"}, {"verb": "off", "target": "lamp"}], "Lamp on, Lamp off"),
     ],
 )

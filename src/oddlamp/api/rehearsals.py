@@ -82,16 +82,18 @@ def compare_take(
     return _compared(shop, project_id, it, shop.store.head(project_id) if revision is None else revision)
 
 
-@router.put("/takes/{take_id}/thrown", status_code=204)
-def throw_take(shop: Shop, project_id: str, take_id: TakeId) -> None:
-    """Throw a take away; it can be put back."""
+@router.put("/takes/{take_id}/thrown")
+def throw_take(shop: Shop, project_id: str, take_id: TakeId) -> list[TakeName]:
+    """Throw a take away, which can be put back; returns those that are left."""
     shop.store.throw_take(project_id, take_id, is_thrown=True)
+    return list_takes(shop, project_id)
 
 
-@router.delete("/takes/{take_id}/thrown", status_code=204)
-def put_back_take(shop: Shop, project_id: str, take_id: TakeId) -> None:
-    """Put a take back that was thrown away."""
+@router.delete("/takes/{take_id}/thrown")
+def put_back_take(shop: Shop, project_id: str, take_id: TakeId) -> list[TakeName]:
+    """Put a take back that was thrown away; returns all there are."""
     shop.store.throw_take(project_id, take_id, is_thrown=False)
+    return list_takes(shop, project_id)
 
 
 def _compared(shop: Workshop, project_id: str, take: Take, revision: int) -> TakeCompared:

@@ -49,13 +49,7 @@ def _does(design: Design, name: str, event: str) -> Choice:
         options.append(Option(label=label, patch={"rules": {rule_id: rule, **others}}, is_chosen=current == do))
     if told and not any(option.is_chosen for option in options):
         options.insert(0, Option(label=describe(design, told), patch={}, is_chosen=True))
-    return Choice(
-        label=WHEN[event],
-        origin="own" if told else "proposed",
-        because=None if told else "nobody has said yet",
-        options=tuple(options),
-        more=max(len(options) - 8, 0),
-    )
+    return Choice(label=WHEN[event], origin="own", options=tuple(options))
 
 
 def _reads(design: Design, name: str) -> Iterator[Choice]:

@@ -17,6 +17,7 @@ STAGE: Document = merge_patch(
             "bell": {"kind": "relay", "label": "Bell", "host": "board"},
             "chain": {"kind": "pixels-one-wire", "label": "Chain", "host": "board", "layout": {"runs": [{"count": 3}]}},
         },
+        "signals": {"radio.state": {}},
         "groups": {"both": {"members": ["lamp", "far"]}, "shine": {"members": ["moon", "chain"]}},
         "inputs": {
             "cue": {"kind": "button", "label": "Cue", "host": "board"},

@@ -50,7 +50,9 @@ def test_in_software_every_byte_that_comes_in_the_meantime_is_lost() -> None:
 
 def test_a_board_that_hears_all_the_same_loses_nothing() -> None:
     """Where pixels are written by the chip itself, interrupts stay on."""
-    plan = plan_with(PIXELS, {"links": {"serial": {"baud_rate_bd": 57_600}}, "nodes": {"board": {"choice": {"part": "board-3v3-32bit"}}}})
+    plan = plan_with(
+        PIXELS, {"links": {"serial": {"baud_rate_bd": 57_600}}, "nodes": {"board": {"choice": {"part": "board-3v3-32bit"}}}}
+    )
     events = [{"kind": "line", "t_s": 1.0, "talk": "main", "text": "1" + "0" * 60}]
     assert lost(rehearse(plan, load_catalog(), read_events(events))) == 0
 

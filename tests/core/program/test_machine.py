@@ -3,6 +3,7 @@
 import math
 import os
 import random
+import re
 from fractions import Fraction
 from math import floor
 from typing import Any
@@ -72,12 +73,11 @@ def test_a_rehearsal_shows_on_its_pins_what_the_page_says(seed: int) -> None:
     trace = rehearse(plan, load_catalog(), read_events(events_of(drawn)))
     assert not trace.is_cut_short
     heard = [(math.ceil(1000 * it.t_s - 1e-6), it) for it in trace.events if it.stage == "vocabularies.words" and it.ref in WORDS]
-    asked = iter([it for _, (came, _) in sorted(drawn.items()) for it in came if it[0] == "word"])
     events: dict[int, Any] = {at: ([it for it in came if it[0] != "word"], put) for at, (came, put) in drawn.items()}
     for at, event in heard:
-        word = next(asked)
-        assert word[1] == event.ref
-        events.setdefault(at, ([], {}))[0].append(word)
+        value = int(re.findall(r"V (-?[0-9]+)$", event.says)[0])
+        least = whole["vocabularies"]["words"]["words"][event.ref]["parameters"]["v"]["least"]
+        events.setdefault(at, ([], {}))[0].append(("word", event.ref, {"v": (value, least, 100)}))
     program = program_of(design, "board")
     naive = Naive(whole, {name: list(it.ladder) for name, it in program.lamps.items()}, {"sign": 99}, {"chain": 3}, program.seed)
     course: dict[str, list[tuple[int, Any]]] = {}

@@ -826,13 +826,13 @@ export interface paths {
         get?: never;
         /**
          * Throw Take
-         * @description Throw a take away; it can be put back.
+         * @description Throw a take away, which can be put back; returns those that are left.
          */
         put: operations["throw_take_api_projects__project_id__takes__take_id__thrown_put"];
         post?: never;
         /**
          * Put Back Take
-         * @description Put a take back that was thrown away.
+         * @description Put a take back that was thrown away; returns all there are.
          */
         delete: operations["put_back_take_api_projects__project_id__takes__take_id__thrown_delete"];
         options?: never;
@@ -4728,11 +4728,13 @@ export interface operations {
         requestBody?: never;
         responses: {
             /** @description Successful Response */
-            204: {
+            200: {
                 headers: {
                     [name: string]: unknown;
                 };
-                content?: never;
+                content: {
+                    "application/json": components["schemas"]["TakeName"][];
+                };
             };
             /** @description Validation Error */
             422: {
@@ -4758,11 +4760,13 @@ export interface operations {
         requestBody?: never;
         responses: {
             /** @description Successful Response */
-            204: {
+            200: {
                 headers: {
                     [name: string]: unknown;
                 };
-                content?: never;
+                content: {
+                    "application/json": components["schemas"]["TakeName"][];
+                };
             };
             /** @description Validation Error */
             422: {

@@ -3,11 +3,10 @@
 from collections.abc import Iterable, Mapping, Sequence
 from typing import Final, NamedTuple
 
-from oddlamp.core.behaviour.arithmetic import scaled
 from oddlamp.core.behaviour.clock import DAY_MS, is_due, later, since, until, xorshift
 from oddlamp.core.behaviour.cues import CueRun
-from oddlamp.core.behaviour.inputs import TURNED_MOST, Input
-from oddlamp.core.behaviour.lamps import NOTHING, Flash, Lamp, LampState, after, after_plain, now_of, pictured
+from oddlamp.core.behaviour.inputs import Input
+from oddlamp.core.behaviour.lamps import NOTHING, Flash, Lamp, LampState, after, after_plain, pictured
 from oddlamp.core.behaviour.outputs import Output, Outputs
 from oddlamp.core.behaviour.program import (
     START,
@@ -16,7 +15,6 @@ from oddlamp.core.behaviour.program import (
     Due,
     Event,
     Next,
-    Now,
     Open,
     Orders,
     Play,
@@ -30,8 +28,8 @@ from oddlamp.core.behaviour.program import (
     Switch,
     Told,
 )
+from oddlamp.core.behaviour.saying import said_now
 from oddlamp.core.behaviour.winners import WORDS, may_set
-from oddlamp.core.plan.rules import carried_name
 from oddlamp.core.words.frames import FieldValue
 
 PLAIN_ORDERS: Final = Orders()
@@ -296,7 +294,7 @@ class Machine:
 
     def _step(self, due: Due, came: Came, dropped: set[str]) -> None:
         step, tag = due.step, came.tag
-        said = self.said(step, came.values) if isinstance(step, Say) else NOTHING
+        said = said_now(step, came.values, self.lamps, self.inputs) if isinstance(step, Say) else NOTHING
         self.done.append(Done(tag, due.told, step, said))
         match step:
             case Play():
@@ -375,24 +373,6 @@ class Machine:
             self._changed_ms = self.now_ms
         lamp.become(state, self.now_ms, over_ms)
         self.outputs.moving[name] = None
-
-    def said(self, step: Say, values: Mapping[str, FieldValue] = NOTHING) -> dict[str, FieldValue]:
-        """Return the values of a word that is said: settled, carried by the word before it, or how a lamp or an input is now."""
-        told = dict[str, FieldValue]()
-        for name, given in step.fill.items():
-            source = carried_name(given)
-            if isinstance(given, Now):
-                told[name] = self._now(given)
-            elif source is not None and source in values:
-                told[name] = values[source]
-            elif source is None:
-                told[name] = given if isinstance(given, str) else round(given)
-        return told
-
-    def _now(self, asked: Now) -> FieldValue:
-        if asked.part != "value":
-            return now_of(self.lamps[asked.lamp].state, asked)
-        return asked.least + scaled(self.inputs[asked.lamp].value, 0, TURNED_MOST, asked.most - asked.least)
 
 
 def _source(came: Came) -> str | None:
