@@ -1,0 +1,236 @@
+"""What docs/program.md works out by hand, pass by pass; and who wins, whatever is turned and said."""
+
+from typing import Any
+
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from oddlamp.catalog.load import load_catalog
+from oddlamp.core.behaviour.arithmetic import duty_of, scaled
+from oddlamp.core.behaviour.compile import program_of
+from oddlamp.core.behaviour.lamps import faded
+from oddlamp.core.behaviour.machine import Came, Machine
+from oddlamp.core.plan.document import Document
+from oddlamp.core.rehearsal.events import read_events
+from oddlamp.core.rehearsal.simulate import rehearse
+from oddlamp.core.resolve.resolve import resolve
+from tests.builders import plan_with
+from tests.core.program.drawn import STAGE
+from tests.core.program.test_machine import rule
+
+KNOB: Document = {
+    "rules": {
+        "turned": {
+            "host": "board",
+            "when": {"input": "dial", "event": "moved"},
+            "do": [{"verb": "level", "target": "far", "values": {"level": "input"}}],
+        }
+    }
+}
+
+
+def do(verb: str, target: str = "far", after_s: float = 0, **values: Any) -> Document:
+    """One action."""
+    wait = {"after_s": after_s} if after_s else {}
+    return {"verb": verb, "target": target, **({"values": values} if values else {}), **wait}
+
+
+def machine_of(*patches: Document, levels: dict[str, int] | None = None, **given: Any) -> Machine:
+    machine = Machine(program_of(resolve(plan_with(*patches, base=STAGE), load_catalog()), "board"), **given)
+    machine.start(levels or {}, given.get("record"))
+    return machine
+
+
+def course(machine: Machine, words: dict[int, str], at: list[int], lamp: str = "far") -> list[int]:
+    """The light of a lamp in some passes, with words heard in others; every pass between is made."""
+    seen = []
+    for now in range(max(at) + 1):
+        machine.run(now, [Came(("heard", words[now]))] if now in words else [])
+        if now in at:
+            seen.append(machine.outputs.shown[lamp][0][0])
+    return seen
+
+
+def test_a_fade_goes_as_worked_out_and_is_turned_round_on_its_way() -> None:
+    machine = machine_of(rule(do("level", level=1, over_s=1)), rule(do("off", over_s=0.1), word="b"))
+    assert course(machine, {0: "a", 505: "b"}, [0, 10, 504, 505, 514, 515, 605, 700]) == [0, 2, 127, 127, 127, 115, 0, 0]
+    assert machine.states["far"].level == 255, "off keeps its level"
+
+
+def test_a_pulse_and_a_blink_go_as_worked_out() -> None:
+    machine = machine_of(rule(do("pulse", for_s=0.5)), rule(do("blink", on_s=0.1, off_s=0.2, times=2), word="b"))
+    at = [0, 300, 799, 800, 1000, 1099, 1100, 1299, 1300, 1399, 1400, 1700]
+    assert course(machine, {0: "a", 300: "a", 1000: "b"}, at) == [255, 255, 255, 0, 255, 255, 0, 0, 255, 255, 0, 0]
+
+
+def test_a_light_that_stays_on_for_a_while_begins_anew_and_is_overtaken() -> None:
+    """The staircase: on, off two seconds after the last press; and *on* said in between stays."""
+    machine = machine_of(rule(do("on"), do("off", after_s=2)), rule(do("on"), word="b"))
+    at = [0, 1999, 2000, 3499, 3500, 4000, 5999, 6000, 7000]
+    assert course(machine, {0: "a", 1500: "a", 4000: "a", 5000: "b"}, at) == [255, 255, 255, 255, 0, 255, 255, 255, 255]
+
+
+def test_on_late_is_dropped_by_off() -> None:
+    machine = machine_of(rule(do("on", after_s=1)), rule(do("off"), word="b"))
+    assert course(machine, {0: "a", 1200: "b", 1300: "a", 2000: "b"}, [999, 1000, 1200, 2299, 2300, 2600]) == [0, 255, 0, 0, 0, 0]
+
+
+def test_a_cue_goes_round_is_overtaken_and_begins_anew_in_its_middle() -> None:
+    steps = [{"target": "far", "level": 1, "after_s": 0.3}, {"target": "far", "level": 0, "after_s": 0.2, "fade_s": 0.1}]
+    machine = machine_of({"cues": {"storm": {"steps": steps, "loop": True}}}, rule(do("cue", "storm")), rule(do("on"), word="b"))
+    at = [0, 199, 200, 250, 260, 499, 500, 700, 750, 800, 900, 1099, 1100, 1200]
+    found = course(machine, {0: "a", 260: "b", 900: "a"}, at)
+    assert found == [255, 255, 255, 128, 255, 255, 255, 255, 128, 0, 255, 255, 255, 0]
+
+
+def test_stop_said_in_the_same_pass_as_a_start_ends_it_and_the_other_way_round_does_not() -> None:
+    steps = [{"target": "far", "level": 1}, {"target": "far", "level": 0, "after_s": 0.5}]
+    made = ({"cues": {"storm": {"steps": steps}}}, rule(do("cue", "storm")), rule({"verb": "stop"}, word="b"))
+    for words, light in ((("a", "b"), 0), (("b", "a"), 255)):
+        machine = machine_of(*made)
+        machine.run(0, [Came(("heard", word)) for word in words])
+        machine.run(100)
+        assert machine.outputs.shown["far"][0] == (light,), words
+
+
+def test_nine_steps_even_to_the_eye_are_those_of_the_table() -> None:
+    """CIE 1976 lightness in nine equal steps of 255, by hand: 3, 9, 20, 36, 60, 92, 135, 189, 255."""
+    nine = {"lamps": {"far": {"ladder": {"steps": 9, "even_in": "eye"}}}}
+    machine = machine_of(nine, rule(do("brighter")))
+    words = dict.fromkeys(range(1, 10), "a")
+    assert course(machine, words, list(range(1, 10))) == [3, 9, 20, 36, 60, 92, 135, 189, 255]
+
+
+def test_half_is_128_of_255() -> None:
+    assert duty_of(0.5) == 128
+    assert scaled(50, 0, 100) == 128
+
+
+@given(
+    st.lists(st.integers(0, 255), min_size=2, max_size=2),
+    st.integers(1, 3_600_000),
+    st.lists(st.integers(0, 3_600_000), min_size=2, max_size=2),
+)
+def test_a_fade_never_turns_back_and_ends_where_it_should(ends: list[int], over_ms: int, moments: list[int]) -> None:
+    first, last = sorted(min(it, over_ms) for it in moments)
+    (a, b), sign = ends, 1 if ends[1] >= ends[0] else -1
+    early, late, end = (faded((a,), (b,), it, over_ms)[0] for it in (first, last, over_ms))
+    assert sign * early <= sign * late <= sign * b
+    assert end == b
+    assert abs(b - a) * over_ms < 2**32, "no product needs more than 32 bits"
+
+
+def turn(machine: Machine, course_: list[int]) -> None:
+    """Let the knob be at one place after the other, 10 ms each, and stay at the last for a second and a half: it is read every 10 ms."""
+    now = machine.now_ms + 10 - machine.now_ms % 10
+    for at, level in enumerate([*course_, *[course_[-1]] * 150]):
+        machine.run(now + 10 * at, [], [("dial", level, 0)])
+    assert abs(machine.inputs["dial"].value - course_[-1]) <= 1, "it is read as it stands"
+
+
+@settings(max_examples=60, deadline=None)
+@given(st.integers(30, 990), st.lists(st.integers(-5, 5), min_size=1, max_size=120))
+def test_a_knob_that_trembles_under_its_threshold_never_takes_over(place: int, trembling: list[int]) -> None:
+    """It stands somewhere, a word sets the lamp, and it trembles: the word stays."""
+    machine = machine_of(KNOB, rule(do("level", level=0.2)), levels={"dial": place})
+    machine.run(0)
+    machine.run(1, [Came(("heard", "a"))])
+    turn(machine, [place + it for it in trembling])
+    assert machine.states["far"].bright == 51, "20 % of 255"
+
+
+@settings(max_examples=60, deadline=None)
+@given(st.integers(0, 1023), st.integers(0, 1023))
+def test_the_last_real_move_wins(place: int, to: int) -> None:
+    """Moved by more than its threshold the knob has the lamp; then a word has it; and the knob again."""
+    machine = machine_of(KNOB, rule(do("level", level=0.2)), levels={"dial": place})
+    machine.run(0)
+    machine.run(1, [Came(("heard", "a"))])
+    turn(machine, [to] * 5)
+    wanted = scaled(to, 5, 1018)
+    if abs(to - place) > 40:
+        assert abs(machine.states["far"].bright - wanted) <= 2
+    elif abs(to - place) <= 20:
+        assert machine.states["far"].bright == 51
+    machine.run((machine.now_ms + 1) & 0xFFFF_FFFF, [Came(("heard", "a"))])
+    assert machine.states["far"].bright == 51
+
+
+def played(patches: tuple[Document, ...], *events: Document) -> Any:
+    return rehearse(plan_with(*patches, base=STAGE), load_catalog(), read_events(list(events)))
+
+
+WORD: Document = {"kind": "word", "talk": "main", "word": "a", "t_s": 1.0}
+ON_A = rule(do("on"))
+
+
+def last(trace: Any, pin: str = "far.main") -> int:
+    """What a pin shows at the end; full is told as 1, whatever the timer's steps are."""
+    return int(trace.pins[pin][-1].shows > 0)
+
+
+@pytest.mark.parametrize(
+    ("standing", "events", "is_lit"),
+    [
+        ({"power_up": "on"}, [], True),
+        ({"power_up": "off"}, [], False),
+        ({"link_lost": "off"}, [WORD, {"kind": "link", "t_s": 2, "link": "air", "does": "lost"}], False),
+        ({"link_lost": "keep"}, [WORD, {"kind": "link", "t_s": 2, "link": "air", "does": "lost"}], True),
+        ({"link_lost": "on"}, [{"kind": "link", "t_s": 2, "link": "air", "does": "lost"}], True),
+        # A record is put down once all is still for 5 s: a cut before that is a power-up, one after it a power cut.
+        ({"power_cut": "last"}, [WORD, {"kind": "power", "t_s": 9, "node": "board", "does": "reset"}], True),
+        ({"power_cut": "last"}, [WORD, {"kind": "power", "t_s": 3, "node": "board", "does": "reset"}], False),
+        ({"power_cut": "off", "power_up": "on"}, [{"kind": "power", "t_s": 9, "node": "board", "does": "reset"}], False),
+        ({"power_cut": "off", "power_up": "on"}, [{"kind": "power", "t_s": 2, "node": "board", "does": "reset"}], True),
+        ({"power_cut": "on"}, [{"kind": "power", "t_s": 7, "node": "board", "does": "off"}], False),
+        (
+            {"power_cut": "on"},
+            [
+                {"kind": "power", "t_s": 7, "node": "board", "does": "off"},
+                {"kind": "power", "t_s": 8, "node": "board", "does": "on"},
+            ],
+            True,
+        ),
+    ],
+)
+def test_power_links_and_resets_do_what_was_settled(standing: Document, events: list[Document], is_lit: bool) -> None:
+    trace = played(({"standing": {"far": standing}}, ON_A), *events, {"kind": "wait", "t_s": 12})
+    assert bool(last(trace)) == is_lit
+
+
+def test_a_link_that_is_lost_lets_go_what_words_hold() -> None:
+    held = rule(do("hold"))
+    lost = {"kind": "link", "t_s": 2, "link": "air", "does": "lost"}
+    assert last(played((held,), WORD)) == 1
+    assert last(played((held,), WORD, lost)) == 0
+
+
+def test_a_board_without_power_hears_nothing() -> None:
+    off = {"kind": "power", "t_s": 0.5, "node": "board", "does": "off"}
+    trace = played((ON_A,), off, WORD)
+    assert [it.lost_because for it in trace.lost] == ["it has no power"]
+    assert last(trace) == 0
+
+
+def test_nobody_tells_a_board_of_its_link_and_that_is_told() -> None:
+    lost = {"kind": "link", "t_s": 2, "link": "air", "does": "lost"}
+    trace = played(({"signals": {"radio.state": None}, "standing": {"far": {"link_lost": "off"}}}, ON_A), WORD, lost)
+    assert last(trace) == 1
+    assert [it.lost_because for it in trace.lost] == ["nothing tells the board that its link is lost"]
+
+
+def test_a_clock_sets_rules_off_at_their_minute_and_never_when_it_is_set() -> None:
+    at = {"rules": {"dawn": {"host": "board", "when": {"at": "19:30"}, "do": [do("on")]}}}
+    for begins, is_lit in (("19:29:58", 1), ("19:30", 0), ("19:29:40", 0)):
+        trace = played((at,), {"kind": "clock", "t_s": 0.5, "at": begins}, {"kind": "wait", "t_s": 1})
+        assert last(trace) == is_lit, begins
+
+
+def test_readings_go_out_at_their_interval() -> None:
+    told = {"talk": "main", "word": "told", "fill": {"v": "{dial.value}", "w": "{far.level}"}}
+    every = {"rules": {"often": {"host": "board", "when": {"every_s": 2}, "do": [{"verb": "say", "say": told}]}}}
+    links = {**WORD, "t_s": 0.1}  # before anybody links, nobody hears them
+    turned = {"kind": "input", "t_s": 0.5, "input": "dial", "event": "moved", "value": 1}
+    heard = [(round(it.t_s), dict(it.values)) for it in played((every, ON_A), links, turned).answered]
+    assert heard[:2] == [(2, {"v": 1000, "w": 1000}), (4, {"v": 1000, "w": 1000})]
