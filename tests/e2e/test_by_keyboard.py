@@ -118,7 +118,7 @@ def test_the_phone_is_pressed_and_put_away(page: Page, open_plan: Open) -> None:
     open_plan(CLEAR)
     tab_to(page, "On")
     page.keyboard.press("Space")
-    expect(page.get_by_text("Reached Lamp after 36 ms", exact=False)).to_be_visible()
+    expect(page.get_by_text("Reached Lamp after 37 ms", exact=False)).to_be_visible()
     tab_to(page, "All dark", back=True)
     page.keyboard.press("Enter")
     expect(page.get_by_text("Reached Lamp")).to_have_count(0)

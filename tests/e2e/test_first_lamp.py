@@ -37,7 +37,7 @@ def test_from_an_empty_project_to_a_rehearsed_on_by_mouse(page: Page) -> None:
     expect(page.get_by_label("Series resistor", exact=True)).to_have_value("150 Ω")
     expect(page.get_by_role("button", name="Series resistor: proposed, why?")).to_be_visible()
     press(page.get_by_label("Phone", exact=True).get_by_role("button", name="On", exact=True))
-    expect(page.get_by_text("Reached Lamp after 36 ms: 35 ms in the air, 1.04 ms on the wire.")).to_be_visible()
+    expect(page.get_by_text("Reached Lamp after 37 ms: 35 ms in the air, 1.04 ms on the wire.")).to_be_visible()
     expect(page.locator("nav .bead")).to_have_count(0)
     assert glows(page) == 1
     assert actions <= 10
@@ -70,7 +70,7 @@ def test_the_same_by_keyboard_alone(page: Page) -> None:
     page.keyboard.press("p")
     keys += 1
     page.keyboard.press("Enter")
-    expect(page.get_by_text("Reached Lamp after 36 ms")).to_be_visible()
+    expect(page.get_by_text("Reached Lamp after 37 ms")).to_be_visible()
     assert keys < 60
 
 

@@ -4,7 +4,7 @@ from collections.abc import Iterator, Mapping
 from typing import Any, Final
 
 from oddlamp.core.base import si
-from oddlamp.core.behaviour.compile import BLINK_MS, PULSE_MS, event_of
+from oddlamp.core.behaviour.compile import BLINK_MS, PULSE_MS, STEP_MS, event_of
 from oddlamp.core.checks.findings import Move
 from oddlamp.core.design.design import Design
 from oddlamp.core.english import and_list, inner, plural
@@ -152,6 +152,13 @@ def _times(design: Design, name: str, rule: Rule, do: list[Document]) -> Iterato
                 si(PULSE_MS / 1000, "s"),
                 "from 20 ms on",
             )
+        if action.verb == "tone":
+            yield entry(
+                at, f"{which}sounds for", ("values", "for_s"), values.for_s if values else None, "until told", "such as 0.5 s"
+            )
+        if action.verb == "pattern":
+            step_s = values.step_s if values else None
+            yield entry(at, f"{which}a step each", ("values", "step_s"), step_s, si(STEP_MS / 1000, "s"), "from 20 ms on")
         if action.verb != "remember":
             what = "Begins after" if not at else f"{who} after"
             yield entry(at, what, ("after_s",), action.after_s, "at once", "how long it waits, such as 30 s; up to a day")

@@ -8,12 +8,23 @@ from oddlamp.core.design.design import Design
 from oddlamp.core.design.lamps import LampDesign
 from oddlamp.core.designer.wishes import CHANNELS
 from oddlamp.core.english import and_list, inner
-from oddlamp.core.plan.lights import COLOUR_KINDS, DISPLAY_KINDS, SWITCHED_KINDS
+from oddlamp.core.plan.lights import COLOUR_KINDS, DISPLAY_KINDS, PIXEL_KINDS, SWITCHED_KINDS
+from oddlamp.core.plan.signals import label_of, told_by
 
 Action = dict[str, object]
 Deed = tuple[str, list[Action]]
 SLOWLY_S = 1.0
 STAYS_S = 30.0
+STEP_S = 0.1
+TONE_S = 0.5
+NOTES = (("A4", 440.0), ("C5", 523.0), ("E5", 659.0))
+PATTERNS = (
+    ("wipe", "one pixel after the other"),
+    ("chase", "every third goes along"),
+    ("bounce", "one to and fro"),
+    ("random", "one by chance"),
+)
+FIRST_CODE = 1
 PULSE_S = PULSE_MS / 1000
 CUE_DEEDS = (("next", "next of"), ("cue", "starts"), ("stop", "stops"))
 PLAINLY = {
@@ -69,18 +80,38 @@ def _deeds(design: Design, host: str) -> list[Deed]:
     for lamp in lamps:
         deeds += [(f"{lamp.label} {verb}", [_told(verb, lamp.id)]) for verb in ("on", "off", "toggle")]
         deeds += _over_time(lamp)
+        deeds += _of_its_kind(design, lamp)
         if lamp.kind in DISPLAY_KINDS:
             deeds.append((f"{lamp.label} one point more", [_told("score", lamp.id, by_count=1)]))
             deeds.append((f"{lamp.label} at 0 points", [_told("score", lamp.id, count=0)]))
         if lamp.kind not in (*SWITCHED_KINDS, *DISPLAY_KINDS):
             deeds += [(f"{lamp.label} {verb}", [_told(verb, lamp.id)]) for verb in ("brighter", "dimmer")]
         deeds += [(f"{lamp.label} to {name}", [_told("level", lamp.id, level=level)]) for level, name in SHADES]
-        if lamp.kind == "rgb":
+        if lamp.kind in COLOUR_KINDS:
             deeds += [
                 (f"{lamp.label} {name}", [_told("colour", lamp.id, **dict(zip(CHANNELS, shade, strict=True)))])
                 for name, shade in COLOURS.items()
             ]
     return deeds
+
+
+def _of_its_kind(design: Design, lamp: LampDesign) -> Iterator[Deed]:
+    """Offer what only some kinds of lamps can do: patterns, tones, codes, values and the time."""
+    if lamp.kind in PIXEL_KINDS:
+        yield from ((f"{lamp.label}: {name}", [_told("pattern", lamp.id, pattern=key, step_s=STEP_S)]) for key, name in PATTERNS)
+    if lamp.kind == "buzzer":
+        yield from (
+            (f"{lamp.label} sounds {note}", [_told("tone", lamp.id, tone_hz=hertz, for_s=TONE_S)]) for note, hertz in NOTES
+        )
+    if lamp.sends_codes:
+        codes = {it.code: it.label for handset in design.handsets.values() for it in handset.controls if it.code is not None}
+        for code, label in (codes or {FIRST_CODE: "a code"}).items():
+            yield f"{lamp.label} sends {label}", [_told("send", lamp.id, code=code)]
+    if lamp.kind in DISPLAY_KINDS:
+        yield f"{lamp.label} shows the time", [_told("show", lamp.id)]
+        for name, it in design.plan.inputs.items():
+            if it.host == told_by(design.plan, lamp.host) and it.kind in ("knob", "sensor"):
+                yield f"{lamp.label} shows {inner(label_of(it.label, name))}, 0 to 100", [_told("show", lamp.id, input=name)]
 
 
 def _over_time(lamp: LampDesign) -> Iterator[Deed]:
@@ -156,6 +187,18 @@ def _plainly(design: Design, action: Action) -> str:
             return f"{label} blinks{times}"
         case "pulse":
             return f"{label} on for {si(float(str(values.get('for_s') or PULSE_S)), 's')}"
+        case "tone":
+            note = next((name for name, hertz in NOTES if hertz == values.get("tone_hz")), f"{values.get('tone_hz')} Hz")
+            for_s = values.get("for_s")
+            return f"{label} sounds {note}" + (f" for {si(float(str(for_s)), 's')}" if for_s else "")
+        case "pattern":
+            return f"{label}: {dict(PATTERNS).get(str(values.get('pattern')), 'a pattern')}"
+        case "send":
+            return f"{label} sends {int(str(values.get('code', 0))):08X}"
+        case "show":
+            name = values.get("input")
+            of = "the time" if name is None else inner(label_of(design.plan.inputs[str(name)].label, str(name)))
+            return f"{label} shows {of}"
         case "random":
             return f"{label} as bright as chance has it"
         case "stop" if not target:

@@ -15,6 +15,8 @@ STAGE: Document = merge_patch(
             "sign": {"kind": "matrix", "label": "Sign", "host": "board", "count": 1},
             "far": {"kind": "led", "label": "Far", "host": "board", "ladder": {"steps": 4, "even_in": "duty"}},
             "bell": {"kind": "relay", "label": "Bell", "host": "board"},
+            "beak": {"kind": "buzzer", "label": "Beak", "host": "board"},
+            "eye": {"kind": "led", "label": "Eye", "host": "board", "channels": {"main": {"led": {"part": "led-infra-red"}}}, "sends": "codes"},
             "chain": {"kind": "pixels-one-wire", "label": "Chain", "host": "board", "layout": {"runs": [{"count": 3}]}},
         },
         "signals": {"radio.state": {}},
@@ -36,12 +38,13 @@ STAGE: Document = merge_patch(
         "rules": {"r1": None, "r2": None},
     },
 )  # fmt: skip
-LAMPS = ("lamp", "moon", "far", "sign", "both", "bell", "chain", "shine")
+LAMPS = ("lamp", "moon", "far", "sign", "both", "bell", "chain", "shine", "beak", "eye")
 WORDS = ("a", "b", "c", "d")
-SHOWN = ("lamp", "moon", "far", "sign", "bell", "chain")
+SHOWN = ("lamp", "moon", "far", "sign", "bell", "chain", "beak", "eye")
 VERBS = (
     "on", "off", "toggle", "hold", "level", "colour", "brighter", "dimmer", "add", "random", "blink", "pulse", "cue", "next",
     "stop", "text", "score", "remember", "restore", "say",
+    "tone", "pattern", "send", "show",
 )  # fmt: skip
 TIMES = (0.02, 0.03, 0.1, 0.25, 0.5, 1, 2.5)
 OVERS = (0.01, 0.1, 0.3333, 1, 3)
@@ -74,7 +77,18 @@ def drawn_values(rng: random.Random, verb: str) -> Document:
         case "pulse":
             return {**rng.choice([{}, {"for_s": rng.choice(TIMES)}]), **rng.choice([{}, {"level": shades[0]}])}
         case "text":
-            return {"text": rng.choice(["HELLO", "", "42"])}
+            manner = rng.choice([{}, {"scroll_s": 0.08}, {"is_inverted": True}, {"is_reversed": True, "is_inverted": False}])
+            return {"text": rng.choice(["HELLO", "", "42"]), **manner}
+        case "show":
+            of = rng.choice([{"input": "dial"}, {"input": "dusk", "shows_least": -20, "shows_most": 50}, {"input": "cue"}])
+            return rng.choice([{}, of])
+        case "tone":
+            return {"tone_hz": rng.choice([440, 1000]), **rng.choice([{}, {"for_s": rng.choice(TIMES)}])}
+        case "pattern":
+            step = rng.choice([{}, {"step_s": rng.choice([0.02, 0.05, 0.25])}])
+            return {"pattern": rng.choice(["wipe", "chase", "bounce", "random"]), **step}
+        case "send":
+            return {"code": rng.choice([0x20DF10EF, 1, 2**32 - 1])}
         case "score":
             return {**rng.choice([{"by_count": 1}, {"by_count": -1}, {"by_count": 60}, {"count": 0}, {"count": 98}]), **ends}
     return {}
@@ -94,7 +108,15 @@ def drawn_action(rng: random.Random, *, moved: bool = False) -> Document:
     if verb in ("cue", "next", "stop"):
         return {"verb": verb, "target": rng.choice(["storm", "glow"]), **wait}
     values = drawn_values(rng, verb)
-    target = rng.choice(["sign", "lamp"] if verb in ("text", "score") else LAMPS)
+    mine = {
+        "text": ("sign", "lamp"),
+        "score": ("sign", "lamp"),
+        "show": ("sign",),
+        "tone": ("beak",),
+        "send": ("eye",),
+        "pattern": ("chain", "shine"),
+    }
+    target = rng.choice(mine.get(verb, LAMPS))
     return {"verb": verb, "target": target, **({"values": values} if values else {}), **wait}
 
 

@@ -13,7 +13,6 @@ FULL = 255
 HALF = Fraction(1, 2)
 WRAP = 2**32
 DAY = 86_400_000
-KEPT = ("on", "level", "red", "green", "blue", "pixels", "text", "score")
 OVER = ("on", "off", "toggle", "level", "colour", "brighter", "dimmer", "add", "random", "restore")
 
 
@@ -61,7 +60,20 @@ class Naive:
         self.waiting: dict[str, dict[str, Any]] = {}
         self.cues: dict[str, dict[str, Any]] = {name: {"at": None, "next": None} for name in plan.get("cues", {})}
         self.lamps = {
-            name: {"on": False, "level": FULL, "red": FULL, "green": FULL, "blue": FULL, "pixels": {}, "text": "", "score": 0}
+            name: {
+                "on": False,
+                "level": FULL,
+                "red": FULL,
+                "green": FULL,
+                "blue": FULL,
+                "pixels": {},
+                "text": "",
+                "score": 0,
+                "scroll": 0,
+                "inverted": False,
+                "reversed": False,
+                "pitch": 0,
+            }
             for name in plan["lamps"]
         }
         self.goes: dict[str, dict[str, Any]] = {}
@@ -71,6 +83,7 @@ class Naive:
         self.written: dict[str, tuple[int, list[int]]] = {}
         self.shown: dict[str, tuple[list[int], str]] = {}
         self.seen = Counter[str]()
+        self.codes: dict[str, list[tuple[int, int]]] = {name: [] for name in plan["lamps"]}
         self.inputs = {name: self.fresh(name, (levels or {}).get(name, 0)) for name in plan.get("inputs", {})}
         self.stood = {(lamp, name): self.value(name) for lamp in plan["lamps"] for name in self.inputs}
         self.same_since, self.was = 0, self.all_kept()
@@ -148,7 +161,9 @@ class Naive:
                 if wanted != shown and self.now - at >= 20:
                     self.written[name] = (self.now, wanted)
                 wanted = self.written.get(name, (0, shown))[1]
-            self.shown[name] = wanted, lamp["text"] if lamp["on"] and not is_dark else ""
+            signs = f"{lamp['pitch']} Hz" if lamp["pitch"] else lamp["text"]
+            sent = next((f"{code:08X}" for begins, code in self.codes[name] if begins <= self.now < begins + 110), None)
+            self.shown[name] = wanted, sent or (signs if lamp["on"] and not is_dark else "")
         self.now += 1
 
     def due(self) -> None:
@@ -336,7 +351,14 @@ class Naive:
             self.waiting.clear()
             self.cues = {name: {**cue, "next": None} for name, cue in self.cues.items()}
             for name in list(self.lamps):
-                self.set(name, {"on": False}, 0, source, event)
+                self.codes[name] = []
+                self.set(name, {"on": False, "pitch": 0}, 0, source, event)
+        elif verb == "send":
+            for name in self.members(target):
+                if self.plan["lamps"][name].get("sends") == "codes":
+                    ends = [begins + 110 for begins, _ in self.codes[name] if begins + 110 > self.now]
+                    if len(ends) < 9:
+                        self.codes[name].append((max([self.now, *ends]), values["code"]))
         elif verb != "cue":
             for name in self.members(target):
                 if not self.can(name, verb, values):
@@ -348,11 +370,15 @@ class Naive:
 
     def can(self, name: str, verb: str, values: dict[str, Any]) -> bool:
         kind = self.kind(name)
-        if verb in ("text", "score"):
+        if verb in ("text", "score", "show"):
             return kind == "matrix"
+        if verb == "tone":
+            return kind == "buzzer"
+        if verb == "pattern":
+            return kind == "pixels-one-wire"
         if verb == "colour":
             return kind in (("pixels-one-wire",) if "first" in values else ("rgb", "pixels-one-wire"))
-        return verb not in ("brighter", "dimmer", "add", "random") or kind != "relay"
+        return verb not in ("brighter", "dimmer", "add", "random") or kind not in ("relay", "buzzer")
 
     def do_to(self, name: str, verb: str, values: dict[str, Any], carried: dict[str, Any], source: str, event: Any) -> None:
         before = self.goes[name]["before"] if "before" in self.goes.get(name, {}) else self.copy(self.lamps[name])
@@ -366,12 +392,18 @@ class Naive:
             }  # fmt: skip
         elif verb == "pulse":
             self.goes[name] = {"until": self.now + ms(values.get("for_s", 1)), "lit": True, "times": 1, "before": before}
+        elif verb == "tone" and "for_s" in values:
+            self.goes[name] = {"until": self.now + ms(values["for_s"]), "lit": True, "times": 1, "before": before}
+        elif verb == "pattern":
+            self.goes[name] = {"marching": values["pattern"], "from": self.now, "step": ms(values.get("step_s", "0.1"))}
         elif verb == "hold" and source:
             self.held[name] = source
 
     def wanted(self, name: str, verb: str, values: dict[str, Any], carried: dict[str, Any]) -> dict[str, Any]:
         lamp, ends, ladder = self.copy(self.lamps[name]), values.get("ends"), self.ladders.get(name, [FULL])
-        if verb in ("on", "hold", "blink") or (verb == "pulse" and "level" not in values):
+        if verb != "restore":
+            lamp["pitch"] = 0
+        if verb in ("on", "hold", "blink", "pattern") or (verb == "pulse" and "level" not in values):
             self.on(lamp)
         elif verb == "off":
             lamp["on"] = False
@@ -405,6 +437,14 @@ class Naive:
             self.set_to(lamp, least + (self.random >> 8) % (most - least + 1))
         elif verb == "text":
             lamp["text"] = carried[values["text"][1:-1]] if values["text"].startswith("{") else values["text"]
+            lamp |= {key: values[of] for key, of in (("inverted", "is_inverted"), ("reversed", "is_reversed")) if of in values}
+            lamp |= {"scroll": ms(values["scroll_s"])} if "scroll_s" in values else {}
+            self.on(lamp)
+        elif verb == "show":
+            lamp["text"] = self.told(values)
+            self.on(lamp)
+        elif verb == "tone":
+            lamp["pitch"] = values["tone_hz"]
             self.on(lamp)
         elif verb == "score":
             if "count" in values:
@@ -444,6 +484,32 @@ class Naive:
                 told[value] = carried[source][0]
         self.said.append((self.now, say["word"], told))
 
+    def told(self, values: dict[str, Any]) -> str:
+        """A value on a display, or the time."""
+        if "input" in values:
+            return str(brought(self.value(values["input"]), 0, 1023, values.get("shows_least", 0), values.get("shows_most", 100)))
+        if self.by_day is None:
+            return "--:--"
+        minutes = self.by_day // 60_000
+        return f"{minutes // 60:02d}:{minutes % 60:02d}"
+
+    def marched(self, goes: dict[str, Any], goal: list[int]) -> list[int]:
+        """A chain on which a pattern goes along."""
+        count, n = len(goal) // 3, (self.now - goes["from"]) // goes["step"]
+        if goes["marching"] == "wipe":
+            lit = [at for at in range(count) if at <= n]
+        elif goes["marching"] == "chase":
+            lit = [at for at in range(count) if (at - n) % 3 == 0]
+        elif goes["marching"] == "bounce":
+            there_and_back = [*range(count), *range(count - 2, 0, -1)]
+            lit = [there_and_back[n % len(there_and_back)]]
+        else:
+            chance = (n + 1) % WRAP
+            chance = (chance ^ (chance << 13)) % WRAP
+            chance ^= chance >> 17
+            lit = [((chance ^ (chance << 5)) % WRAP >> 8) % count]
+        return [one if at // 3 in lit else 0 for at, one in enumerate(goal)]
+
     def how(self, name: str, what: str) -> Any:
         """All are told in a range of 0 to 1000 here."""
         if what == "value":
@@ -465,7 +531,7 @@ class Naive:
         self.lamps[name] = {**self.copy(self.lamps[name]), **new}
         self.goes.pop(name, None)
         self.held.pop(name, None)
-        if over and self.kind(name) not in ("relay", "matrix"):
+        if over and self.kind(name) not in ("relay", "matrix", "buzzer"):
             self.goes[name] = {"since": self.now, "over": over, "begun": begun}
         self.last[name] = source or ""
         if source == "words":
@@ -523,6 +589,8 @@ class Naive:
         goes, goal = self.goes.get(name, {}), self.goal(name)
         if goes.get("lit") is False:
             return [0] * len(goal)
+        if "marching" in goes:
+            return self.marched(goes, goal)
         if "since" in goes:
             gone = self.now - goes["since"]
             if gone < goes["over"]:
@@ -566,7 +634,7 @@ class Naive:
                 self.set_picture(name, step)
 
     def set_picture(self, name: str, step: dict[str, Any]) -> None:
-        lamp = self.copy(self.lamps[name])
+        lamp = {**self.copy(self.lamps[name]), "pitch": 0}
         shades = {shade: step[shade] for shade in ("red", "green", "blue") if shade in step}
         if "first" in step:
             if name not in self.chains:

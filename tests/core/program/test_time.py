@@ -29,7 +29,8 @@ def record_of(lamp: dict[str, Any], pixels: int) -> LampState:
     """Bring what the naive machine keeps of a lamp into the other one's words."""
     own = tuple(lamp["pixels"].get(at) for at in range(pixels)) if lamp["pixels"] else ()
     colour = (lamp["red"], lamp["green"], lamp["blue"])
-    return LampState(lamp["on"], lamp["level"], colour, lamp["text"], lamp["score"], own)
+    manner = lamp["scroll"], lamp["inverted"], lamp["reversed"]
+    return LampState(lamp["on"], lamp["level"], colour, lamp["text"], lamp["score"], own, manner, lamp["pitch"])
 
 
 def noted(course: Course, name: str, now: int, shows: Any) -> None:

@@ -24,6 +24,8 @@ from oddlamp.core.behaviour.program import (
     InputSpec,
     LampSpec,
     Level,
+    Manner,
+    March,
     Next,
     Now,
     Open,
@@ -38,11 +40,14 @@ from oddlamp.core.behaviour.program import (
     Rung,
     Say,
     Score,
+    Send,
+    Show,
     Step,
     Stop,
     Switch,
     Text,
     Told,
+    Tone,
     Unless,
 )
 from oddlamp.core.design.design import Design
@@ -59,6 +64,8 @@ DIGITS_A_MODULE: Final = 2  # of 8 columns: three for a digit and one between
 DIGITS_MOST: Final = 4
 LOOP_LEAST_MS: Final = 20
 BLINK_MS: Final = 500
+STEP_MS: Final = 100
+SHOWN_MOST: Final = 100
 PULSE_MS: Final = 1000
 SETTLE_S: Final = 0.02  # common practice: contacts bounce for a few ms
 PLAY: Final = 0.005
@@ -238,7 +245,7 @@ def _steps(
     lamps = tuple(
         it for it in targets if it in mine and why_not(design.plan.lamps[it], action.verb, of_pixels=action.of_pixels) is None
     )
-    step = _step(action, lamps, words.get(rule.when.heard or "")) if lamps else None
+    step = _step(design, rule.host, action, lamps, words.get(rule.when.heard or "")) if lamps else None
     if step is not None:
         yield step
 
@@ -264,7 +271,7 @@ def _said(design: Design, host: str, mine: Mapping[str, LampDesign], say: Saying
     return Say(say.talk, say.word, fill)
 
 
-def _step(action: Action, lamps: tuple[str, ...], word: WordDesign | None) -> Step | None:
+def _step(design: Design, host: str, action: Action, lamps: tuple[str, ...], word: WordDesign | None) -> Step | None:
     values = action.values or ActionValues()
     goes_round, over_ms = values.ends == "round", ms_of(values.over_s)
     match action.verb:
@@ -294,13 +301,33 @@ def _step(action: Action, lamps: tuple[str, ...], word: WordDesign | None) -> St
             return Add(lamps, duty_of(abs(values.by_ratio)) * (1 if values.by_ratio > 0 else -1), goes_round, over_ms)
         case "text" if values.text is not None:
             name = carried_name(values.text)
-            return Text(lamps, "" if name else values.text, name)
+            scroll_ms = None if values.scroll_s is None else ms_of(values.scroll_s)
+            return Text(lamps, "" if name else values.text, name, Manner(scroll_ms, values.is_inverted, values.is_reversed))
+        case "show":
+            return _show(design, host, lamps, values)
+        case "tone" if values.tone_hz is not None:
+            return Tone(lamps, round(values.tone_hz), ms_of(values.for_s))
+        case "pattern" if values.pattern is not None:
+            return March(lamps, values.pattern, ms_of(values.step_s) or STEP_MS)
+        case "send" if values.code is not None:
+            return Send(lamps, values.code)
         case "score" if action.values is not None:
             count = values.count
             told = Given(carried=count[1:-1], top=0) if isinstance(count, str) else None if count is None else Given(count)
             return Score(lamps, told, values.by_count or 0, goes_round)
         case _:
             return None
+
+
+def _show(design: Design, host: str, lamps: tuple[str, ...], values: ActionValues) -> Step:
+    """Show the value of an input of this host in its range, 0 to 100 where none is told; else the time of day."""
+    if values.input is None:
+        return Show(lamps, None)
+    if design.plan.inputs[values.input].host != host:
+        label = design.plan.inputs[values.input].label or values.input
+        return Open(values.input, f"the {inner(label)} is read by another program than this")
+    least, most = values.shows_least or 0, SHOWN_MOST if values.shows_most is None else values.shows_most
+    return Show(lamps, Now(values.input, OF_INPUTS, least, max(least, most)))
 
 
 def _given(value: float | str, word: WordDesign | None) -> Given:

@@ -1,12 +1,12 @@
 """What is kept of a lamp, what goes on with it, and the light that comes of it at a moment."""
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from functools import lru_cache
 from types import MappingProxyType
 from typing import Final, NamedTuple
 
 from oddlamp.core.behaviour.arithmetic import LADDER_TOP, scaled, times
-from oddlamp.core.behaviour.clock import since
+from oddlamp.core.behaviour.clock import WORD, since, xorshift
 from oddlamp.core.behaviour.program import (
     Add,
     Blink,
@@ -14,6 +14,7 @@ from oddlamp.core.behaviour.program import (
     Colour,
     LampSpec,
     Level,
+    March,
     Now,
     Picture,
     Pulse,
@@ -22,6 +23,7 @@ from oddlamp.core.behaviour.program import (
     Sets,
     Switch,
     Text,
+    Tone,
 )
 from oddlamp.core.words.frames import FieldValue
 
@@ -46,6 +48,8 @@ class LampState(NamedTuple):
     text: str = ""
     score: int = 0
     pixels: tuple[Shade | None, ...] = ()
+    manner: tuple[int, bool, bool] = (0, False, False)
+    pitch_hz: int = 0
 
     @property
     def bright(self) -> int:
@@ -88,13 +92,39 @@ class Flash(NamedTuple):
     is_lit: bool = True
 
 
+class Marching(NamedTuple):
+    """A pattern that goes along a chain, a step each so many ms."""
+
+    since_ms: int
+    step_ms: int
+    pattern: str
+
+    def lit(self, now_ms: int, count: int) -> Callable[[int], bool]:
+        """Return which of so many pixels are lit at a moment."""
+        at = since(self.since_ms, now_ms) // self.step_ms
+        match self.pattern:
+            case "wipe":
+                return lambda it: it <= at
+            case "chase":
+                return lambda it: (it + 3 - at % 3) % 3 == 0
+            case "bounce":
+                turn = max(2 * count - 2, 1)
+                place = at % turn
+                one = turn - place if place > count - 1 else place
+            case _:
+                one = (xorshift((at + 1) & WORD) >> 8) % count
+        return lambda it: it == one
+
+
 class Lamp:
-    """One lamp of a machine."""
+    """One lamp of a machine. ``queue`` are the codes that wait in an infra-red LED, and ``sends_until_ms`` when the first is out."""
 
     def __init__(self, spec: LampSpec) -> None:
         self.spec = spec
         self.state = DARK
-        self.goes_on: Fade | Flash | None = None
+        self.goes_on: Fade | Flash | Marching | None = None
+        self.queue: list[int] = []
+        self.sends_until_ms: int | None = None
         self._of: tuple[LampState, Light] = (DARK, DARK.light(spec))
         self.held_by: str | None = None
         self.owner: str | None = None
@@ -108,6 +138,9 @@ class Lamp:
             return goal
         if isinstance(goes_on, Flash):
             return goal if goes_on.is_lit else (0,) * self.spec.lights
+        if isinstance(goes_on, Marching):
+            is_lit = goes_on.lit(now_ms, self.spec.lights // 3)
+            return tuple(it if is_lit(at // 3) else 0 for at, it in enumerate(goal))
         gone = since(goes_on.since_ms, now_ms)
         if gone >= goes_on.over_ms:
             return goal
@@ -120,6 +153,16 @@ class Lamp:
         if self._of[0] is not self.state:  # asked again and again while nothing is set
             self._of = self.state, self.state.light(self.spec)
         return self._of[1]
+
+    @property
+    def text(self) -> str:
+        """What it shows in signs: a display its text, a buzzer another pitch than its own, an infra-red LED the code that goes out."""
+        if self.queue:
+            return f"{self.queue[0]:08X}"
+        state = self.state
+        if not state.is_on or (isinstance(self.goes_on, Flash) and not self.goes_on.is_lit):
+            return ""
+        return f"{state.pitch_hz} Hz" if state.pitch_hz else state.text
 
     def become(self, state: LampState, now_ms: int, over_ms: int = 0) -> None:
         """Set what is kept, and let the light go there in a time; ends what went on."""
@@ -156,13 +199,17 @@ def after_plain(state: LampState, step: Sets, spec: LampSpec) -> LampState:
 
 def after(state: LampState, step: Sets, spec: LampSpec, values: Mapping[str, FieldValue], *, drawn: int = 0) -> LampState:
     """Return what is kept of a lamp after a step. ``drawn`` is a number by chance."""
+    if state.pitch_hz:
+        state = state._replace(pitch_hz=0)
     match step:
         case Switch(to="off"):
             return state._replace(is_on=False)
         case Switch(to="toggle"):
             return state._replace(is_on=not state.is_on)
-        case Switch() | Blink():
+        case Switch() | Blink() | March():
             return _on(state)
+        case Tone():
+            return _on(state)._replace(pitch_hz=step.pitch_hz)
         case Level():
             level = step.level.of(values)
             return state if level is None else _bright(state, level)
@@ -181,7 +228,8 @@ def after(state: LampState, step: Sets, spec: LampSpec, values: Mapping[str, Fie
             return _on(state) if level is None else _bright(state, level)
         case Text():
             text = step.text if step.carried is None else str(values.get(step.carried, state.text))
-            return _on(state)._replace(text=text)
+            manner = tuple(old if new is None else new for old, new in zip(state.manner, step.manner, strict=True))
+            return _on(state)._replace(text=text, manner=manner)  # type: ignore[arg-type]
         case Score():
             told = None if step.to is None else step.to.of(values)
             moved = state.score + step.by if told is None else told
@@ -191,6 +239,7 @@ def after(state: LampState, step: Sets, spec: LampSpec, values: Mapping[str, Fie
 
 def pictured(state: LampState, picture: Picture, spec: LampSpec) -> LampState:
     """Return what is kept of a lamp after one setting of a cue: its colour first, then how bright."""
+    state = state._replace(pitch_hz=0)
     if picture.shares is not None:
         state = coloured(state, spec, picture.shares, picture.first, picture.last)
     return state if picture.level is None else _bright(state, picture.level)

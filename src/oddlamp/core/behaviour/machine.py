@@ -4,16 +4,18 @@ from collections.abc import Iterable, Mapping, Sequence
 from typing import Final, NamedTuple
 
 from oddlamp.core.behaviour.clock import DAY_MS, is_due, later, since, until, xorshift
+from oddlamp.core.behaviour.codes import drop_codes, put_code, send_on
 from oddlamp.core.behaviour.cues import CueRun
 from oddlamp.core.behaviour.inputs import Input
-from oddlamp.core.behaviour.lamps import NOTHING, Flash, Lamp, LampState, after, after_plain, pictured
-from oddlamp.core.behaviour.outputs import Output, Outputs
+from oddlamp.core.behaviour.lamps import NOTHING, Flash, Lamp, LampState, Marching, after, after_plain, pictured
+from oddlamp.core.behaviour.outputs import Done, Output, Outputs
 from oddlamp.core.behaviour.program import (
     START,
     Blink,
     Chance,
     Due,
     Event,
+    March,
     Next,
     Open,
     Orders,
@@ -24,11 +26,15 @@ from oddlamp.core.behaviour.program import (
     Restore,
     Run,
     Say,
+    Send,
+    Show,
     Stop,
     Switch,
+    Text,
     Told,
+    Tone,
 )
-from oddlamp.core.behaviour.saying import said_now
+from oddlamp.core.behaviour.saying import said_now, shown_text
 from oddlamp.core.behaviour.winners import WORDS, may_set
 from oddlamp.core.words.frames import FieldValue
 
@@ -54,15 +60,6 @@ class Wait(NamedTuple):
     place: int
     came: Came
     dropped: set[str]
-
-
-class Done(NamedTuple):
-    """A step that was taken, and what set it off; of a word to be said its values."""
-
-    tag: int
-    told: Told
-    step: object
-    said: Mapping[str, FieldValue] = NOTHING
 
 
 class Machine:
@@ -119,6 +116,8 @@ class Machine:
         is_again = self._has_begun and not gone
         if not self._has_begun:
             self._begin()
+        if self._clock_ms is not None and gone > 1:
+            self._tick(gone - 1)  # of the passes in between
         for one in came:
             self._take(one)
         for name, level, tag in moved:
@@ -126,7 +125,7 @@ class Machine:
         if self._awake and not is_again:
             self._look_at_inputs()
         if self._clock_ms is not None:
-            self._tick(gone)
+            self._tick(min(gone, 1))
         self._do_due()
         if self._changed_ms is not None and since(self._changed_ms, now_ms) >= STILL_MS:
             self._changed_ms, self.record = None, self.states
@@ -202,9 +201,8 @@ class Machine:
                 self._take_steps(run, 0, came, self.now_ms, set())
 
     def _let_go(self, by: str, came: Came) -> None:
-        for name, lamp in self.lamps.items():
-            if lamp.held_by == by:
-                self._set_lamp(name, lamp.state._replace(is_on=False), 0, came)
+        for name in [it for it, lamp in self.lamps.items() if lamp.held_by == by]:
+            self._set_lamp(name, self.lamps[name].state._replace(is_on=False), 0, came)
 
     def _is_left_out(self, run: Run) -> bool:
         unless = run.unless
@@ -253,6 +251,8 @@ class Machine:
             if isinstance(goes_on, Flash):
                 look(goes_on.due_ms, 3, self._places[name], (name, goes_on))
         found.sort(key=lambda one: one[:3])
+        for name in self.outputs.moving:
+            send_on(self.lamps[name], now)
         for _, kind, at, it in found:
             if kind == 0:
                 event = self._intervals[at]
@@ -309,6 +309,16 @@ class Machine:
                 self._kept |= {name: self.lamps[name].state for name in step.lamps}
             case Say() | Open():
                 pass
+            case Send():
+                for name in step.lamps:
+                    if put_code(self.lamps[name], step.code, self.now_ms):
+                        self.outputs.moving[name] = self.outputs.marks[name, tag] = None
+            case Show():
+                text = shown_text(step, self.lamps, self.inputs, self._clock_ms)
+                for name in step.lamps:
+                    if name not in dropped and self._may(name, came):
+                        state = after_plain(self.lamps[name].state, Text((name,), text), self.lamps[name].spec)
+                        self._set_lamp(name, state, 0, came)
             case _:
                 for name in step.lamps:
                     if name in dropped or not self._may(name, came):
@@ -327,8 +337,10 @@ class Machine:
                     if isinstance(step, Blink):
                         left = step.times or None
                         lamp.goes_on = Flash(later(self.now_ms, step.on_ms), before, step.on_ms, step.off_ms, left)
-                    elif isinstance(step, Pulse):
+                    elif isinstance(step, Pulse) or (isinstance(step, Tone) and step.for_ms):
                         lamp.goes_on = Flash(later(self.now_ms, step.for_ms), before, left=1)
+                    elif isinstance(step, March) and lamp.spec.is_chain:
+                        lamp.goes_on = Marching(self.now_ms, step.step_ms, step.pattern)
                     elif isinstance(step, Switch) and step.to == "hold":
                         lamp.held_by = _source(came)
 
@@ -341,7 +353,8 @@ class Machine:
         for it in self.cues.values():
             it.stop()
         for name, lamp in self.lamps.items():
-            self._set_lamp(name, lamp.state._replace(is_on=False), 0, came)
+            drop_codes(lamp)
+            self._set_lamp(name, lamp.state._replace(is_on=False, pitch_hz=0), 0, came)
 
     def _chance(self, below: int) -> int:
         self._seed = xorshift(self._seed)

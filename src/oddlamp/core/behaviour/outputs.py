@@ -4,7 +4,9 @@ from collections.abc import Iterator, Mapping
 from typing import NamedTuple
 
 from oddlamp.core.behaviour.clock import since, until
-from oddlamp.core.behaviour.lamps import CHAIN_MS, FADE_MS, Fade, Flash, Lamp, Light
+from oddlamp.core.behaviour.lamps import CHAIN_MS, FADE_MS, NOTHING, Fade, Flash, Lamp, Light, Marching
+from oddlamp.core.behaviour.program import Told
+from oddlamp.core.words.frames import FieldValue
 
 
 class Output(NamedTuple):
@@ -15,6 +17,15 @@ class Output(NamedTuple):
     text: str
     tag: int
     is_set: bool
+
+
+class Done(NamedTuple):
+    """A step that was taken, and what set it off; of a word to be said its values."""
+
+    tag: int
+    told: Told
+    step: object
+    said: Mapping[str, FieldValue] = NOTHING
 
 
 class Outputs:
@@ -46,8 +57,7 @@ class Outputs:
             goes_on = lamp.goes_on
             if isinstance(goes_on, Fade) and since(goes_on.since_ms, now_ms) >= goes_on.over_ms:
                 goes_on = lamp.goes_on = None
-            is_dark = isinstance(goes_on, Flash) and not goes_on.is_lit
-            shows = lamp.light(now_ms), lamp.state.text if lamp.state.is_on and not is_dark else ""
+            shows = lamp.light(now_ms), lamp.text
             is_new = shows != self.shown[name]
             if lamp.spec.is_chain and not self._may_write(name, now_ms, is_new=is_new):
                 self.marks |= {(name, tag): None for tag in mine}
@@ -55,7 +65,7 @@ class Outputs:
             self.shown[name] = shows
             for tag in mine or ((0,) if is_new else ()):
                 yield Output(name, *shows, tag, bool(mine))
-            if goes_on is None and name not in self._written_ms:
+            if goes_on is None and name not in self._written_ms and not lamp.queue:
                 self.moving.pop(name, None)
 
     def _may_write(self, name: str, now_ms: int, *, is_new: bool) -> bool:
@@ -81,5 +91,9 @@ class Outputs:
             elif isinstance(goes_on, Fade):
                 gone, grid = since(goes_on.since_ms, now_ms), CHAIN_MS if lamp.spec.is_chain else FADE_MS
                 yield min(grid - gone % grid, max(goes_on.over_ms - gone, 0))
+            elif isinstance(goes_on, Marching):
+                yield goes_on.step_ms - since(goes_on.since_ms, now_ms) % goes_on.step_ms
+            if lamp.sends_until_ms is not None:
+                yield until(lamp.sends_until_ms, now_ms)
             if name in self._written_ms:
                 yield max(CHAIN_MS - since(self._written_ms[name], now_ms), 0)

@@ -126,12 +126,44 @@ class Stop(NamedTuple):
     cue: str | None = None
 
 
+class Manner(NamedTuple):
+    """How a display shows its text; None for as it was."""
+
+    scroll_ms: int | None = None
+    is_inverted: bool | None = None
+    is_reversed: bool | None = None
+
+
 class Text(NamedTuple):
-    """A text on displays: settled, or carried."""
+    """A text on displays: settled, or carried; and how it is shown."""
 
     lamps: tuple[str, ...]
     text: str
     carried: str | None = None
+    manner: Manner = Manner()
+
+
+class Tone(NamedTuple):
+    """Buzzers at a pitch, Hz, for a while; until something else where that is 0."""
+
+    lamps: tuple[str, ...]
+    pitch_hz: int
+    for_ms: int = 0
+
+
+class March(NamedTuple):
+    """A pattern that goes along chains: wipe, chase, bounce or random, a step each so many ms."""
+
+    lamps: tuple[str, ...]
+    pattern: str
+    step_ms: int
+
+
+class Send(NamedTuple):
+    """A code sent by infra-red LEDs, after those that wait."""
+
+    lamps: tuple[str, ...]
+    code: int
 
 
 class Score(NamedTuple):
@@ -165,6 +197,13 @@ class Now(NamedTuple):
     most: int = LADDER_TOP
 
 
+class Show(NamedTuple):
+    """The value of an input on displays; without one the time of day."""
+
+    lamps: tuple[str, ...]
+    value: Now | None
+
+
 class Say(NamedTuple):
     """Say a word on a talk, with values that are settled, in braces those that the word before it carried, or a lamp's as it is now."""
 
@@ -180,8 +219,8 @@ class Open(NamedTuple):
     because: str
 
 
-Sets = Switch | Level | Colour | Add | Rung | Chance | Blink | Pulse | Text | Score
-Step = Sets | Restore | Play | Next | Stop | Remember | Say | Open
+Sets = Switch | Level | Colour | Add | Rung | Chance | Blink | Pulse | Text | Score | Tone | March
+Step = Sets | Restore | Show | Send | Play | Next | Stop | Remember | Say | Open
 
 
 class LampSpec(NamedTuple):

@@ -84,6 +84,11 @@ WHAT: Final = {
     "brighter": "more light",
     "dimmer": "less light",
     "add": "other light",
+    "random": "light by chance",
+    "show": "a value",
+    "tone": "a tone",
+    "pattern": "a pattern",
+    "send": "a code",
 }
 
 

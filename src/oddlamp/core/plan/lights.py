@@ -186,7 +186,13 @@ def why_not(lamp: Lamp, verb: str, *, of_pixels: bool = False) -> str | None:
     """Say why a lamp can do nothing with what a rule tells it, or some of its pixels; None where it can."""
     if of_pixels and lamp.kind not in PIXEL_KINDS:
         return "it has no pixels"
-    if verb in ("text", "score") and lamp.kind not in DISPLAY_KINDS:
+    if verb == "send" and not sends_codes(lamp):
+        return "it sends no codes"
+    if verb == "tone" and lamp.kind != "buzzer":
+        return "it makes no sound"
+    if verb == "pattern" and lamp.kind not in PIXEL_KINDS:
+        return "it has no pixels"
+    if verb in ("text", "score", "show") and lamp.kind not in DISPLAY_KINDS:
         return "it shows no signs"
     if verb == "colour" and lamp.kind not in COLOUR_KINDS:
         return "it has one colour"

@@ -160,6 +160,8 @@ def _of_action(plan: "Plan", rule: str, at: int, action: "Action", targets: Coll
     goes: Place = ("rules", rule, "do", at)
     is_cue = action.verb in OF_CUES
     yield Mention((*goes, "target"), action.target, ("cues",) if is_cue else TARGETS, plan.cues if is_cue else targets, goes)
+    if action.values is not None:
+        yield Mention((*goes, "values", "input"), action.values.input, ("inputs",), plan.inputs, goes)
     if action.say is not None:
         yield from _saying(plan, (*goes, "say"), action.say, goes)
 

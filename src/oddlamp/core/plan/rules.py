@@ -6,7 +6,7 @@ from pydantic import Field, model_validator
 
 from oddlamp.core.base import Model
 from oddlamp.core.plan.fields import Id, Label, Saying
-from oddlamp.core.plan.quantities import Ratio, Second
+from oddlamp.core.plan.quantities import Ratio, Second, Tone
 from oddlamp.core.plan.text import FIELD, SENT_MOST, STATE
 
 LONGEST_S: Final = 86_400.0
@@ -71,12 +71,26 @@ class ActionValues(Model):
     times: Annotated[int, Field(ge=1, le=1000)] | None = Field(default=None, description="Of blinking; for ever where absent")
     least: Ratio | None = Field(default=None, description="By chance: at least so bright")
     most: Ratio | None = Field(default=None, description="By chance: at most so bright")
+    tone_hz: Tone | None = Field(default=None, description="What a buzzer sounds at, Hz; a note such as A4 is read too")
+    pattern: Literal["wipe", "chase", "bounce", "random"] | None = None
+    step_s: Span | None = Field(default=None, description="Of a pattern: how long each step of it lasts, s")
+    code: Annotated[int, Field(ge=0, lt=2**32)] | None = Field(default=None, description="What an infra-red LED sends")
+    input: Id | None = Field(default=None, description="What a display shows the value of; the time of day where absent")
+    shows_least: Annotated[int, Field(ge=-999, le=9999)] | None = Field(
+        default=None, description="The value's least, as it is shown"
+    )
+    shows_most: Annotated[int, Field(ge=-999, le=9999)] | None = None
+    scroll_s: Annotated[Second, Field(ge=0, le=10)] | None = Field(
+        default=None, description="Of a text: how long for each column"
+    )
+    is_inverted: bool | None = None
+    is_reversed: bool | None = None
     first: Pixel | None = Field(default=None, description="The first of the pixels that take a colour, counted from 0")
     last: Pixel | None = Field(default=None, description="The last of them; the first alone where absent")
 
     @model_validator(mode="after")
     def _in_order(self) -> "ActionValues":
-        for low, high in (("least", "most"), ("first", "last")):
+        for low, high in (("least", "most"), ("first", "last"), ("shows_least", "shows_most")):
             first, last = getattr(self, low), getattr(self, high)
             if first is not None and last is not None and last < first:
                 raise ValueError(f"{high}\n{last}\n{first}, the {low}, or more")
@@ -124,6 +138,10 @@ Verb = Literal[
     "pulse",
     "random",
     "stop",
+    "tone",
+    "pattern",
+    "send",
+    "show",
 ]
 OF_CUES: Final = ("cue", "next", "stop")  # verbs whose target is a cue
 

@@ -48,7 +48,9 @@ class Lights:
         self.pixels = {name: [PixelPoint(0.0, "00" * self.specs[name].lights)] for name in self.chains}
         self.points |= {f"{name}.data": [dark] for name, it in self.chains.items() if it.lost_because is None}
         self.displays = [it.id for it in design.lamps.values() if it.kind == "matrix"]
+        self.displays += [it.id for it in design.lamps.values() if it.sends_codes]
         self.shown: dict[str, list[Shown]] = {name: [Shown(0.0, "")] for name in self.displays}
+        self.buzzers = {it.id: f"{it.id}.main" for it in design.lamps.values() if it.kind == "buzzer"}
         self.on_pins = {(pin.host, pin.label): pin.line.owner_id for pin in design.pins if pin.line.owner_id in design.lamps}
 
     def drive(self, t_s: float, host: str, pin: str, level_ratio: float) -> None:
@@ -72,6 +74,17 @@ class Lights:
             self._show_chain(t_s, lamp_id, light, is_told=True)
         else:
             self._tell(t_s, lamp_id, light, goal)
+            self._sound(t_s, lamp_id, text)
+
+    def _sound(self, t_s: float, lamp_id: str, pitch: str) -> None:
+        """Let a buzzer have a pitch, or its own again."""
+        name = self.buzzers.get(lamp_id)
+        if name not in self.tops:
+            return
+        hertz = float(pitch.removesuffix(" Hz")) if pitch else self.tops[name].frequency_hz
+        before = self.pins[name][-1]
+        if before.frequency_hz != hertz and (pitch or before.shows):
+            self.pins[name].append(PinPoint(t_s, before.shows, hertz))
 
     def move(self, t_s: float, lamp_id: str, light: Light, text: str = "") -> None:
         """Let a lamp go on by itself: only its course is noted."""
@@ -82,6 +95,7 @@ class Lights:
             self._show_chain(t_s, lamp_id, light, is_told=False)
         else:
             self._note(t_s, self._effects(lamp_id, light))
+            self._sound(t_s, lamp_id, text)
 
     def _effects(self, lamp_id: str, light: Light) -> list[Effect]:
         effects = self.effects.get((lamp_id, light))
@@ -158,7 +172,7 @@ class Lights:
             self.course.lose(t_s, lamp.stage, lamp_id, lost_because)
             return
         doubts = [lost_or_doubted(it)[1] for it in self.design.passages_of(lamp)]
-        says = f'shows "{text}"' if text else "dark"
+        says = f"sends {text}" if text and lamp.sends_codes else f'shows "{text}"' if text else "dark"
         self.course.note(t_s, lamp.stage, lamp_id, says=says, may_not=next((it for it in doubts if it), None))
         if self.shown[lamp_id][-1].text != text:
             self.shown[lamp_id].append(Shown(t_s, text))
