@@ -14,6 +14,14 @@ ROOT = Path(__file__).parent.parent
 OUT = ROOT / "docs" / "screenshots"
 
 
+DAWN = [
+    {"target": "moon", "red": 0.6, "green": 0.75, "blue": 1, "after_s": 0.6, "fade_s": 0.8},
+    {"target": "footlights", "level": 1, "after_s": 0.6},
+    {"target": "moon", "red": 1, "green": 0.3, "blue": 0, "after_s": 1, "fade_s": 0.8},
+    {"target": "footlights", "level": 0, "after_s": 0.8},
+]
+
+
 def settle(page: Page) -> None:
     """Wait until the sheet is there and the fonts are in."""
     page.get_by_role("heading", level=2).first.wait_for()
@@ -81,15 +89,6 @@ def main() -> None:
                 page.mouse.wheel(0, 420)
                 page.get_by_role("button", name="Open the line").wait_for()
             page.screenshot(path=OUT / f"{name}.png")
-        driven = json.loads(json.dumps(httpx.get(f"{address}/api/projects/{demo}/plan").json()))
-        driven["lamps"]["foot1"]["drive"] = {"school": "mosfet"}
-        page.set_viewport_size({"width": 1280, "height": 1100})
-        page.goto(f"/projects/{httpx.post(f'{address}/api/projects/import', json=driven).json()['id']}?stage=lamps.foot1")
-        settle(page)
-        page.get_by_role("heading", name="Drive").scroll_into_view_if_needed()
-        page.get_by_role("img", name="resistor").last.scroll_into_view_if_needed()
-        page.screenshot(path=OUT / "drive.png")
-        page.set_viewport_size({"width": 1280, "height": 800})
         owned = json.loads(json.dumps(httpx.get(f"{address}/api/projects/{demo}/plan").json()))
         owned["drawer"] = "47, 100, 220, 330, 1k, yellow violet red gold, 10k"
         page.goto(f"/projects/{httpx.post(f'{address}/api/projects/import', json=owned).json()['id']}?stage=lamps.foot1")
@@ -155,6 +154,20 @@ def main() -> None:
             page.get_by_text(told).wait_for()
         page.wait_for_function("!document.querySelector('nav .bead')")
         page.screenshot(path=OUT / "rehearsal.png")
+        played = json.loads(json.dumps(httpx.get(f"{address}/api/projects/{demo}/plan").json()))
+        played["cues"] = {"dawn": {"label": "Dawn", "loop": True, "steps": DAWN}}
+        played["inputs"] = {"cue": {"kind": "button", "label": "Cue", "host": "board"}}
+        pressed = {"host": "board", "when": {"input": "cue", "event": "pressed"}, "do": [{"verb": "cue", "target": "dawn"}]}
+        played["rules"] |= {"cue_pressed": pressed, "when_dark": {**played["rules"]["when_dark"], "do": [{"verb": "stop"}]}}
+        made = httpx.post(f"{address}/api/projects/import", json=played).json()["id"]
+        page = new_page("light")
+        page.goto(f"/projects/{made}/rehearse")
+        file = OUT.parent.parent / "tests" / "data" / "takes" / "dawn.json"
+        page.get_by_label("Read a take from a file").set_input_files(file)
+        page.get_by_role("button", name="play again").click()
+        page.get_by_text("1 is lost").wait_for()
+        page.get_by_role("slider", name="Time: arrows").click(position={"x": 420, "y": 20})
+        page.screenshot(path=OUT / "rehearse.png")
         browser.close()
 
 

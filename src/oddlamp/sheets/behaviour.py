@@ -178,7 +178,7 @@ def _can_fade(design: Design, action: Action) -> bool:
     return any(design.lamps[it].kind not in (*SWITCHED_KINDS, *DISPLAY_KINDS) for it in design.targets(action.target))
 
 
-def standing_panel(design: Design, lamps: list[str]) -> Panel:
+def standing_panel(design: Design, lamps: list[str], *, is_folded: bool = False) -> Panel:
     """Hold what lamps do when nobody tells them; for more than one lamp all at once."""
     choices = []
     for field, label, usual, why, orders in STANDING:
@@ -206,7 +206,10 @@ def standing_panel(design: Design, lamps: list[str]) -> Panel:
     host = told_by(design.plan, design.lamps[lamps[0]].host)
     lines = tuple(_how_known(design, host or ""))
     return Panel(
-        title="When nobody tells it" if len(lamps) == 1 else "When nobody tells them", choices=tuple(choices), lines=lines
+        title="When nobody tells it" if len(lamps) == 1 else "When nobody tells them",
+        choices=tuple(choices),
+        lines=() if is_folded else lines,
+        is_folded=is_folded,
     )
 
 

@@ -6,6 +6,8 @@ from oddlamp.core.design.design import Design
 from oddlamp.core.design.lamps import LampDesign, LoadDesign
 from oddlamp.core.design.values import NOT_YET
 from oddlamp.core.english import and_list, inner
+from oddlamp.core.plan.signals import told_by
+from oddlamp.sheets.behaviour import standing_panel
 from oddlamp.sheets.built import built_moves
 from oddlamp.sheets.lamp_panels import channel_panel, drive_panels, figure_panels, whole_panel
 from oddlamp.sheets.lamp_pictures import circuit, current_picture, curve_picture
@@ -42,12 +44,18 @@ def lamp_sheet(design: Design, lamp: LampDesign) -> Sheet:
             *(level_panel(design, lead) for lead in leads),
             *light_panels(design, lamp),
             *figure_panels(design, lamp),
+            *([standing_panel(design, [lamp.id], is_folded=True)] if _is_told_by_board(design, lamp) else []),
         ),
         moves=(
             *built_moves(design, tuple(signal.line.id for signal in design.lamp_signals(lamp)), lamp.label),
             Move(label=f"Take {lamp.label} out", patch=design.taking_out.without_lamps({lamp.id})),
         ),
     )
+
+
+def _is_told_by_board(design: Design, lamp: LampDesign) -> bool:
+    host = told_by(design.plan, lamp.host)
+    return host is not None and design.nodes[host].node.kind == "board"
 
 
 def _sentence(lamp: LampDesign) -> str:

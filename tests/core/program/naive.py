@@ -252,14 +252,14 @@ class Naive:
         event = tuple(sorted(when.items()))
         for name in list(self.lamps):
             if self.held.get(name) == "words":
-                self.set(name, {"on": False}, 0, "", event)
+                self.set(name, {"on": False, "pitch": 0}, 0, "", event)
         self.by_word.clear()
         for name in list(self.lamps):
             order = self.order(name, "link_lost")
             if order == "off":
-                self.set(name, {"on": False}, 0, "", event)
+                self.set(name, {"on": False, "pitch": 0}, 0, "", event)
             elif order == "on":
-                self.set(name, {"on": True, "level": self.lamps[name]["level"] or FULL}, 0, "", event)
+                self.set(name, {"on": True, "level": self.lamps[name]["level"] or FULL, "pitch": 0}, 0, "", event)
         self.event(when, "", {})
 
     # Inputs
@@ -310,7 +310,7 @@ class Naive:
         if what in ("released", "off"):
             for lamp in list(self.lamps):
                 if self.held.get(lamp) == name:
-                    self.set(lamp, {"on": False}, 0, name, tuple(sorted(when.items())))
+                    self.set(lamp, {"on": False, "pitch": 0}, 0, name, tuple(sorted(when.items())))
         self.event(when, name, {})
 
     def is_up(self, name: str) -> bool:

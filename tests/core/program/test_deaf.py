@@ -66,3 +66,22 @@ def test_half_a_second_without_looking_at_9600_under_a_full_stream_loses_417_byt
     trace = rehearse(plan, load_catalog(), read_events([*lines, busy]))
     gone = [it.lost_because or "" for it in trace.lost]
     assert sum(int(it.split()[0]) for it in gone if "full port" in it) == 480 - 63
+
+
+def test_a_program_that_says_more_than_its_port_takes_stands_still_until_it_fits() -> None:
+    """Twelve answers of eight bytes at 4800 Bd are 200 ms on the wire; 63 bytes wait by themselves, 33 keep the program."""
+    told = {"verb": "say", "say": {"talk": "main", "word": "long"}}
+    words = {"words": {"words": {"long": {"sent": "answered", "direction": "back"}}}}
+    plan = plan_with(
+        {
+            "links": {"serial": {"baud_rate_bd": 4800}},
+            "vocabularies": words,
+            "rules": {"r1": {"do": [told] * 12}, "r2": {"do": [{"verb": "on", "target": "lamp"}]}},
+        }
+    )
+    on = {"kind": "word", "t_s": 1.0, "talk": "main", "word": "on"}
+    off = {"kind": "word", "t_s": 1.01, "talk": "main", "word": "off"}
+    trace = rehearse(plan, load_catalog(), read_events([on, off]))
+    said_s = next(it.t_s for it in trace.events if it.stage == "rules.board")
+    lit_s = next(it.t_s for it in trace.events if it.stage == "lamps.lamp")
+    assert lit_s - said_s == pytest.approx(33 * 10 / 4800, abs=0.0011)

@@ -202,7 +202,7 @@ class Machine:
 
     def _let_go(self, by: str, came: Came) -> None:
         for name in [it for it, lamp in self.lamps.items() if lamp.held_by == by]:
-            self._set_lamp(name, self.lamps[name].state._replace(is_on=False), 0, came)
+            self._set_lamp(name, self.lamps[name].state._replace(is_on=False, pitch_hz=0), 0, came)
 
     def _is_left_out(self, run: Run) -> bool:
         unless = run.unless

@@ -135,6 +135,11 @@ class Hosts:
         self.course.message = before
         self.course.later(t_s + READ_MS / 1000, self._tremble, name, input_id, place)
 
+    def block(self, name: str, until_s: float) -> None:
+        """Let a board's program stand still until then: more is to be said than its port takes at once."""
+        if name in self.hosts:
+            self.hosts[name].free_ms = max(self.hosts[name].free_ms, 1000 * until_s)
+
     def set_clock(self, t_s: float, of_day_ms: int) -> None:
         """Let the clock of every board stand at a time of day."""
         for host in self.hosts.values():

@@ -18,7 +18,7 @@ from oddlamp.core.modules.uart import Port, garbage
 from oddlamp.core.parts.models import ModulePart
 from oddlamp.core.plan.text import shown
 from oddlamp.core.rehearsal.actors import Actors, told
-from oddlamp.core.rehearsal.buffers import Buffers
+from oddlamp.core.rehearsal.buffers import PORT_HOLDS, Buffers
 from oddlamp.core.rehearsal.course import Course, event_of
 from oddlamp.core.rehearsal.legs import Flight, Leg, PassageOver, legs_of, quiet_s, walk
 from oddlamp.core.rehearsal.lights import Lights
@@ -48,6 +48,7 @@ class Links:
         self.design, self.course, self.lights, self.buffers, self.hear = design, course, lights, buffers, hear
         self.troubles = troubles
         self.cut: set[str] = set()
+        self.block: Callable[[str, float], None] = lambda node, until_s: None
         self.actors = Actors(design)
         self.legs = {(it.id, way): legs_of(it, goes_out=way) for it in design.talks.values() for way in (True, False)}
         self.own: set[int] = set()
@@ -215,6 +216,8 @@ class Links:
         course.trace.extend(map(event_of, rows))
         if not speed_bd:  # a board says it, and no module
             self.said.setdefault(ref, []).append(Saying(start_s, content.hex()))
+            if ends_s - t_s > PORT_HOLDS * byte_s:  # no more wait to go out: the program stands still until they fit
+                self.block(leg.node, ends_s - PORT_HOLDS * byte_s)
         if to_module is not None:
             course.trace.append(
                 event_of((ends_s, to_module.stage, to_module.id, content.hex(), None, None, "", None, None, message, None))

@@ -95,6 +95,7 @@ class _Run:
         self.hosts = Hosts(
             design, self.course, self.lights, self.buffers, self.troubles, self._said, ends_s=ends_s, starts_at_ms=starts_at_ms
         )
+        self.links.block = self.hosts.block
         self.answered = list[Answered]()
         self.content = cache(self._content)  # the same few words come up thousands of times in a run
 
