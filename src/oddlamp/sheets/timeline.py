@@ -217,7 +217,7 @@ def _done(design: Design, stages: Mapping[str, str], event: Event) -> str:
 
 def _sentence(trace: Trace) -> str:
     """Sum a rehearsal up: how many messages, how long, and what was lost and why."""
-    messages = {it.message for it in trace.events} - trace.asides - {0}
+    messages = {it.message for it in trace.events if it.bytes_hex or it.stage.startswith("inputs.")} - trace.asides
     lost: dict[str, set[int]] = {}
     for it in trace.lost:
         lost.setdefault(it.lost_because or "", set()).add(it.message)

@@ -27,6 +27,7 @@ from oddlamp.core.behaviour.program import (
     Run,
     Say,
     Send,
+    Sets,
     Show,
     Stop,
     Switch,
@@ -41,6 +42,7 @@ from oddlamp.core.words.frames import FieldValue
 PLAIN_ORDERS: Final = Orders()
 STILL_MS: Final = 5000
 BY_ITSELF: Final = 0  # the mark of what nobody has set off in this moment
+OTHERS: Final = (Say, Play, Next, Stop, Remember, Open, Send, Show)  # steps that set no lamps by themselves
 ENDS_HOLD: Final = ("released", "off")
 
 
@@ -88,7 +90,8 @@ class Machine:
         self._seed = program.seed
         self._clock_ms: int | None = None
         self._due = [later(self.now_ms, int(event[1])) for event in self._intervals]
-        self._changed_ms: int | None = self.now_ms if program.keeps else None
+        self._keeps = program.keeps
+        self._changed_ms: int | None = self.now_ms if self._keeps else None
         self._has_begun = False
         self.outputs = Outputs(self.lamps)
         self.done: list[Done] = []
@@ -162,8 +165,8 @@ class Machine:
         return max(min(found), 1) if found else None
 
     def begin_at(self, state: LampState, pictures: Mapping[str, int]) -> None:
-        """Let every lamp be and have been in a state, and cues stand at a picture, to see what comes of that."""
-        self._has_begun = True
+        """Let every lamp be and have been in a state, cues stand at a picture, and no interval pass, to see what comes of that."""
+        self._has_begun, self._due = True, []
         for lamp in self.lamps.values():
             lamp.state = state
         for name, at in pictures.items():
@@ -290,12 +293,13 @@ class Machine:
             left = None if flash.left is None else flash.left - 1
             lamp.goes_on = flash._replace(due_ms=later(flash.due_ms, flash.on_ms), is_lit=True, left=left)
 
-    # Steps
-
     def _step(self, due: Due, came: Came, dropped: set[str]) -> None:
         step, tag = due.step, came.tag
         said = said_now(step, came.values, self.lamps, self.inputs) if isinstance(step, Say) else NOTHING
         self.done.append(Done(tag, due.told, step, said))
+        if not isinstance(step, OTHERS):
+            self._set_all(step, came, dropped)
+            return
         match step:
             case Play():
                 if step.cue in self.cues:
@@ -307,42 +311,39 @@ class Machine:
                 self._stop(step.cue, came)
             case Remember():
                 self._kept |= {name: self.lamps[name].state for name in step.lamps}
-            case Say() | Open():
-                pass
             case Send():
                 for name in step.lamps:
                     if put_code(self.lamps[name], step.code, self.now_ms):
                         self.outputs.moving[name] = self.outputs.marks[name, tag] = None
             case Show():
                 text = shown_text(step, self.lamps, self.inputs, self._clock_ms)
-                for name in step.lamps:
-                    if name not in dropped and self._may(name, came):
-                        state = after_plain(self.lamps[name].state, Text((name,), text), self.lamps[name].spec)
-                        self._set_lamp(name, state, 0, came)
-            case _:
-                for name in step.lamps:
-                    if name in dropped or not self._may(name, came):
-                        continue
-                    lamp = self.lamps[name]
-                    before = lamp.before()
-                    if isinstance(step, Chance):
-                        state = after(lamp.state, step, lamp.spec, NOTHING, drawn=self._chance(step.most - step.least + 1))
-                    elif isinstance(step, Restore):
-                        state = self._kept.get(name, lamp.state)
-                    elif came.values:
-                        state = after(lamp.state, step, lamp.spec, came.values)
-                    else:
-                        state = after_plain(lamp.state, step, lamp.spec)
-                    self._set_lamp(name, state, getattr(step, "over_ms", 0), came)
-                    if isinstance(step, Blink):
-                        left = step.times or None
-                        lamp.goes_on = Flash(later(self.now_ms, step.on_ms), before, step.on_ms, step.off_ms, left)
-                    elif isinstance(step, Pulse) or (isinstance(step, Tone) and step.for_ms):
-                        lamp.goes_on = Flash(later(self.now_ms, step.for_ms), before, left=1)
-                    elif isinstance(step, March) and lamp.spec.is_chain:
-                        lamp.goes_on = Marching(self.now_ms, step.step_ms, step.pattern)
-                    elif isinstance(step, Switch) and step.to == "hold":
-                        lamp.held_by = _source(came)
+                self._set_all(Text(step.lamps, text), came, dropped)
+
+    def _set_all(self, step: Sets | Restore, came: Came, dropped: set[str]) -> None:
+        """Take a step that sets lamps, for each that it may set."""
+        for name in step.lamps:
+            if name in dropped or not self._may(name, came):
+                continue
+            lamp = self.lamps[name]
+            before = lamp.before()
+            if isinstance(step, Chance):
+                state = after(lamp.state, step, lamp.spec, NOTHING, drawn=self._chance(step.most - step.least + 1))
+            elif isinstance(step, Restore):
+                state = self._kept.get(name, lamp.state)
+            elif came.values:
+                state = after(lamp.state, step, lamp.spec, came.values)
+            else:
+                state = after_plain(lamp.state, step, lamp.spec)
+            self._set_lamp(name, state, getattr(step, "over_ms", 0), came)
+            if isinstance(step, Blink):
+                left = step.times or None
+                lamp.goes_on = Flash(later(self.now_ms, step.on_ms), before, step.on_ms, step.off_ms, left)
+            elif isinstance(step, Pulse) or (isinstance(step, Tone) and step.for_ms):
+                lamp.goes_on = Flash(later(self.now_ms, step.for_ms), before, left=1)
+            elif isinstance(step, March) and lamp.spec.is_chain:
+                lamp.goes_on = Marching(self.now_ms, step.step_ms, step.pattern)
+            elif isinstance(step, Switch) and step.to == "hold":
+                lamp.held_by = _source(came)
 
     def _stop(self, cue: str | None, came: Came) -> None:
         if cue is not None:
@@ -382,7 +383,7 @@ class Machine:
 
     def _become(self, name: str, state: LampState, over_ms: int) -> None:
         lamp = self.lamps[name]
-        if self.program.keeps and state != lamp.state:
+        if self._keeps and state != lamp.state:
             self._changed_ms = self.now_ms
         lamp.become(state, self.now_ms, over_ms)
         self.outputs.moving[name] = None
