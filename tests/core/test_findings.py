@@ -324,6 +324,12 @@ CHAIN: Document = {
 }
 
 
+MOVER: Document = {
+    "lamps": {name: {"kind": "relay", "label": name.capitalize(), "host": "board"} for name in ("up", "down")},
+    "movers": {"m": {"label": "Curtain", "ahead": "up", "back": "down"}},
+}
+
+
 def rule_of(verb: str, target: str, **values: Any) -> Document:
     """A rule on the first word that does one thing."""
     do = {"verb": verb, "target": target, **({"values": values} if values else {})}
@@ -540,6 +546,7 @@ ROWS: list[tuple[str, str, list[Document], list[Document], Document]] = [
     ("INPUT-NOISE", "look", [input_rule("knob", "moved"), {"inputs": {"k": {"settings": {"play_ratio": 0.002}}}}], [input_rule("knob", "moved"), {"inputs": {"k": {"settings": {"play_ratio": 0.003}}}}], CLEAR),
     ("INPUT-NOISE", "look", [input_rule("sensor", "on"), {"inputs": {"k": {"settings": {"reads": "value", "on_above_ratio": 0.5, "off_below_ratio": 0.497}}}}], [input_rule("sensor", "on"), {"inputs": {"k": {"settings": {"reads": "value", "on_above_ratio": 0.5, "off_below_ratio": 0.49}}}}], CLEAR),
     ("PIXEL-NONE", "look", [CHAIN, rule_of("colour", "chain", red=1, first=20, last=24)], [CHAIN, rule_of("colour", "chain", red=1, first=20, last=23)], CLEAR),
+    ("MOVER-STOP", "stop", [MOVER, rule_of("on", "up"), {"rules": {"r2": {"do": [{"verb": "off", "target": "up"}]}}}], [MOVER, rule_of("on", "up"), {"rules": {"r2": {"do": [{"verb": "stop", "target": "m"}]}}}], CLEAR),
 ]  # fmt: skip
 IDS = [f"{row[0]}-{row[1]}-{number}" for number, row in enumerate(ROWS)]
 

@@ -9,6 +9,7 @@ from oddlamp.core.design.lamps import LampDesign
 from oddlamp.core.designer.wishes import CHANNELS
 from oddlamp.core.english import and_list, inner
 from oddlamp.core.plan.lights import COLOUR_KINDS, DISPLAY_KINDS, PIXEL_KINDS, SWITCHED_KINDS
+from oddlamp.core.plan.rules import Mover
 from oddlamp.core.plan.signals import label_of, told_by
 
 Action = dict[str, object]
@@ -75,6 +76,10 @@ def _deeds(design: Design, host: str) -> list[Deed]:
     deeds: list[Deed] = []
     if len(lamps) > 1:
         deeds += [(f"everything {verb}", [_told(verb, lamp.id) for lamp in lamps]) for verb in ("on", "off")]
+    for name, mover in design.plan.movers.items():
+        if told_by(design.plan, design.lamps[mover.ahead].host) == host:
+            label = label_of(mover.label, name)
+            deeds += [(f"{label} {word}", [_told(verb, target)]) for word, verb, target in turns_of(name, mover)]
     for name, cue in design.plan.cues.items():
         deeds += [(f"{word} {cue.label or name}", [_told(verb, name)]) for verb, word in CUE_DEEDS]
     for lamp in lamps:
@@ -93,6 +98,17 @@ def _deeds(design: Design, host: str) -> list[Deed]:
                 for name, shade in COLOURS.items()
             ]
     return deeds
+
+
+def turns_of(name: str, mover: Mover) -> tuple[tuple[str, str, str], ...]:
+    """List what a mover can be told: in words, the verb, and what it is told."""
+    return (
+        ("runs ahead", "on", mover.ahead),
+        ("runs back", "on", mover.back),
+        ("stops", "stop", name),
+        ("turns round", "reverse", name),
+        ("goes on as before", "resume", name),
+    )
 
 
 def _of_its_kind(design: Design, lamp: LampDesign) -> Iterator[Deed]:
@@ -155,6 +171,10 @@ def _described(design: Design, action: Action) -> str:
 def _plainly(design: Design, action: Action) -> str:
     target = str(action.get("target") or "")
     group, cue = design.plan.groups.get(target), design.plan.cues.get(target)
+    for key, mover in design.plan.movers.items():
+        turns = {(verb, told): word for word, verb, told in turns_of(key, mover)}
+        if not action.get("values") and (str(action["verb"]), target) in turns:
+            return f"{label_of(mover.label, key)} {turns[str(action['verb']), target]}"
     label = (
         design.lamps[target].label if target in design.lamps else (group.label if group else cue.label if cue else "") or target
     )

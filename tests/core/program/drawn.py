@@ -15,11 +15,14 @@ STAGE: Document = merge_patch(
             "sign": {"kind": "matrix", "label": "Sign", "host": "board", "count": 1},
             "far": {"kind": "led", "label": "Far", "host": "board", "ladder": {"steps": 4, "even_in": "duty"}},
             "bell": {"kind": "relay", "label": "Bell", "host": "board"},
+            "up": {"kind": "relay", "label": "Up", "host": "board"},
+            "down": {"kind": "relay", "label": "Down", "host": "board"},
             "beak": {"kind": "buzzer", "label": "Beak", "host": "board"},
             "eye": {"kind": "led", "label": "Eye", "host": "board", "channels": {"main": {"led": {"part": "led-infra-red"}}}, "sends": "codes"},
             "chain": {"kind": "pixels-one-wire", "label": "Chain", "host": "board", "layout": {"runs": [{"count": 3}]}},
         },
         "signals": {"radio.state": {}},
+        "movers": {"curtain": {"label": "Curtain", "ahead": "up", "back": "down", "pause_s": 0.3}},
         "groups": {"both": {"members": ["lamp", "far"]}, "shine": {"members": ["moon", "chain"]}},
         "inputs": {
             "cue": {"kind": "button", "label": "Cue", "host": "board"},
@@ -38,13 +41,13 @@ STAGE: Document = merge_patch(
         "rules": {"r1": None, "r2": None},
     },
 )  # fmt: skip
-LAMPS = ("lamp", "moon", "far", "sign", "both", "bell", "chain", "shine", "beak", "eye")
+LAMPS = ("lamp", "moon", "far", "sign", "both", "bell", "chain", "shine", "beak", "eye", "up", "down", "up", "down")
 WORDS = ("a", "b", "c", "d")
-SHOWN = ("lamp", "moon", "far", "sign", "bell", "chain", "beak", "eye")
+SHOWN = ("lamp", "moon", "far", "sign", "bell", "chain", "beak", "eye", "up", "down")
 VERBS = (
     "on", "off", "toggle", "hold", "level", "colour", "brighter", "dimmer", "add", "random", "blink", "pulse", "cue", "next",
     "stop", "text", "score", "remember", "restore", "say",
-    "tone", "pattern", "send", "show",
+    "tone", "pattern", "send", "show", "reverse", "resume",
 )  # fmt: skip
 TIMES = (0.02, 0.03, 0.1, 0.25, 0.5, 1, 2.5)
 OVERS = (0.01, 0.1, 0.3333, 1, 3)
@@ -105,6 +108,8 @@ def drawn_action(rng: random.Random, *, moved: bool = False) -> Document:
         return {"verb": "say", "say": {"talk": "main", "word": "told", "fill": fill}, **wait}
     if verb == "stop" and rng.random() < 0.5:
         return {"verb": "stop", **wait}
+    if verb in ("reverse", "resume") or (verb == "stop" and rng.random() < 0.5):
+        return {"verb": verb, "target": "curtain", **wait}
     if verb in ("cue", "next", "stop"):
         return {"verb": verb, "target": rng.choice(["storm", "glow"]), **wait}
     values = drawn_values(rng, verb)

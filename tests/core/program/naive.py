@@ -83,6 +83,7 @@ class Naive:
         self.written: dict[str, tuple[int, list[int]]] = {}
         self.shown: dict[str, tuple[list[int], str]] = {}
         self.seen = Counter[str]()
+        self.movers = {name: {"wait": None, "gone": {}, "last": None, **it} for name, it in plan.get("movers", {}).items()}
         self.codes: dict[str, list[tuple[int, int]]] = {name: [] for name in plan["lamps"]}
         self.inputs = {name: self.fresh(name, (levels or {}).get(name, 0)) for name in plan.get("inputs", {})}
         self.stood = {(lamp, name): self.value(name) for lamp in plan["lamps"] for name in self.inputs}
@@ -90,6 +91,8 @@ class Naive:
         self.every = {name: ms(rule["when"]["every_s"]) for name, rule in plan["rules"].items() if "every_s" in rule["when"]}
         for name in self.lamps:
             order = self.order(name, "power_up" if record is None else "power_cut")
+            if self.mover(name):
+                continue
             if order == "on":
                 self.on(self.lamps[name])
             elif order == "last" and record is not None:
@@ -180,8 +183,12 @@ class Naive:
         for at, name in enumerate(self.lamps):
             if "until" in self.goes.get(name, {}):
                 found.append((self.goes[name]["until"], 3, at, at, "lamp", name))
+        for at, (name, mover) in enumerate(self.movers.items()):
+            if mover["wait"]:
+                found.append((mover["wait"]["due"], 4, at, at, "mover", name))
         firsts = list(dict.fromkeys(self.every.values()))
         found = [(due, kind, firsts.index(of) if kind == 0 else of, *rest) for due, kind, of, *rest in found if due <= now]
+        held = {name: mover["wait"] for name, mover in self.movers.items()}
         marks = {("wait", name): self.waiting[name] for name in self.waiting}
         begun = dict(self.cues)
         flashes = dict(self.goes)
@@ -193,6 +200,13 @@ class Naive:
                 self.steps(name, wait["place"], wait["source"], wait["carried"], wait["event"], due, wait["dropped"], waited=True)
             elif kind == "cue" and self.cues[name] is begun[name] and self.cues[name]["next"] is not None:
                 self.picture(name, due)
+            elif kind == "mover" and self.movers[name]["wait"] is held[name]:
+                wait = self.movers[name]["wait"]
+                self.movers[name]["wait"] = None
+                before = self.copy(self.lamps[wait["lamp"]])
+                self.set(wait["lamp"], wait["new"], wait["over"], wait["source"], wait["event"])
+                if wait["pulse"]:
+                    self.goes[wait["lamp"]] = {"until": self.now + wait["pulse"], "lit": True, "times": 1, "before": before}
             elif kind == "lamp" and self.goes.get(name) is flashes[name]:
                 self.turn(name)
 
@@ -200,8 +214,10 @@ class Naive:
         """A lit or a dark time of a blink, or a pulse, is over."""
         goes = self.goes[name]
         if goes["lit"] and goes["times"] == 1:
+            was_on = self.lamps[name]["on"]
             self.lamps[name] = self.copy(goes["before"])
             del self.goes[name]
+            self.noted(name, was_on)
         elif goes["lit"]:
             self.goes[name] = {**goes, "lit": False, "until": goes["until"] + goes["off"]}
         else:
@@ -258,7 +274,7 @@ class Naive:
             order = self.order(name, "link_lost")
             if order == "off":
                 self.set(name, {"on": False, "pitch": 0}, 0, "", event)
-            elif order == "on":
+            elif order == "on" and not self.mover(name):
                 self.set(name, {"on": True, "level": self.lamps[name]["level"] or FULL, "pitch": 0}, 0, "", event)
         self.event(when, "", {})
 
@@ -336,7 +352,9 @@ class Naive:
         what, *how = event[0] if isinstance(event[0], tuple) else event
         self.seen[f"{what} {how[0]}" if what == "event" else what] += 1
         self.seen[verb] += 1
-        if verb == "say":
+        if verb in ("reverse", "resume") or (verb == "stop" and target in self.movers):
+            self.turn_mover(target, verb, source, event)
+        elif verb == "say":
             self.say(action["say"], carried)
         elif verb == "cue" and self.plan["cues"][target]["steps"]:
             self.seen["cue overtaken"] += self.cues[target]["next"] is not None
@@ -383,8 +401,12 @@ class Naive:
     def do_to(self, name: str, verb: str, values: dict[str, Any], carried: dict[str, Any], source: str, event: Any) -> None:
         before = self.goes[name]["before"] if "before" in self.goes.get(name, {}) else self.copy(self.lamps[name])
         new = self.wanted(name, verb, values, carried)
-        self.set(name, new, ms(values.get("over_s")) if verb in OVER else 0, source, event)
-        if verb == "blink":
+        if not self.set(name, new, ms(values.get("over_s")) if verb in OVER else 0, source, event):
+            if verb == "pulse":
+                self.mover(name)["wait"]["pulse"] = ms(values.get("for_s", 1))
+        elif verb == "blink" and self.mover(name):
+            pass
+        elif verb == "blink":
             on = ms(values.get("on_s", "0.5"))
             off = ms(values["off_s"]) if "off_s" in values else on
             self.goes[name] = {
@@ -523,8 +545,45 @@ class Naive:
 
     # Lamps
 
-    def set(self, name: str, new: dict[str, Any], over: int, source: str | None, event: Any = None) -> None:
-        """Something sets a lamp; a cue has no source."""
+    def mover(self, lamp: str) -> Any:
+        return next((it for it in self.movers.values() if lamp in (it["ahead"], it["back"])), None)
+
+    def turn_mover(self, name: str, how: str, source: str, event: Any) -> None:
+        mover = self.movers[name]
+        both = [mover["ahead"], mover["back"]]
+        runs = next((it for it in both if self.lamps[it]["on"]), mover["wait"] and mover["wait"]["lamp"])
+        if how == "stop":
+            for it in both:
+                self.set(it, {"on": False}, 0, source, event)
+            return
+        if how == "resume":
+            one = None if runs else mover["last"]
+        else:
+            was = runs or mover["last"]
+            one = both[0] if was is None else both[1 - both.index(was)]
+        if one and self.may(one, source, event):
+            new = self.copy(self.lamps[one])
+            self.on(new)
+            self.set(one, new, 0, source, event)
+
+    def set(self, name: str, new: dict[str, Any], over: int, source: str | None, event: Any = None) -> bool:
+        """Something sets a lamp; a cue has no source. False where it has to wait for the other one of a mover."""
+        mover = self.mover(name)
+        if mover:
+            mover["wait"] = None
+            other = mover["back"] if name == mover["ahead"] else mover["ahead"]
+            if new.get("on", self.lamps[name]["on"]) and not self.lamps[name]["on"]:
+                pause = ms(mover.get("pause_s", "0.5"))
+                off_since = self.now if self.lamps[other]["on"] else mover["gone"].get(other)
+                if off_since is not None and self.now - off_since < pause:
+                    if self.lamps[other]["on"]:
+                        self.set(other, {"on": False}, 0, source, event)
+                    mover["wait"] = {
+                        "due": off_since + pause, "lamp": name, "new": new, "over": over, "source": source, "event": event, "pulse": 0
+                    }  # fmt: skip
+                    self.seen["mover waits"] += 1
+                    return False
+        was_on = self.lamps[name]["on"]
         begun = self.light(name)
         for what in ("since", "until"):
             self.seen[f"{'fade' if what == 'since' else 'blink or pulse'} overtaken"] += what in self.goes.get(name, {})
@@ -539,11 +598,22 @@ class Naive:
         for other in self.inputs:
             if other != source:
                 self.stood[name, other] = self.value(other)
+        self.noted(name, was_on)
         if source is not None:
             for wait in self.waiting.values():
                 if wait["event"] != event:
                     self.seen["wait dropped"] += 1
                     wait["dropped"].add(name)
+        return True
+
+    def noted(self, name: str, was_on: bool) -> None:
+        """A lamp of a mover has been set: when it went off, and which ran last."""
+        mover = self.mover(name)
+        if mover and self.lamps[name]["on"]:
+            mover["last"] = name
+            mover["gone"].pop(name, None)
+        elif mover and was_on:
+            mover["gone"][name] = self.now
 
     def copy(self, lamp: dict[str, Any]) -> dict[str, Any]:
         return {**lamp, "pixels": dict(lamp["pixels"])}

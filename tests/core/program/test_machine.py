@@ -16,7 +16,8 @@ from oddlamp.core.behaviour.clock import later
 from oddlamp.core.behaviour.compile import program_of
 from oddlamp.core.behaviour.foresee import lit_and_dark
 from oddlamp.core.behaviour.lamps import rung_after
-from oddlamp.core.behaviour.machine import Came, Machine
+from oddlamp.core.behaviour.machine import Machine
+from oddlamp.core.behaviour.stage import Came
 from oddlamp.core.plan.document import Document
 from oddlamp.core.rehearsal.events import read_events
 from oddlamp.core.rehearsal.simulate import rehearse

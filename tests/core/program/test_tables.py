@@ -10,7 +10,8 @@ from oddlamp.catalog.load import load_catalog
 from oddlamp.core.behaviour.arithmetic import duty_of, scaled
 from oddlamp.core.behaviour.compile import program_of
 from oddlamp.core.behaviour.lamps import faded
-from oddlamp.core.behaviour.machine import Came, Machine
+from oddlamp.core.behaviour.machine import Machine
+from oddlamp.core.behaviour.stage import Came
 from oddlamp.core.plan.document import Document
 from oddlamp.core.rehearsal.events import read_events
 from oddlamp.core.rehearsal.simulate import rehearse
@@ -155,6 +156,29 @@ def test_the_last_real_move_wins(place: int, to: int) -> None:
         assert machine.states["far"].bright == 51
     machine.run((machine.now_ms + 1) & 0xFFFF_FFFF, [Came(("heard", "a"))])
     assert machine.states["far"].bright == 51
+
+
+def test_two_commands_to_a_mover_in_a_row_keep_the_pause() -> None:
+    """The table of the page, with the mover's own pause of 500 ms; and never both, whatever sets them."""
+    mover = {"movers": {"curtain": {"pause_s": 0.5}}}
+    machine = machine_of(
+        mover,
+        rule(do("on", "up")),
+        rule(do("on", "down"), word="b"),
+        rule(do("stop", "curtain"), word="c"),
+        rule(do("reverse", "curtain"), word="d"),
+    )
+    words = {0: "a", 1000: "b", 1200: "b", 2000: "c", 2100: "a", 2200: "b", 3000: "d", 3400: "d"}
+    at = [0, 999, 1000, 1499, 1500, 1999, 2000, 2100, 2199, 2200, 2999, 3000, 3400, 3600, 4000]
+    seen = []
+    for now in range(max(at) + 1):
+        machine.run(now, [Came(("heard", words[now]))] if now in words else [])
+        lit = tuple(machine.states[it].is_on for it in ("up", "down"))
+        assert lit != (True, True), now
+        if now in at:
+            seen.append("ab"[lit.index(True)] if any(lit) else "-")
+    # 3000 turns it round (down to up, waits until 3500); 3400 turns it round again: down ran last, and goes on at once.
+    assert "".join(seen) == "aa--bb---bb-bbb"
 
 
 def played(patches: tuple[Document, ...], *events: Document) -> Any:

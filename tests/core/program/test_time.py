@@ -11,8 +11,9 @@ from oddlamp.catalog.load import load_catalog
 from oddlamp.core.behaviour.clock import WORD, later
 from oddlamp.core.behaviour.compile import program_of
 from oddlamp.core.behaviour.lamps import LampState
-from oddlamp.core.behaviour.machine import Came, Machine
+from oddlamp.core.behaviour.machine import Machine
 from oddlamp.core.behaviour.program import Say
+from oddlamp.core.behaviour.stage import Came
 from oddlamp.core.resolve.resolve import resolve
 from tests.builders import plan_with
 from tests.core.program.drawn import SHOWN, VERBS, drawn_events, drawn_plan
@@ -123,7 +124,15 @@ def test_every_event_and_step_is_drawn_alone_and_overtaken() -> None:
     seen = Counter[str]()
     for seed in range(COUNTED):
         seen += run_both(seed)
-    overtaken = ("fade overtaken", "blink or pulse overtaken", "wait dropped", "wait begun anew", "cue overtaken", "cue stopped")
+    overtaken = (
+        "fade overtaken",
+        "blink or pulse overtaken",
+        "wait dropped",
+        "wait begun anew",
+        "cue overtaken",
+        "cue stopped",
+        "mover waits",
+    )
     edges = ("pressed", "released", "on", "off", "moved", "link-lost", "link-back", "power-up")
     events = ("heard", "at", "every", "power cut", *(f"event {it}" for it in edges))
     missing = [it for it in (*VERBS, *overtaken, *events) if not seen[it]]

@@ -26,6 +26,7 @@ from oddlamp.core.behaviour.program import (
     Level,
     Manner,
     March,
+    MoverSpec,
     Next,
     Now,
     Open,
@@ -48,6 +49,7 @@ from oddlamp.core.behaviour.program import (
     Text,
     Told,
     Tone,
+    Turn,
     Unless,
 )
 from oddlamp.core.design.design import Design
@@ -57,7 +59,19 @@ from oddlamp.core.english import inner
 from oddlamp.core.plan.fields import Saying
 from oddlamp.core.plan.lights import DIMMED_KINDS, DISPLAY_KINDS, PIXEL_KINDS, Lamp, why_not
 from oddlamp.core.plan.model import Input, InputSettings
-from oddlamp.core.plan.rules import OF_CUES, OF_INPUTS, Action, ActionValues, Cue, CueStep, Rule, When, carried_name, state_name
+from oddlamp.core.plan.rules import (
+    OF_CUES,
+    OF_INPUTS,
+    TURNS,
+    Action,
+    ActionValues,
+    Cue,
+    CueStep,
+    Rule,
+    When,
+    carried_name,
+    state_name,
+)
 from oddlamp.core.plan.signals import told_by
 
 DIGITS_A_MODULE: Final = 2  # of 8 columns: three for a digit and one between
@@ -69,6 +83,7 @@ SHOWN_MOST: Final = 100
 PULSE_MS: Final = 1000
 SETTLE_S: Final = 0.02  # common practice: contacts bounce for a few ms
 PLAY: Final = 0.005
+PAUSE_S: Final = 0.5  # common practice: a small motor has come to rest by then
 SEED: Final = 0x0DD1A391
 LINK_EVENTS: Final = {"link-lost": "lost", "link-back": "back"}
 
@@ -94,8 +109,19 @@ def _compiled(design: Design, host: str) -> Program:
         {event: tuple(runs) for event, runs in handlers.items()},
         inputs,
         {name: _orders(design, name) for name in mine},
+        _movers(design, mine),
         SEED,
     )
+
+
+def _movers(design: Design, mine: Mapping[str, LampDesign]) -> dict[str, MoverSpec]:
+    """Write down the movers of a host: those whose lamps both hang on it, each lamp in one mover at most."""
+    found, taken = dict[str, MoverSpec](), set[str]()
+    for name, it in design.plan.movers.items():
+        if {it.ahead, it.back} <= set(mine) and it.ahead != it.back and not taken & {it.ahead, it.back}:
+            found[name] = MoverSpec(it.ahead, it.back, ms_of(PAUSE_S if it.pause_s is None else it.pause_s))
+            taken |= {it.ahead, it.back}
+    return found
 
 
 def _run(design: Design, mine: Mapping[str, LampDesign], at: int, rule: Rule, words: Mapping[str, WordDesign]) -> Run:
@@ -229,6 +255,10 @@ def _steps(
     if action.verb == "say":
         if action.say is not None:
             yield _said(design, rule.host, mine, action.say)
+        return
+    if action.target in design.plan.movers:
+        if action.verb in TURNS and action.target in _movers(design, mine):
+            yield Turn(action.target, action.verb)
         return
     if action.verb in OF_CUES:
         yield Stop(action.target) if action.verb == "stop" else (Play if action.verb == "cue" else Next)(action.target or "")

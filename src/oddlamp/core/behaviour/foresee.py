@@ -5,8 +5,9 @@ from typing import Final
 
 from oddlamp.core.behaviour.clock import later
 from oddlamp.core.behaviour.lamps import DARK, Fade, LampState
-from oddlamp.core.behaviour.machine import Came, Machine
+from oddlamp.core.behaviour.machine import Machine
 from oddlamp.core.behaviour.program import Event, Next, Play, Program
+from oddlamp.core.behaviour.stage import Came
 
 WAKES_MOST: Final = 64
 

@@ -1,70 +1,42 @@
 """The machine that runs a program, pass by pass, as `docs/program.md` says. It knows nothing of wires."""
 
 from collections.abc import Iterable, Mapping, Sequence
-from typing import Final, NamedTuple
+from typing import Final
 
-from oddlamp.core.behaviour.clock import DAY_MS, is_due, later, since, until, xorshift
+from oddlamp.core.behaviour.clock import DAY_MS, is_due, later, since, until
 from oddlamp.core.behaviour.codes import drop_codes, put_code, send_on
 from oddlamp.core.behaviour.cues import CueRun
-from oddlamp.core.behaviour.inputs import Input
-from oddlamp.core.behaviour.lamps import NOTHING, Flash, Lamp, LampState, Marching, after, after_plain, pictured
-from oddlamp.core.behaviour.outputs import Done, Output, Outputs
+from oddlamp.core.behaviour.lamps import NOTHING, Flash, LampState, after, pictured
+from oddlamp.core.behaviour.movers import Waiting
+from oddlamp.core.behaviour.outputs import Done, Output
 from oddlamp.core.behaviour.program import (
     START,
-    Blink,
-    Chance,
     Due,
-    Event,
-    March,
     Next,
     Open,
-    Orders,
     Play,
     Program,
-    Pulse,
     Remember,
-    Restore,
     Run,
     Say,
     Send,
-    Sets,
     Show,
     Stop,
     Switch,
     Text,
     Told,
-    Tone,
+    Turn,
 )
 from oddlamp.core.behaviour.saying import said_now, shown_text
-from oddlamp.core.behaviour.winners import WORDS, may_set
-from oddlamp.core.words.frames import FieldValue
+from oddlamp.core.behaviour.stage import BY_ITSELF, PLAIN_ORDERS, Came, Stage, Wait
+from oddlamp.core.behaviour.winners import WORDS
 
-PLAIN_ORDERS: Final = Orders()
 STILL_MS: Final = 5000
-BY_ITSELF: Final = 0  # the mark of what nobody has set off in this moment
-OTHERS: Final = (Say, Play, Next, Stop, Remember, Open, Send, Show)  # steps that set no lamps by themselves
+OTHERS: Final = (Say, Play, Next, Stop, Turn, Remember, Open, Send, Show)  # steps that set no lamps by themselves
 ENDS_HOLD: Final = ("released", "off")
 
 
-class Came(NamedTuple):
-    """Something that sets off rules: with what it carries, and a mark that whatever comes of it at once bears."""
-
-    event: Event
-    values: Mapping[str, FieldValue] = NOTHING
-    tag: int = BY_ITSELF
-
-
-class Wait(NamedTuple):
-    """Steps of a rule that wait: from which place on, until when, and the lamps that were dropped meanwhile."""
-
-    due_ms: int
-    run: Run
-    place: int
-    came: Came
-    dropped: set[str]
-
-
-class Machine:
+class Machine(Stage):
     """A program and its states; everything begins dark. ``record`` is what was put down when the power went last."""
 
     def __init__(self, program: Program, *, starts_at_ms: int = 0, record: Mapping[str, LampState] | None = None) -> None:
@@ -78,25 +50,15 @@ class Machine:
         program = self.program
         self.now_ms = self.now_ms if at_ms is None else at_ms
         self.record = record if record is not None else self.record
-        self.lamps = {name: Lamp(spec) for name, spec in program.lamps.items()}
-        self.inputs = {name: Input(spec, levels.get(name, 0)) for name, spec in program.inputs.items()}
+        self.set_up(program, levels)
         self.cues = {name: CueRun(code) for name, code in program.cues.items()}
-        self._turned = [name for name, spec in program.inputs.items() if spec.kind == "turned"]
-        self._waits: dict[int, Wait] = {}
         self._awake: set[str] = set()
         self._places = {name: at for at, name in enumerate(self.lamps)}
-        self._kept: dict[str, LampState] = {}
         self._tags: dict[str, int] = {}
-        self._seed = program.seed
         self._clock_ms: int | None = None
         self._due = [later(self.now_ms, int(event[1])) for event in self._intervals]
-        self._keeps = program.keeps
-        self._changed_ms: int | None = self.now_ms if self._keeps else None
         self._has_begun = False
-        self.outputs = Outputs(self.lamps)
         self.done: list[Done] = []
-        for lamp in self.lamps.values():
-            lamp.lost_at = {name: self.inputs[name].value for name in self._turned}
 
     @property
     def states(self) -> dict[str, LampState]:
@@ -150,6 +112,7 @@ class Machine:
         for cue in self.cues.values():
             if cue.due_ms is not None:
                 found.append(until(cue.due_ms, now))
+        found += [until(it.waiting.due_ms, now) for it in self.movers.values() if it.waiting is not None]
         if self._waits:
             found += [until(wait.due_ms, now) for wait in self._waits.values()]
         if self._due:
@@ -180,6 +143,8 @@ class Machine:
         for name, lamp in self.lamps.items():
             orders = self.program.orders.get(name, PLAIN_ORDERS)
             order = orders.power_up if self.record is None else orders.power_cut
+            if name in self._mover_of:
+                continue  # nothing moves by itself
             if order == "on":
                 self._become(name, after(lamp.state, Switch((name,), "on"), lamp.spec, NOTHING), 0)
             elif order == "last" and self.record is not None and name in self.record:
@@ -196,7 +161,7 @@ class Machine:
             for name, lamp in self.lamps.items():
                 lamp.is_claimed = False
                 order = self.program.orders.get(name, PLAIN_ORDERS).link_lost
-                if order != "keep":
+                if order == "off" or (order == "on" and name not in self._mover_of):
                     self._set_lamp(name, after(lamp.state, Switch((name,), order), lamp.spec, NOTHING), 0, came)
         for run in self.program.handlers.get(event, ()):
             self._waits.pop(run.at, None)
@@ -254,6 +219,9 @@ class Machine:
             if isinstance(goes_on, Flash):
                 look(goes_on.due_ms, 3, self._places[name], (name, goes_on))
         found.sort(key=lambda one: one[:3])
+        for at, mover in enumerate(self.movers.values()):
+            if mover.waiting is not None:
+                look(mover.waiting.due_ms, 4, at, (mover, mover.waiting))
         for name in self.outputs.moving:
             send_on(self.lamps[name], now)
         for _, kind, at, it in found:
@@ -269,6 +237,9 @@ class Machine:
             elif isinstance(it, tuple) and isinstance(it[0], CueRun):
                 if it[0].turn == it[1] and it[0].due_ms is not None:
                     self._picture(it[0], it[0].due_ms, BY_ITSELF)
+            elif isinstance(it, tuple) and isinstance(it[1], Waiting):
+                if it[0].waiting is it[1]:
+                    self._move_on(it[0], it[1])
             elif isinstance(it, tuple) and isinstance(it[1], Flash) and self.lamps[it[0]].goes_on is it[1]:
                 self._flash(it[0], it[1])
 
@@ -309,6 +280,8 @@ class Machine:
                     self._picture(self.cues[step.cue], self.now_ms, tag)
             case Stop():
                 self._stop(step.cue, came)
+            case Turn():
+                self._turn(self.movers[step.mover], step.to, came)
             case Remember():
                 self._kept |= {name: self.lamps[name].state for name in step.lamps}
             case Send():
@@ -318,32 +291,6 @@ class Machine:
             case Show():
                 text = shown_text(step, self.lamps, self.inputs, self._clock_ms)
                 self._set_all(Text(step.lamps, text), came, dropped)
-
-    def _set_all(self, step: Sets | Restore, came: Came, dropped: set[str]) -> None:
-        """Take a step that sets lamps, for each that it may set."""
-        for name in step.lamps:
-            if name in dropped or not self._may(name, came):
-                continue
-            lamp = self.lamps[name]
-            before = lamp.before()
-            if isinstance(step, Chance):
-                state = after(lamp.state, step, lamp.spec, NOTHING, drawn=self._chance(step.most - step.least + 1))
-            elif isinstance(step, Restore):
-                state = self._kept.get(name, lamp.state)
-            elif came.values:
-                state = after(lamp.state, step, lamp.spec, came.values)
-            else:
-                state = after_plain(lamp.state, step, lamp.spec)
-            self._set_lamp(name, state, getattr(step, "over_ms", 0), came)
-            if isinstance(step, Blink):
-                left = step.times or None
-                lamp.goes_on = Flash(later(self.now_ms, step.on_ms), before, step.on_ms, step.off_ms, left)
-            elif isinstance(step, Pulse) or (isinstance(step, Tone) and step.for_ms):
-                lamp.goes_on = Flash(later(self.now_ms, step.for_ms), before, left=1)
-            elif isinstance(step, March) and lamp.spec.is_chain:
-                lamp.goes_on = Marching(self.now_ms, step.step_ms, step.pattern)
-            elif isinstance(step, Switch) and step.to == "hold":
-                lamp.held_by = _source(came)
 
     def _stop(self, cue: str | None, came: Came) -> None:
         if cue is not None:
@@ -356,42 +303,6 @@ class Machine:
         for name, lamp in self.lamps.items():
             drop_codes(lamp)
             self._set_lamp(name, lamp.state._replace(is_on=False, pitch_hz=0), 0, came)
-
-    def _chance(self, below: int) -> int:
-        self._seed = xorshift(self._seed)
-        return (self._seed >> 8) % below
-
-    def _may(self, name: str, came: Came) -> bool:
-        """Tell whether what has come may set a lamp, as its orders say who wins."""
-        orders = self.program.orders.get(name, PLAIN_ORDERS)
-        return may_set(self.lamps[name], orders, _source(came), self.inputs, is_moved=came.event[-1] == "moved")
-
-    def _set_lamp(self, name: str, state: LampState, over_ms: int, came: Came | None, tag: int = 0) -> None:
-        """Let something set a lamp: it owns it then, and what others had waiting for it is dropped."""
-        lamp, source = self.lamps[name], None if came is None else _source(came)
-        lamp.owner, lamp.held_by = source, None
-        lamp.is_claimed |= source == WORDS
-        for it in self._turned:
-            if it != source:
-                lamp.lost_at[it] = self.inputs[it].value
-        if came is not None and self._waits:
-            for wait in self._waits.values():
-                if wait.came.event != came.event:
-                    wait.dropped.add(name)
-        self._become(name, state, over_ms)
-        self.outputs.marks[name, tag if came is None else came.tag] = None
-
-    def _become(self, name: str, state: LampState, over_ms: int) -> None:
-        lamp = self.lamps[name]
-        if self._keeps and state != lamp.state:
-            self._changed_ms = self.now_ms
-        lamp.become(state, self.now_ms, over_ms)
-        self.outputs.moving[name] = None
-
-
-def _source(came: Came) -> str | None:
-    """Return who it is that wants something: words, an input, or nobody."""
-    return WORDS if came.event[0] == "heard" else came.event[1] if came.event[0] == "input" else None
 
 
 def _of_day_ms(time: str) -> int:

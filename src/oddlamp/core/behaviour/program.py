@@ -134,6 +134,13 @@ class Manner(NamedTuple):
     is_reversed: bool | None = None
 
 
+class Turn(NamedTuple):
+    """A mover the other way round, or going on as it did, or stopped."""
+
+    mover: str
+    to: str  # "reverse", "resume" or "stop"
+
+
 class Text(NamedTuple):
     """A text on displays: settled, or carried; and how it is shown."""
 
@@ -220,7 +227,7 @@ class Open(NamedTuple):
 
 
 Sets = Switch | Level | Colour | Add | Rung | Chance | Blink | Pulse | Text | Score | Tone | March
-Step = Sets | Restore | Show | Send | Play | Next | Stop | Remember | Say | Open
+Step = Sets | Restore | Show | Send | Turn | Play | Next | Stop | Remember | Say | Open
 
 
 class LampSpec(NamedTuple):
@@ -283,6 +290,14 @@ class CueCode(NamedTuple):
     loops: bool = False
 
 
+class MoverSpec(NamedTuple):
+    """Two lamps that are never on together, and the pause between them."""
+
+    ahead: str
+    back: str
+    pause_ms: int
+
+
 class Told(NamedTuple):
     """A step in words, and the part of the plan it is for."""
 
@@ -323,6 +338,7 @@ class Program(NamedTuple):
     handlers: Mapping[Event, tuple[Run, ...]]
     inputs: Mapping[str, InputSpec] = {}
     orders: Mapping[str, Orders] = {}
+    movers: Mapping[str, MoverSpec] = {}
     seed: int = 1
 
     def steps(self, event: Event) -> tuple[Step, ...]:

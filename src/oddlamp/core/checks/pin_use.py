@@ -5,8 +5,9 @@ from functools import partial
 from typing import Final, NamedTuple
 
 from oddlamp.core.base import Working, si
+from oddlamp.core.checks.fewer import that_clear
 from oddlamp.core.checks.findings import Breach, Move, Rule
-from oddlamp.core.checks.pins import move_away, other_boards, part_pin, told
+from oddlamp.core.checks.pins import move_away, other_boards, part_pin, told, without
 from oddlamp.core.design.design import Design
 from oddlamp.core.design.lines import PinDesign
 from oddlamp.core.parts.models import BoardPart
@@ -86,8 +87,13 @@ def _to_printed(design: Design, pin: PinDesign) -> Iterator[Move]:
         yield Move(label=f"Take {printed}, the chip's pin {pin.label}", patch=at_path(pin.path, printed))
 
 
+def _off_the_timer(design: Design, pin: PinDesign) -> Iterator[Move]:
+    """Offer another pin that no tone takes the timer of, or a board with more; all other pins may hang on the same timer."""
+    return that_clear(design, "PIN-TIMER", pin.key, [*move_away(design, pin), *without(design, [pin], is_calm=True)])
+
+
 SAID: Final = {
-    "PIN-TIMER": _Told("a timer makes a tone, or dims", move_away),
+    "PIN-TIMER": _Told("a timer makes a tone, or dims", _off_the_timer),
     "PIN-SLICE": _Told("each output of a timer dims one line", move_away),
     "PIN-PULL": _Told("an open contact is held by a pull, inside or outside", _pulled),
     "PIN-RESET": _Told("what resets the chip carries nothing else", move_away),

@@ -44,7 +44,7 @@ def move_away(design: Design, pin: PinDesign) -> Iterator[Move]:
     if label is not None:
         yield Move(label=f"Move {pin.name} to {label}", patch=at_path(pin.path, label))
     else:
-        yield from _without(design, [pin], is_calm=True)
+        yield from without(design, [pin], is_calm=True)
 
 
 def pin_can(design: Design, code: str = "PIN-CANT") -> Iterator[Breach]:
@@ -156,10 +156,11 @@ def _room_for(design: Design, pins: list[PinDesign]) -> Iterator[Move]:
     competing = [pin for pin in design.pins if pin.host == pins[-1].host and pin.key in rivals]
     yield from fewer(design, pins, competing)
     yield from onto_chips(design, pins, competing)
-    yield from _without(design, pins)
+    yield from without(design, pins)
 
 
-def _without(design: Design, pins: list[PinDesign], *, is_calm: bool = False) -> Iterator[Move]:
+def without(design: Design, pins: list[PinDesign], *, is_calm: bool = False) -> Iterator[Move]:
+    """Offer boards with more room, or that what has no pin goes."""
     pin = pins[-1]
     yield from other_boards(design, pin.host, is_calm=is_calm)
     if len(pins) > 1:

@@ -20,6 +20,7 @@ from oddlamp.core.checks import (
     loads,
     loops,
     modules,
+    movers,
     obeyed,
     pin_use,
     pins,
@@ -60,6 +61,7 @@ FILES: Final = (
     loops,
     obeyed,
     course,
+    movers,
 )
 RULES: Final[tuple[Rule, ...]] = tuple(rule for file in FILES for rule in file.RULES)
 WORSE_SLACK: Final = 1e-6

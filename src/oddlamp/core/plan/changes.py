@@ -37,6 +37,7 @@ COLLECTION_NAMES: Final = {
     "signals": "line",
     "groups": "group",
     "cues": "cue",
+    "movers": "mover",
     "rules": "rule",
     "standing": "standing of",
     "measured": "measured",

@@ -14,7 +14,7 @@ from oddlamp.core.plan.old_built import by_place
 from oddlamp.core.plan.own_board import OwnBoard
 from oddlamp.core.plan.quantities import Baud, Celsius, Farad, Ohm, Ratio, Second, Tolerance, Volt
 from oddlamp.core.plan.references import dangling
-from oddlamp.core.plan.rules import Cue, Group, Rule, Standing
+from oddlamp.core.plan.rules import Cue, Group, Mover, Rule, Standing
 from oddlamp.core.plan.text import RadioAddress
 from oddlamp.core.plan.words import Vocabulary
 
@@ -316,6 +316,7 @@ class Plan(Model):
     )
     groups: dict[Id, Group] = Field(default_factory=dict)
     cues: dict[Id, Cue] = Field(default_factory=dict)
+    movers: dict[Id, Mover] = Field(default_factory=dict)
     rules: dict[Id, Rule] = Field(default_factory=dict)
     standing: dict[Id, Standing] = Field(default_factory=dict)
     measured: dict[Annotated[str, Field(max_length=160)], Reading] = Field(default_factory=dict)

@@ -4,7 +4,7 @@ from collections.abc import Collection, Iterator
 from typing import TYPE_CHECKING, NamedTuple
 
 from oddlamp.core.plan.lights import may_hang_on_chip
-from oddlamp.core.plan.rules import OF_CUES, OF_INPUTS, state_name
+from oddlamp.core.plan.rules import OF_CUES, OF_INPUTS, TURNS, state_name
 from oddlamp.core.plan.signals import signal_ids
 
 if TYPE_CHECKING:
@@ -138,6 +138,10 @@ def _of_behaviour(plan: "Plan") -> Iterator[Mention]:
     for name, cue in plan.cues.items():
         for at, step in enumerate(cue.steps):
             yield Mention(("cues", name, "steps"), step.target, TARGETS, targets, ("cues", name, "steps", at))
+    for name, mover in plan.movers.items():
+        yield Mention(("movers", name, "ahead"), mover.ahead, ("lamps",), plan.lamps, ("movers", name))
+        others = [it for it in plan.lamps if it != mover.ahead]
+        yield Mention(("movers", name, "back"), mover.back, ("lamps",), others, ("movers", name))
     for name in plan.standing:
         yield Mention(("standing", name), name, ("lamps",), plan.lamps, ("standing", name))
         for source in plan.standing[name].thresholds:
@@ -159,7 +163,13 @@ def _of_behaviour(plan: "Plan") -> Iterator[Mention]:
 def _of_action(plan: "Plan", rule: str, at: int, action: "Action", targets: Collection[str]) -> Iterator[Mention]:
     goes: Place = ("rules", rule, "do", at)
     is_cue = action.verb in OF_CUES
-    yield Mention((*goes, "target"), action.target, ("cues",) if is_cue else TARGETS, plan.cues if is_cue else targets, goes)
+    if (action.verb in TURNS and action.verb not in OF_CUES) or (
+        is_cue and action.target in plan.movers and action.verb in TURNS
+    ):
+        yield Mention((*goes, "target"), action.target, ("movers",), plan.movers, goes)
+    else:
+        of = ("cues",) if is_cue else TARGETS
+        yield Mention((*goes, "target"), action.target, of, plan.cues if is_cue else targets, goes)
     if action.values is not None:
         yield Mention((*goes, "values", "input"), action.values.input, ("inputs",), plan.inputs, goes)
     if action.say is not None:

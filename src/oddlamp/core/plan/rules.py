@@ -142,8 +142,13 @@ Verb = Literal[
     "pattern",
     "send",
     "show",
+    "reverse",
+    "resume",
 ]
 OF_CUES: Final = ("cue", "next", "stop")  # verbs whose target is a cue
+
+
+TURNS: Final = ("reverse", "resume", "stop")  # verbs whose target may be a mover
 
 
 class Action(Model):
@@ -219,6 +224,15 @@ class Cue(Model):
     label: Label | None = None
     steps: Annotated[tuple[CueStep, ...], Field(max_length=CUE_MOST)] = ()
     loop: bool | None = None
+
+
+class Mover(Model):
+    """Two lamps that are never on together, one for each way, with a pause between."""
+
+    label: Label | None = None
+    ahead: Id
+    back: Id
+    pause_s: Annotated[Second, Field(ge=0.02, le=60)] | None = None
 
 
 class Standing(Model):

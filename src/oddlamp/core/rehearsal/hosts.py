@@ -8,10 +8,11 @@ from oddlamp.core.behaviour.clock import WORD
 from oddlamp.core.behaviour.compile import program_of
 from oddlamp.core.behaviour.inputs import READ_MS, TURNED_MOST
 from oddlamp.core.behaviour.lamps import Fade, LampState
-from oddlamp.core.behaviour.machine import BY_ITSELF, Came, Machine
+from oddlamp.core.behaviour.machine import Machine
 from oddlamp.core.behaviour.outputs import Output
 from oddlamp.core.behaviour.program import Event as Cause
 from oddlamp.core.behaviour.program import Frame, Open, Say
+from oddlamp.core.behaviour.stage import BY_ITSELF, Came
 from oddlamp.core.checks.busy import PIXEL_S
 from oddlamp.core.design.design import Design
 from oddlamp.core.rehearsal.buffers import Buffers
