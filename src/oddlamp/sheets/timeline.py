@@ -33,6 +33,7 @@ SPANS_MOST: Final = 600
 LOOKS_MOST: Final = 240
 LAMPS_MOST: Final = 24
 SHORTEST_S: Final = 0.0005
+ROOM_RATIO, ROOM_S = 1.03, 0.05
 Fate = Literal["clear", "look", "lost", "aside"]
 GESTURES: Final = {"press": "pressed", "release": "let go", "on": "switched on", "off": "switched off", "move": "moved"}
 
@@ -92,7 +93,7 @@ def timeline(
         from_s: where the window begins, s.
         to_s: where it ends, s; the end of the rehearsal where None.
     """
-    whole_s = max(trace.ends_at_s, SHORTEST_S)
+    whole_s = max(trace.ends_at_s * ROOM_RATIO + ROOM_S, SHORTEST_S)  # what comes last is seen as well
     until_s = whole_s if to_s is None else max(to_s, from_s + SHORTEST_S)
     met = {event.stage for event in trace.events}
     looks = looks_of(design, trace) | signs_of(design, trace)
