@@ -330,6 +330,9 @@ MOVER: Document = {
 }
 
 
+AT_NIGHT: Document = {"rules": {"n": {"host": "board", "when": {"at": "23:00"}, "do": [{"verb": "off", "target": "lamp"}]}}}
+
+
 def rule_of(verb: str, target: str, **values: Any) -> Document:
     """A rule on the first word that does one thing."""
     do = {"verb": verb, "target": target, **({"values": values} if values else {})}
@@ -547,6 +550,7 @@ ROWS: list[tuple[str, str, list[Document], list[Document], Document]] = [
     ("INPUT-NOISE", "look", [input_rule("sensor", "on"), {"inputs": {"k": {"settings": {"reads": "value", "on_above_ratio": 0.5, "off_below_ratio": 0.497}}}}], [input_rule("sensor", "on"), {"inputs": {"k": {"settings": {"reads": "value", "on_above_ratio": 0.5, "off_below_ratio": 0.49}}}}], CLEAR),
     ("PIXEL-NONE", "look", [CHAIN, rule_of("colour", "chain", red=1, first=20, last=24)], [CHAIN, rule_of("colour", "chain", red=1, first=20, last=23)], CLEAR),
     ("MOVER-STOP", "stop", [MOVER, rule_of("on", "up"), {"rules": {"r2": {"do": [{"verb": "off", "target": "up"}]}}}], [MOVER, rule_of("on", "up"), {"rules": {"r2": {"do": [{"verb": "stop", "target": "m"}]}}}], CLEAR),
+    ("CLOCK-NONE", "look", [AT_NIGHT], [AT_NIGHT, {"nodes": {"board": {"choice": {"part": "board-wifi"}}}}], CLEAR),
 ]  # fmt: skip
 IDS = [f"{row[0]}-{row[1]}-{number}" for number, row in enumerate(ROWS)]
 

@@ -4,7 +4,8 @@ from collections.abc import Iterator, Mapping
 from typing import Any, Final
 
 from oddlamp.core.base import first_free, si
-from oddlamp.core.behaviour.compile import BLINK_MS, PAUSE_S, PULSE_MS, STEP_MS, event_of
+from oddlamp.core.behaviour.compile import BLINK_MS, PAUSE_S, PULSE_MS, STEP_MS, event_of, input_spec
+from oddlamp.core.checks.course import knows_time
 from oddlamp.core.checks.findings import Move
 from oddlamp.core.design.design import Design
 from oddlamp.core.english import and_list, inner, plural
@@ -14,7 +15,7 @@ from oddlamp.core.plan.lights import DISPLAY_KINDS, SWITCHED_KINDS
 from oddlamp.core.plan.model import Board
 from oddlamp.core.plan.rules import Action, Rule, When
 from oddlamp.core.plan.signals import label_of, told_by
-from oddlamp.sheets.deeds import describe
+from oddlamp.sheets.deeds import deeds_of, describe
 from oddlamp.sheets.models import Choice, Entry, Option, Panel, Sheet
 
 FADING: Final = ("on", "off", "toggle", "level", "colour", "brighter", "dimmer", "add", "random", "restore")
@@ -68,7 +69,7 @@ def behaviour_sheet(design: Design, host: str) -> Sheet:
             *([standing_panel(design, lamps)] if lamps else []),
             *_whose_program(design, host),
         ),
-        moves=(*_link_moves(design, host), *_mover_moves(design, host)),
+        moves=(*_rule_moves(design, host, lamps), *_link_moves(design, host), *_mover_moves(design, host)),
     )
 
 
@@ -98,10 +99,54 @@ def _rule_panel(design: Design, name: str, rule: Rule) -> Panel:
         unless = f", unless {of} is {rule.unless.state}"
     return Panel(
         title=f"{said_when(design, rule.when)}{unless}: {describe(design, do) or 'nothing'}",
-        entries=tuple(_times(design, name, rule, do)),
+        choices=tuple(_choices(design, name, rule, do)),
+        entries=(*_moments(name, rule), *_times(design, name, rule, do)),
         is_folded=True,
         moves=(Move(label="Take this rule out", patch=at_path(("rules", name), None)),),
     )
+
+
+def _choices(design: Design, name: str, rule: Rule, do: list[Document]) -> Iterator[Choice]:
+    """Offer what a rule does that no word and no input has on its own sheet, and what it is left out for."""
+    path = ("rules", name)
+    if rule.when.heard is None and rule.when.input is None:
+        says = [it for it in do if it["verb"] == "say"]
+        current = [it for it in do if it["verb"] != "say"]
+        options = [
+            Option(label=label, patch=at_path((*path, "do"), [*deed, *says]), is_chosen=current == deed)
+            for label, deed in deeds_of(design, rule.host, {})
+        ]
+        if not any(it.is_chosen for it in options):
+            options.insert(0, Option(label=describe(design, current) or "nothing", patch={}, is_chosen=True))
+        yield Choice(label="It does", origin="own", options=tuple(options))
+    unless, options = rule.unless, [Option(label="never", patch=at_path((*path, "unless"), None), is_chosen=rule.unless is None)]
+    lamps = [("lamp", it.id, it.label) for it in design.lamps.values() if told_by(design.plan, it.host) == rule.host]
+    inputs = [
+        ("input", key, label_of(it.label, key))
+        for key, it in design.plan.inputs.items()
+        if it.host == rule.host and input_spec(it).kind != "turned"
+    ]
+    for kind, key, label in (*lamps, *inputs):
+        for state in ("on", "off"):
+            told = {"lamp": None, "input": None, kind: key, "state": state}
+            is_it = unless is not None and (unless.lamp or unless.input) == key and unless.state == state
+            options.append(Option(label=f"{label} is {state}", patch=at_path((*path, "unless"), told), is_chosen=is_it))
+    yield Choice(label="Left out when", origin="own", options=tuple(options))
+
+
+def _moments(name: str, rule: Rule) -> Iterator[Entry]:
+    """Offer the time of day or the interval of a rule."""
+    path = ("rules", name, "when")
+    if rule.when.at is not None:
+        yield Entry(label="At", text=rule.when.at, path=(*path, "at"), origin="own", hint="00:00 to 23:59")
+    if rule.when.every_s is not None:
+        yield Entry(
+            label="Every",
+            text=si(rule.when.every_s, "s"),
+            path=(*path, "every_s"),
+            origin="own",
+            hint="from 0.1 s on, such as 30 s",
+        )
 
 
 def _times(design: Design, name: str, rule: Rule, do: list[Document]) -> Iterator[Entry]:
@@ -260,6 +305,24 @@ def _movers(design: Design, host: str) -> Iterator[Panel]:
             lines=("Fingers: keep them out, and fit a switch that takes the motor's supply away.",),
             moves=(Move(label=f"Let {label} be two lamps again", patch=at_path(("movers", name), None)),),
         )
+
+
+def _rule_moves(design: Design, host: str, lamps: list[str]) -> Iterator[Move]:
+    """Offer rules that nothing pressed and nothing said sets off: what each does and when is turned in it."""
+    if not lamps:
+        return
+    known = [it.air for it in links_known(design) if it.board == host and it.by is not None]
+    off, on = ([{"verb": verb, "target": it} for it in lamps] for verb in ("off", "on"))
+    at_night = ("at_night", "Add a rule at a time of day", {"at": "23:00"}, off)
+    offered: list[tuple[str, str, Document, list[Document]]] = [
+        *([at_night] if knows_time(design, host) else []),
+        ("often", "Add a rule at an interval", {"every_s": 10}, [{"verb": "toggle", "target": lamps[0]}]),
+        *(("when_lost", "Add a rule for a lost link", {"event": "link-lost", "link": it}, off) for it in known[:1]),
+        ("at_start", "Add a rule for when the power comes", {"event": "power-up"}, on[:1]),
+    ]
+    for base, label, when, do in offered:
+        name = first_free(base, design.plan.rules.__contains__)
+        yield Move(label=label, patch=at_path(("rules", name), {"host": host, "when": when, "do": do}))
 
 
 def _mover_moves(design: Design, host: str) -> Iterator[Move]:

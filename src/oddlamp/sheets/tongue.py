@@ -149,6 +149,10 @@ def _boards(design: Design) -> Iterator[Befalls]:
                 ("is reset", {"kind": "power", "node": node.id, "does": "reset"}),
                 ("loses its power", {"kind": "power", "node": node.id, "does": "off"}),
                 ("has power again", {"kind": "power", "node": node.id, "does": "on"}),
+                *(
+                    (f"has a clock at {_before(at)}", {"kind": "clock", "at": _before(at)})
+                    for at in dict.fromkeys(rule.when.at for _, rule in design.rules_of(node.id) if rule.when.at)
+                ),
             )
             yield Befalls(
                 node=node.id,
@@ -156,6 +160,13 @@ def _boards(design: Design) -> Iterator[Befalls]:
                 is_near=True,
                 what_ifs=tuple(WhatIf(label=it, event=event) for it, event in events),
             )
+
+
+def _before(at: str) -> str:
+    """Return the time a few seconds before a time of day."""
+    hours, minutes = map(int, at.split(":"))
+    left = (60 * hours + minutes - 1) % (24 * 60)
+    return f"{left // 60:02d}:{left % 60:02d}:57"
 
 
 def _wires(design: Design) -> Iterator[Befalls]:

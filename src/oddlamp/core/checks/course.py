@@ -13,6 +13,7 @@ from oddlamp.core.checks.findings import Breach, Move, Rule
 from oddlamp.core.design.design import Design
 from oddlamp.core.english import and_list, inner
 from oddlamp.core.modules.known import links_known
+from oddlamp.core.parts.models import BoardPart
 from oddlamp.core.plan.document import at_path
 from oddlamp.core.plan.lights import PIXEL_KINDS
 from oddlamp.core.plan.rules import Action
@@ -147,6 +148,39 @@ def _seen(design: Design, module: str | None, where: str, told: list[str], rules
         patch["rules"] = dict.fromkeys(rules)
     moves.append(Move(label="Let nothing hang on it", patch=patch))
     yield from that_clear(design, "LINK-BLIND", where, moves)
+
+
+def knows_time(design: Design, host: str) -> bool:
+    """Tell whether a board can ask what time it is: over a network."""
+    part = design.nodes[host].part
+    return isinstance(part, BoardPart) and "wifi" in part.radios
+
+
+def times_are_known(design: Design) -> Iterator[Breach]:
+    """A rule at a time of day runs on a board that can know it."""
+    for name, rule in design.plan.rules.items():
+        if rule.when.at is None or design.nodes[rule.host].node.kind != "board" or knows_time(design, rule.host):
+            continue
+        yield Breach(
+            severity="look",
+            where=f"rules.{name}.at",
+            stage=f"rules.{rule.host}",
+            message=f"A rule waits until it is {rule.when.at}, and nothing tells the {inner(design.nodes[rule.host].label)} what time it is: it never happens.",
+            working=(Working(formula="a network that tells the time", substituted="none", source="common-practice"),),
+            ways=partial(_without_time, design, name),
+            numbers={"rules": 1},
+        )
+
+
+def _without_time(design: Design, name: str) -> Iterator[Move]:
+    moves = [
+        Move(
+            label="Do it every day from when the power comes",
+            patch=at_path(("rules", name, "when"), {"at": None, "every_s": 86_400}),
+        ),
+        Move(label="Take the rule out", patch=at_path(("rules", name), None)),
+    ]
+    yield from that_clear(design, "CLOCK-NONE", f"rules.{name}.at", moves)
 
 
 def cues_can_be_seen(design: Design) -> Iterator[Breach]:
@@ -339,6 +373,7 @@ RULES: Final = (
         "something hangs on a lost link, and nothing tells of it",
         "common practice",
     ),
+    Rule("CLOCK-NONE", "words", times_are_known, "", "a rule at a time of day on a board that cannot know it", "common practice"),
     Rule(
         "CUE-ROUND",
         "words",
