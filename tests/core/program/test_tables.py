@@ -237,6 +237,13 @@ def test_a_board_without_power_hears_nothing() -> None:
     assert last(trace) == 0
 
 
+@pytest.mark.parametrize(("does", "is_lit"), [("leave", False), ("power-off", False), ("key-down", True)])
+def test_a_state_pin_tells_of_whatever_ends_the_link(does: str, is_lit: bool) -> None:
+    befalls = {"kind": "module", "t_s": 2, "node": "radio", "does": [does]}
+    trace = played(({"standing": {"far": {"link_lost": "off"}}}, ON_A), WORD, befalls)
+    assert bool(last(trace)) == is_lit
+
+
 def test_nobody_tells_a_board_of_its_link_and_that_is_told() -> None:
     lost = {"kind": "link", "t_s": 2, "link": "air", "does": "lost"}
     trace = played(({"signals": {"radio.state": None}, "standing": {"far": {"link_lost": "off"}}}, ON_A), WORD, lost)

@@ -23,6 +23,8 @@ type Hands = {
 };
 
 const LEG_MS = 300;
+/** How long what goes on by itself is followed while nobody presses anything, s. */
+const FOLLOWED_S = 120;
 const TakeContext = createContext<Take | null>(null);
 const HandsContext = createContext<Hands | null>(null);
 const HeadContext = createContext<Playhead>(new Playhead());
@@ -111,7 +113,8 @@ export function RehearsalProvider({ children, isInstant = false }: Props) {
 			/** Follow what goes on by itself for some more seconds. */
 			wait: async () => {
 				const mine = pressed;
-				if (!now.current.take.run?.goes_on || !mine.events.length) return;
+				const last_s = Math.max(0, ...mine.events.map((it) => it.t_s));
+				if (!now.current.take.run?.goes_on || !mine.events.length || head.at_s > last_s + FOLLOWED_S) return;
 				const { revision: base_revision, patch = {} } = now.current;
 				const wait = { kind: "wait", t_s: head.at_s };
 				const body = { events: [...mine.events.map((it) => ({ ...it })), wait], since_s: head.at_s, patch, base_revision };

@@ -49,6 +49,7 @@ from oddlamp.core.words.frames import FieldValue
 
 PHRASES_TOLD: Final = 6
 TAIL_S: Final = 10.0  # how long after the last event what goes on by itself is followed
+LINK_ENDS: Final = frozenset({"leave", "power-off", "as-bought", "set-up"})
 NO_FILL: Final[Mapping[str, FieldValue]] = MappingProxyType({})
 
 
@@ -172,6 +173,7 @@ class _Run:
             case ModuleEvent():
                 if event.node in self.links.actors.modules:
                     self.links.happen(event.t_s, event.node, event.does)
+                    self._leaves(event)
                 else:
                     self.course.lose(
                         event.t_s, self._hand(None), event.node, f"there is no module {event.node} that talks in a known way"
@@ -258,6 +260,13 @@ class _Run:
                 self.course.lose(event.t_s, f"rules.{board}", board, f"nothing tells the board that its link is {event.does}")
             else:
                 self.hosts.come(event.t_s, board, ("link", event.link, event.does))
+
+    def _leaves(self, event: ModuleEvent) -> None:
+        """Tell boards that a link is lost with what befalls its module, where they can know: a pin tells of all, a message of who leaves."""
+        for known in self.known.values():
+            tells = {"pin": LINK_ENDS, "message": {"leave"}}.get(known.by or "", set())
+            if known.module == event.node and not tells.isdisjoint(event.does):
+                self.hosts.come(event.t_s, known.board, ("link", known.air, "lost"))
 
     def _trouble(self, event: TroubleEvent) -> None:
         """Put a trouble in, or take it away; a place that is none is told."""
