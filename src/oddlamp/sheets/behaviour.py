@@ -18,6 +18,7 @@ from oddlamp.core.plan.signals import label_of, told_by
 from oddlamp.sheets.deeds import deeds_of, describe
 from oddlamp.sheets.models import Choice, Entry, Option, Panel, Sheet
 
+OFFERED_MOST: Final = 12
 FADING: Final = ("on", "off", "toggle", "level", "colour", "brighter", "dimmer", "add", "random", "restore")
 Orders = tuple[tuple[str, str, str], ...]
 STANDING: Final[tuple[tuple[str, str, str, str, Orders], ...]] = (
@@ -120,7 +121,10 @@ def _choices(design: Design, name: str, rule: Rule, do: list[Document]) -> Itera
             options.insert(0, Option(label=describe(design, current) or "nothing", patch={}, is_chosen=True))
         yield Choice(label="It does", origin="own", options=tuple(options))
     unless, options = rule.unless, [Option(label="never", patch=at_path((*path, "unless"), None), is_chosen=rule.unless is None)]
-    lamps = [("lamp", it.id, it.label) for it in design.lamps.values() if told_by(design.plan, it.host) == rule.host]
+    told = {rule.unless.lamp if rule.unless is not None else None, *(it for one in rule.do for it in design.targets(one.target))}
+    here = [it for it in design.lamps.values() if told_by(design.plan, it.host) == rule.host]
+    here.sort(key=lambda it: it.id not in told)  # those it speaks of first: of very many not all are offered
+    lamps = [("lamp", it.id, it.label) for it in here[:OFFERED_MOST]]
     inputs = [
         ("input", key, label_of(it.label, key))
         for key, it in design.plan.inputs.items()
@@ -128,9 +132,9 @@ def _choices(design: Design, name: str, rule: Rule, do: list[Document]) -> Itera
     ]
     for kind, key, label in (*lamps, *inputs):
         for state in ("on", "off"):
-            told = {"lamp": None, "input": None, kind: key, "state": state}
+            given = {"lamp": None, "input": None, kind: key, "state": state}
             is_it = unless is not None and (unless.lamp or unless.input) == key and unless.state == state
-            options.append(Option(label=f"{label} is {state}", patch=at_path((*path, "unless"), told), is_chosen=is_it))
+            options.append(Option(label=f"{label} is {state}", patch=at_path((*path, "unless"), given), is_chosen=is_it))
     yield Choice(label="Left out when", origin="own", options=tuple(options))
 
 
