@@ -18,7 +18,8 @@ from oddlamp.core.plan.signals import label_of, told_by
 from oddlamp.sheets.deeds import deeds_of, describe
 from oddlamp.sheets.models import Choice, Entry, Option, Panel, Sheet
 
-OFFERED_MOST: Final = 12
+OFFERED_MOST: Final = 5
+MANY: Final = 60
 FADING: Final = ("on", "off", "toggle", "level", "colour", "brighter", "dimmer", "add", "random", "restore")
 Orders = tuple[tuple[str, str, str], ...]
 STANDING: Final[tuple[tuple[str, str, str, str, Orders], ...]] = (
@@ -231,7 +232,7 @@ def _can_fade(design: Design, action: Action) -> bool:
 def standing_panel(design: Design, lamps: list[str], *, is_folded: bool = False) -> Panel:
     """Hold what lamps do when nobody tells them; for more than one lamp all at once."""
     choices = []
-    for field, label, usual, why, orders in STANDING:
+    for field, label, usual, why, orders in STANDING if len(lamps) <= MANY else STANDING[:2]:  # each names every lamp
         mine = {getattr(design.plan.standing.get(it), field, None) for it in lamps}
         settled = next(iter(mine)) if len(mine) == 1 else None
         if field == "winner" and not _is_wanted_twice(design, lamps):

@@ -29,7 +29,7 @@ def lit_and_dark(program: Program, event: Event, carried: Mapping[str, tuple[int
     lit, dark = set[str](), set(program.lamps)
     for begins in (DARK, LampState(is_on=True)):
         for place in range(max(cues.values(), default=1)):
-            for end in (0, 1):
+            for end in (0, 1) if carried else (0,):
                 machine = Machine(program)
                 machine.begin_at(begins, dict.fromkeys(cues, place))
                 if begins is not DARK:
