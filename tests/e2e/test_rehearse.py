@@ -69,6 +69,7 @@ def test_time_is_walked_by_keyboard_from_byte_to_byte(page: Page, open_plan: Ope
     phone = page.get_by_label("Phone", exact=True)
     phone.get_by_role("button", name="Moon", exact=True).press("Enter")
     time = page.get_by_role("slider", name=TIME)
+    expect(page.get_by_role("heading", level=2).first).to_contain_text("message")  # what was pressed is laid out
     time.focus()
     places = []
     for _ in range(6):
