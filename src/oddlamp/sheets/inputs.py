@@ -5,6 +5,7 @@ from typing import Final
 
 from oddlamp.core.base import first_free, si
 from oddlamp.core.behaviour.compile import PLAY, SETTLE_S, input_spec
+from oddlamp.core.behaviour.winners import TAKES_OVER_RATIO
 from oddlamp.core.design.design import Design
 from oddlamp.core.english import inner
 from oddlamp.core.plan.document import at_path
@@ -13,7 +14,6 @@ from oddlamp.core.plan.signals import label_of
 from oddlamp.sheets.deeds import describe, input_deeds
 from oddlamp.sheets.models import Choice, Entry, Option, Panel
 
-TAKES_OVER: Final = 0.02
 EVENTS: Final = {"button": ("pressed", "released"), "contact": ("on", "off"), "turned": ("moved",)}
 WHEN: Final = {
     "pressed": "Pressed, it",
@@ -131,9 +131,9 @@ def _figures(design: Design, name: str, kind: str) -> Iterator[Entry]:
         label = label_of(design.plan.lamps[lamp_id].label, lamp_id)
         yield Entry(
             label=f"Takes {inner(label)} over when moved by",
-            text=si(TAKES_OVER if own is None else own, "ratio"),
+            text=si(TAKES_OVER_RATIO if own is None else own, "ratio"),
             path=("standing", lamp_id, "thresholds", name),
             origin="proposed" if own is None else "own",
             because="more than a knob moves when the table is knocked" if own is None else None,
-            settles=TAKES_OVER if own is None else None,
+            settles=TAKES_OVER_RATIO if own is None else None,
         )

@@ -3,12 +3,13 @@
 from collections.abc import Mapping
 from typing import Final
 
-from oddlamp.core.behaviour.inputs import Input
+from oddlamp.core.behaviour.inputs import TURNED_MOST, Input
 from oddlamp.core.behaviour.lamps import Lamp
 from oddlamp.core.behaviour.program import Orders
 
 WORDS: Final = "words"
-TAKES_OVER: Final = 20  # of 1023: two per cent
+TAKES_OVER_RATIO: Final = 0.02  # common practice: more than a knob moves when the table is knocked
+TAKES_OVER: Final = round(TURNED_MOST * TAKES_OVER_RATIO)
 
 
 def may_set(lamp: Lamp, orders: Orders, source: str | None, inputs: Mapping[str, Input], *, is_moved: bool) -> bool:

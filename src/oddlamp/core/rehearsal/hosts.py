@@ -7,7 +7,7 @@ from typing import Final
 from oddlamp.core.behaviour.clock import WORD
 from oddlamp.core.behaviour.compile import program_of
 from oddlamp.core.behaviour.inputs import READ_MS, TURNED_MOST
-from oddlamp.core.behaviour.lamps import Fade, LampState
+from oddlamp.core.behaviour.lamps import Fade
 from oddlamp.core.behaviour.machine import Machine
 from oddlamp.core.behaviour.outputs import Output
 from oddlamp.core.behaviour.program import Event as Cause
@@ -248,11 +248,6 @@ class Hosts:
         self.ran_until_s = max(self.ran_until_s, (at_ms + gap_ms) / 1000)
         self.passes += 1
         self._plan(host, at_ms + gap_ms)
-
-    @property
-    def states(self) -> dict[str, LampState]:
-        """What is kept of all lamps."""
-        return {name: state for host in self.hosts.values() for name, state in host.machine.states.items()}
 
 
 def _pass_after(t_s: float) -> int:

@@ -47,9 +47,8 @@ class Lights:
         self.chains = {it.id: _chain_of(design, it) for it in design.lamps.values() if it.kind in PIXEL_KINDS}
         self.pixels = {name: [PixelPoint(0.0, "00" * self.specs[name].lights)] for name in self.chains}
         self.points |= {f"{name}.data": [dark] for name, it in self.chains.items() if it.lost_because is None}
-        self.displays = [it.id for it in design.lamps.values() if it.kind == "matrix"]
-        self.displays += [it.id for it in design.lamps.values() if it.sends_codes]
-        self.shown: dict[str, list[Shown]] = {name: [Shown(0.0, "")] for name in self.displays}
+        in_signs = [it.id for it in design.lamps.values() if it.kind == "matrix" or it.sends_codes]
+        self.shown: dict[str, list[Shown]] = {name: [Shown(0.0, "")] for name in in_signs}
         self.buzzers = {it.id: f"{it.id}.main" for it in design.lamps.values() if it.kind == "buzzer"}
         self.on_pins = {(pin.host, pin.label): pin.line.owner_id for pin in design.pins if pin.line.owner_id in design.lamps}
 
