@@ -1,5 +1,6 @@
 """How time, answers, memory and the file grow with a plan and with its edits."""
 
+import cProfile
 import gc
 import time
 from pathlib import Path
@@ -56,6 +57,15 @@ def sizes(counts: tuple[int, ...] = COUNTS, times: int = 5) -> list[Size]:
     finally:
         gc.enable()
     return [Size(count, least[count] / count * 1e6, held[count] / count) for count in counts]
+
+
+def calls_a_lamp(count: int) -> float:
+    """Count what is called to work a plan out and answer, by the lamp: the same on a busy machine as on an idle one."""
+    catalog, plan = load_catalog(), load_plan(many_lamps(count - OWN_LAMPS))
+    with cProfile.Profile() as profile:
+        design = resolve(plan, catalog)
+        with_stage(WorkedOut(plan, design, review_design(design, stages=())), "lamps.l7").model_dump_json()
+    return sum(it.callcount for it in profile.getstats()) / count
 
 
 def edits(folder: Path, count: int, lamps: int) -> Kept:

@@ -131,7 +131,8 @@ export function RehearsalProvider({ children, isInstant = false }: Props) {
 			},
 			play: async (doing) => {
 				const begun_ms = pressed.events.length ? pressed.begun_ms : performance.now();
-				const since_s = (performance.now() - begun_ms) / 1000;
+				// In whole milliseconds, as passes are: the same press is told the same way whenever it comes.
+				const since_s = Math.round(performance.now() - begun_ms) / 1000;
 				const event: PlayedEvent = { ...doing, t_s: since_s };
 				const mine = { events: [...pressed.events, event], begun_ms };
 				pressed = mine;
