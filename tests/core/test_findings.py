@@ -333,6 +333,14 @@ MOVER: Document = {
 AT_NIGHT: Document = {"rules": {"n": {"host": "board", "when": {"at": "23:00"}, "do": [{"verb": "off", "target": "lamp"}]}}}
 
 
+NO_MEMORY: Document = {"nodes": {"board": {"choice": {"part": "board-3v3-32bit"}}}}
+
+
+def standing(**orders: str) -> Document:
+    """Standing orders of the one lamp."""
+    return {"standing": {"lamp": orders}}
+
+
 def rule_of(verb: str, target: str, **values: Any) -> Document:
     """A rule on the first word that does one thing."""
     do = {"verb": verb, "target": target, **({"values": values} if values else {})}
@@ -550,6 +558,8 @@ ROWS: list[tuple[str, str, list[Document], list[Document], Document]] = [
     ("INPUT-NOISE", "look", [input_rule("sensor", "on"), {"inputs": {"k": {"settings": {"reads": "value", "on_above_ratio": 0.5, "off_below_ratio": 0.497}}}}], [input_rule("sensor", "on"), {"inputs": {"k": {"settings": {"reads": "value", "on_above_ratio": 0.5, "off_below_ratio": 0.49}}}}], CLEAR),
     ("PIXEL-NONE", "look", [CHAIN, rule_of("colour", "chain", red=1, first=20, last=24)], [CHAIN, rule_of("colour", "chain", red=1, first=20, last=23)], CLEAR),
     ("MOVER-STOP", "stop", [MOVER, rule_of("on", "up"), {"rules": {"r2": {"do": [{"verb": "off", "target": "up"}]}}}], [MOVER, rule_of("on", "up"), {"rules": {"r2": {"do": [{"verb": "stop", "target": "m"}]}}}], CLEAR),
+    ("KEPT-NONE", "look", [NO_MEMORY, standing(power_cut="last")], [standing(power_cut="last")], CLEAR),
+    ("KEPT-NONE", "look", [NO_MEMORY, standing(power_cut="on")], [NO_MEMORY, standing(power_up="on", power_cut="on")], CLEAR),
     ("CLOCK-NONE", "look", [AT_NIGHT], [AT_NIGHT, {"nodes": {"board": {"choice": {"part": "board-wifi"}}}}], CLEAR),
 ]  # fmt: skip
 IDS = [f"{row[0]}-{row[1]}-{number}" for number, row in enumerate(ROWS)]

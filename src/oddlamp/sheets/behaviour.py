@@ -4,7 +4,7 @@ from collections.abc import Iterator, Mapping
 from typing import Any, Final
 
 from oddlamp.core.base import first_free, si
-from oddlamp.core.behaviour.compile import BLINK_MS, PAUSE_S, PULSE_MS, STEP_MS, event_of, input_spec
+from oddlamp.core.behaviour.compile import BLINK_MS, PAUSE_S, PULSE_MS, STEP_MS, event_of, input_spec, keeps_over_cut
 from oddlamp.core.checks.course import knows_time
 from oddlamp.core.checks.findings import Move
 from oddlamp.core.design.design import Design
@@ -231,7 +231,8 @@ def _can_fade(design: Design, action: Action) -> bool:
 
 def standing_panel(design: Design, lamps: list[str], *, is_folded: bool = False) -> Panel:
     """Hold what lamps do when nobody tells them; for more than one lamp all at once."""
-    choices = []
+    host = told_by(design.plan, design.lamps[lamps[0]].host) or ""
+    choices, keeps = [], keeps_over_cut(design, host)
     for field, label, usual, why, orders in STANDING if len(lamps) <= MANY else STANDING[:2]:  # each names every lamp
         mine = {getattr(design.plan.standing.get(it), field, None) for it in lamps}
         settled = next(iter(mine)) if len(mine) == 1 else None
@@ -247,6 +248,7 @@ def standing_panel(design: Design, lamps: list[str], *, is_folded: bool = False)
                 is_chosen=key == settled or (settled is None and len(mine) == 1 and key == usually),
             )
             for key, told, detail in orders
+            if key != "last" or keeps or key in mine
         ]
         if len(mine) > 1:
             options.insert(0, Option(label="Each its own", detail="settled at each lamp", patch={}, is_chosen=True))
@@ -254,8 +256,7 @@ def standing_panel(design: Design, lamps: list[str], *, is_folded: bool = False)
         choices.append(
             Choice(label=label, origin="own" if is_own else "proposed", because=None if is_own else why, options=tuple(options))
         )
-    host = told_by(design.plan, design.lamps[lamps[0]].host)
-    lines = tuple(_how_known(design, host or ""))
+    lines = tuple(_how_known(design, host))
     return Panel(
         title="When nobody tells it" if len(lamps) == 1 else "When nobody tells them",
         choices=tuple(choices),

@@ -8,7 +8,7 @@ from oddlamp.core.design.design import Design
 from oddlamp.core.design.lamps import DimmingDesign, LampDesign, ToneDesign
 from oddlamp.core.english import inner, plural
 from oddlamp.core.plan.document import at_path
-from oddlamp.core.resolve.dimming import EVEN_IN, WATCHED
+from oddlamp.core.resolve.dimming import EVEN_IN, HALF_IS, WATCHED
 from oddlamp.sheets.charts import Axis, Band, ChartPicture, Stroke
 from oddlamp.sheets.entry import entry
 from oddlamp.sheets.line import GLOW
@@ -79,6 +79,12 @@ def _steps(design: Design, lamp: LampDesign, dimming: DimmingDesign) -> Panel:
         Option(label=label, detail=detail, patch=at_path((*path, "watched"), key), is_chosen=dimming.watched.id == key)
         for (key, label), detail in zip(WATCHED.items(), ("from 80 Hz", "from 1 kHz", "from 3 kHz"), strict=True)
     )
+    half = tuple(
+        Option(label=label, detail=detail, patch=at_path((*path, "ladder", "half_is"), key), is_chosen=dimming.half_is.id == key)
+        for (key, label), detail in zip(
+            HALF_IS.items(), ("128 of 255, nearly full to the eye", "47 of 255, colours mix darker"), strict=True
+        )
+    )
     mine = [signal.pin for signal in design.lamp_signals(lamp) if signal.pin and signal.pin.label]
     part = design.nodes[lamp.host].part
     dull = [pin.label or "" for pin in mine if part and (it := part.pin(pin.label or "")) and "pwm" not in it.can]
@@ -88,12 +94,13 @@ def _steps(design: Design, lamp: LampDesign, dimming: DimmingDesign) -> Panel:
     if (same := len(ladder) - len(set(ladder))) > 0:
         note += f"; {same} of them look like the one before, with duties of 0 to 255"
     glow = lamp.channels[0].led.glow if len(lamp.channels) == 1 else GLOW
-    is_settled = "own" in (dimming.steps.origin, dimming.even_in.origin, dimming.watched.origin)
+    is_settled = "own" in (dimming.steps.origin, dimming.even_in.origin, dimming.half_is.origin, dimming.watched.origin)
     return Panel(
         title="In steps",
         note=note,
         choices=(
             Choice(label="Steps are", origin=dimming.even_in.origin, because=dimming.even_in.why, options=even),
+            Choice(label="A brightness of one half is", origin=dimming.half_is.origin, because=dimming.half_is.why, options=half),
             Choice(label="Watched", origin=dimming.watched.origin, because=dimming.watched.why, options=watched),
         ),
         entries=(steps,),

@@ -11,7 +11,7 @@ STAGE: Document = merge_patch(
     {
         "nodes": {"board": {"choice": {"part": "board-5v-70io"}}},
         "lamps": {
-            "moon": {"kind": "rgb", "label": "Moon", "host": "board", "common": "anode", "brightness_cap_ratio": 0.6},
+            "moon": {"kind": "rgb", "label": "Moon", "host": "board", "common": "anode", "brightness_cap_ratio": 0.6, "ladder": {"half_is": "eye"}},
             "sign": {"kind": "matrix", "label": "Sign", "host": "board", "count": 1},
             "far": {"kind": "led", "label": "Far", "host": "board", "ladder": {"steps": 4, "even_in": "duty"}},
             "bell": {"kind": "relay", "label": "Bell", "host": "board"},

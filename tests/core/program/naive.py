@@ -33,6 +33,12 @@ def part(of: int, parts: int) -> int:
     return rounded(Fraction(of * parts, FULL))
 
 
+def by_eye(level: int) -> int:
+    """The eye table."""
+    looks = Fraction(100 * level, FULL)
+    return max(rounded(FULL * (((looks + 16) / 116) ** 3 if looks > 8 else looks * Fraction(27, 24389))), 1 if level else 0)
+
+
 def brought(value: int, least: int, most: int, low: int, high: int) -> int:
     """A value of one range in another, clipped first."""
     return low + rounded(Fraction((high - low) * (min(max(value, least), most) - least), most - least))

@@ -24,7 +24,7 @@ from oddlamp.core.rehearsal.simulate import rehearse
 from oddlamp.core.resolve.resolve import resolve
 from tests.builders import codes, findings_of, plan_with
 from tests.core.program.drawn import STAGE, WORDS, drawn_events, drawn_plan
-from tests.core.program.naive import Naive, rounded
+from tests.core.program.naive import Naive, by_eye, rounded
 from tests.core.program.test_time import noted
 
 MODES: Document = {
@@ -87,9 +87,10 @@ def test_a_rehearsal_shows_on_its_pins_what_the_page_says(seed: int) -> None:
         for pin in PINS:
             lamp, lead = pin.split(".")
             top = 255 if lamp in design.dimmed else 1
-            cap = 153 if lamp == "moon" else 255
             light = naive.shows(lamp)[0][{"green": 1, "blue": 2}.get(lead, 0)]
-            shows = floor(Fraction(rounded(Fraction(light * cap, 255)) * top, 255) + Fraction(1, 2))
+            if lamp == "moon":
+                light = by_eye(rounded(Fraction(light * 153, 255)))
+            shows = floor(Fraction(light * top, 255) + Fraction(1, 2))
             noted(course, pin, now, top - shows if lamp == "moon" else shows)
         noted(course, "chain", now, bytes(naive.shows("chain")[0]).hex())
         noted(course, "sign", now, naive.shows("sign")[1])
@@ -174,6 +175,16 @@ def test_a_score_stops_at_what_two_digits_show_and_a_blackout_brings_it_back() -
     hear(machine, "c")
     assert machine.states["sign"].is_on
     assert machine.states["sign"].score == 99
+
+
+def test_half_of_the_eye_is_47_of_255_and_a_ladder_even_to_the_eye_keeps_its_light() -> None:
+    """By hand: L* = 100 x 128 / 255 = 50.196, Y = (66.196 / 116)^3 = 0.18583, x 255 = 47.4. The ladder of nine is the handbook's."""
+    patch = {"lamps": {"far": {"ladder": {"steps": 9, "even_in": "eye", "half_is": "eye"}}}}
+    program = program_of(resolve(plan_with(patch, base=STAGE), load_catalog()), "board")
+    far = program.lamps["far"]
+    assert far.shown(128) == 47
+    assert [far.shown(it) for it in (0, 1, 23, 255)] == [0, 1, 3, 255]
+    assert [far.shown(it) for it in far.ladder] == [3, 9, 20, 36, 60, 92, 136, 189, 255], "135 lies between two of the table"
 
 
 def test_a_cap_comes_after_the_colour() -> None:

@@ -6,7 +6,7 @@ from functools import lru_cache
 from typing import Final
 
 from oddlamp.core.base import Same
-from oddlamp.core.behaviour.arithmetic import LADDER_TOP, duty_of, times
+from oddlamp.core.behaviour.arithmetic import LADDER_TOP, duty_of, level_for_eye, times
 from oddlamp.core.behaviour.inputs import TURNED_MOST
 from oddlamp.core.behaviour.lamps import WHITE
 from oddlamp.core.behaviour.program import (
@@ -108,7 +108,7 @@ def _compiled(design: Design, host: str) -> Program:
         {name: _cue(design, mine, cue) for name, cue in design.plan.cues.items()},
         {event: tuple(runs) for event, runs in handlers.items()},
         inputs,
-        {name: _orders(design, name) for name in mine},
+        {name: _orders(design, host, name) for name in mine},
         _movers(design, mine),
         SEED,
     )
@@ -169,13 +169,20 @@ def _of_turned(ratio: float) -> int:
     return math.floor(TURNED_MOST * ratio + 0.5)
 
 
-def _orders(design: Design, lamp_id: str) -> Orders:
+def keeps_over_cut(design: Design, host: str) -> bool:
+    """Tell whether a host has memory that outlasts a power cut; one of which nothing is known is taken to have it."""
+    return getattr(design.nodes[host].part, "keeps_memory", True)
+
+
+def _orders(design: Design, host: str, lamp_id: str) -> Orders:
     told = design.plan.standing.get(lamp_id)
     if told is None:
         return Orders()
-    power_up = told.power_up or "off"
+    power_up, power_cut = told.power_up or "off", told.power_cut or told.power_up or "off"
+    if not keeps_over_cut(design, host):  # judged (KEPT-NONE): every start is as a first one
+        power_up = power_cut = "off" if power_up == "last" else power_up
     thresholds = {name: _of_turned(ratio) for name, ratio in told.thresholds.items() if name in design.plan.inputs}
-    return Orders(power_up, told.power_cut or power_up, told.link_lost or "keep", told.winner or "last-moved", thresholds)
+    return Orders(power_up, power_cut, told.link_lost or "keep", told.winner or "last-moved", thresholds)
 
 
 def event_of(when: When) -> Event | None:
@@ -209,12 +216,17 @@ def spec_of(design: Design, lamp: LampDesign) -> LampSpec:
     """Return what a program must know of a lamp."""
     dimming, plan = lamp.dimming, design.plan.lamps[lamp.id]
     ladder = (LADDER_TOP,) if dimming is None else dimming.by_eye if dimming.even_in.id == "eye" else dimming.by_duty
+    is_eyed = dimming is not None and dimming.half_is.id == "eye" and design.nodes[lamp.host].node.kind != "module"
+    if is_eyed:
+        ladder = tuple(level_for_eye(it) for it in ladder)
     cap = getattr(plan, "brightness_cap_ratio", None)
     digits = min(DIGITS_A_MODULE * (plan.count or 1), DIGITS_MOST) if plan.kind == "matrix" else 0
     is_chain = plan.kind in PIXEL_KINDS
     lights = 0 if plan.kind in DISPLAY_KINDS else 3 * pixels_of(plan) if is_chain else 3 if plan.kind == "rgb" else 1
     fades = is_chain or plan.kind in DIMMED_KINDS
-    return LampSpec(ladder, LADDER_TOP if cap is None else duty_of(cap), 10**digits - 1 if digits else 0, lights, fades, is_chain)
+    return LampSpec(
+        ladder, LADDER_TOP if cap is None else duty_of(cap), 10**digits - 1 if digits else 0, lights, fades, is_chain, is_eyed
+    )
 
 
 def pixels_of(plan: Lamp) -> int:

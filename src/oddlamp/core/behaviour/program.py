@@ -6,7 +6,7 @@
 from collections.abc import Mapping
 from typing import Final, NamedTuple
 
-from oddlamp.core.behaviour.arithmetic import LADDER_TOP, scaled
+from oddlamp.core.behaviour.arithmetic import EYE, LADDER_TOP, scaled, times
 from oddlamp.core.words.frames import FieldValue
 
 Event = tuple[
@@ -234,7 +234,8 @@ class LampSpec(NamedTuple):
     """What a program must know of a lamp: the rungs of its ladder, its cap, 0 to 255, and what it can count to.
 
     ``score_most`` is 0 for what shows no digits. ``lights`` is how many numbers its light is: 1, 3 for a lamp of colours,
-    3 for each of its pixels, 0 for a display. ``fades`` is False for what is only on or off.
+    3 for each of its pixels, 0 for a display. ``fades`` is False for what is only on or off. ``is_eyed`` where its numbers are
+    brightness to the eye, and the eye table makes duties of them.
     """
 
     ladder: tuple[int, ...]
@@ -243,6 +244,12 @@ class LampSpec(NamedTuple):
     lights: int = 1
     fades: bool = True
     is_chain: bool = False
+    is_eyed: bool = False
+
+    def shown(self, light: int) -> int:
+        """Return what a pin shows of one number of its light, before it is turned round: the cap of it, and of that the eye's."""
+        capped = light if self.cap == LADDER_TOP else times(light, self.cap)
+        return EYE[capped] if self.is_eyed else capped
 
 
 class Orders(NamedTuple):

@@ -14,6 +14,7 @@ from oddlamp.core.checks import (
     course,
     drivers,
     headroom,
+    kept,
     leds,
     levels,
     light,
@@ -62,6 +63,7 @@ FILES: Final = (
     obeyed,
     course,
     movers,
+    kept,
 )
 RULES: Final[tuple[Rule, ...]] = tuple(rule for file in FILES for rule in file.RULES)
 WORSE_SLACK: Final = 1e-6

@@ -44,6 +44,7 @@ class DimmingDesign:
 
     steps: Value
     even_in: Picked
+    half_is: Picked
     by_duty: tuple[int, ...]
     by_eye: tuple[int, ...]
     frequency: Value | None

@@ -108,6 +108,7 @@ class BoardPart(LogicPart):
     is_deaf_to_pixels: bool = Field(
         default=False, description="Its interrupts are off while its program writes one-wire pixels, and it hears little"
     )
+    keeps_memory: bool = Field(default=True, description="It has memory for values that outlasts a power cut; from memory")
     timer_hz: dict[PinLabel, Annotated[float, Field(gt=0)]] = Field(
         default_factory=dict, description="Timers whose PWM runs at another frequency; from memory"
     )

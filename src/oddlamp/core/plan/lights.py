@@ -75,10 +75,13 @@ class WireRun(Model):
 
 
 class Ladder(Model):
-    """Brightness steps: how many, and whether they are even in duty or even to the eye."""
+    """Brightness steps: how many, and whether they are even in duty or even to the eye; and which of both a number means."""
 
     steps: Annotated[int, Field(ge=2, le=64)] | None = None
     even_in: Literal["eye", "duty"] | None = None
+    half_is: Literal["duty", "eye"] | None = Field(
+        default=None, description="What a brightness of one half is: half of the time on, or half as bright to the eye"
+    )
 
 
 Watched = Literal["still", "moving", "filmed"]

@@ -6,7 +6,7 @@ from functools import partial
 from typing import Final, NamedTuple
 
 from oddlamp.core.base import si
-from oddlamp.core.behaviour.arithmetic import LADDER_TOP, duty_of, seen_light, times
+from oddlamp.core.behaviour.arithmetic import LADDER_TOP, duty_of, seen_light
 from oddlamp.core.behaviour.compile import spec_of
 from oddlamp.core.behaviour.lamps import Light
 from oddlamp.core.design.design import Design
@@ -143,8 +143,8 @@ class Lights:
 
     def _show_chain(self, t_s: float, lamp_id: str, light: Light, *, is_told: bool) -> None:
         """Write a chain: its pixels, in the order of the wire, and what they draw together."""
-        chain, cap = self.chains[lamp_id], self.specs[lamp_id].cap
-        capped = light if cap == LADDER_TOP else tuple(times(it, cap) for it in light)
+        chain = self.chains[lamp_id]
+        capped = tuple(map(self.specs[lamp_id].shown, light))
         wanted = bytes(capped).hex()
         if chain.lost_because is not None:
             if is_told:

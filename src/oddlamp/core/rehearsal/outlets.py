@@ -3,9 +3,10 @@
 from typing import NamedTuple
 
 from oddlamp.core.base import si
-from oddlamp.core.behaviour.arithmetic import LADDER_TOP, seen_light, times
+from oddlamp.core.behaviour.arithmetic import LADDER_TOP, seen_light
 from oddlamp.core.behaviour.compile import spec_of
 from oddlamp.core.behaviour.lamps import COLOURS, Light
+from oddlamp.core.behaviour.program import LampSpec
 from oddlamp.core.design.design import Design
 from oddlamp.core.design.lamps import LampDesign
 from oddlamp.core.design.passages import Passage
@@ -34,7 +35,7 @@ class Outlet(NamedTuple):
     because: str
     may_not: str | None
     lost_at: str | None
-    cap: int
+    spec: LampSpec
     is_switched: bool
     bus: tuple[tuple[str, str], ...] = ()
 
@@ -52,8 +53,8 @@ class Effect(NamedTuple):
 
 
 def effect_of(outlet: Outlet, light: Light) -> Effect:
-    """Return what a light of a lamp does to one channel: its number of it, and of that the cap."""
-    duty = times(light[COLOURS.get(outlet.channel_id, 0)], outlet.cap) / LADDER_TOP
+    """Return what a light of a lamp does to one channel: its number of it, as its pin shows it."""
+    duty = outlet.spec.shown(light[COLOURS.get(outlet.channel_id, 0)]) / LADDER_TOP
     if outlet.is_switched:
         duty = float(duty >= 0.5)
     # A common anode is lit by a low pin: the share of time the pin is high is the rest.
@@ -96,7 +97,7 @@ def _outlet(design: Design, lamp: LampDesign, channel_id: str, is_inverted: bool
         lost_because or current.because or NOT_YET,
         may_not,
         None if lost_because is None else bus[-1][0] if bus and is_on_bus else pin_stage if is_at_pin else lamp.stage,
-        spec_of(design, lamp).cap,
+        spec_of(design, lamp),
         lamp.kind in SWITCHED_KINDS,
         bus,
     )

@@ -14,6 +14,7 @@ from oddlamp.core.plan.lights import Lamp
 
 WATCHED = {"still": "By eye, standing still", "moving": "Moved about", "filmed": "Filmed"}
 EVEN_IN = {"eye": "Even to the eye", "duty": "Even in duty"}
+HALF_IS = {"duty": "Half of the time on", "eye": "Half as bright to the eye"}
 
 
 def at_their_timers(
@@ -66,6 +67,12 @@ def resolve_dimming(
         if even
         else Picked("eye", EVEN_IN["eye"], "proposed", "steps of equal duty look crowded at the bright end")
     )
+    half = ladder.half_is if ladder else None
+    half_is = (
+        Picked(half, HALF_IS[half], "own")
+        if half
+        else Picked("duty", HALF_IS["duty"], "proposed", "what most programs mean by it, and colours mix as they are told")
+    )
     watched = getattr(lamp, "watched", None)
     watch = (
         Picked(watched, WATCHED[watched], "own")
@@ -78,6 +85,7 @@ def resolve_dimming(
     return DimmingDesign(
         steps=steps,
         even_in=even_in,
+        half_is=half_is,
         by_duty=step_ladder(count, is_even_to_the_eye=False),
         by_eye=step_ladder(count, is_even_to_the_eye=True),
         frequency=frequency.stated(figure) if figure else None,
