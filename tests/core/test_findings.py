@@ -333,7 +333,18 @@ MOVER: Document = {
 AT_NIGHT: Document = {"rules": {"n": {"host": "board", "when": {"at": "23:00"}, "do": [{"verb": "off", "target": "lamp"}]}}}
 
 
+BOAT: Document = {
+    "lamps": {
+        "eye": {"kind": "led", "host": "board", "channels": {"main": {"led": {"part": "led-infra-red"}}}, "sends": "codes"}
+    },
+    "movers": {"m": {"sender": "eye"}},
+}
 NO_MEMORY: Document = {"nodes": {"board": {"choice": {"part": "board-3v3-32bit"}}}}
+
+
+def told(rule: str, verb: str, target: str) -> Document:
+    """A rule that does one thing."""
+    return {"rules": {rule: {"do": [{"verb": verb, "target": target}]}}}
 
 
 def standing(**orders: str) -> Document:
@@ -558,6 +569,7 @@ ROWS: list[tuple[str, str, list[Document], list[Document], Document]] = [
     ("INPUT-NOISE", "look", [input_rule("sensor", "on"), {"inputs": {"k": {"settings": {"reads": "value", "on_above_ratio": 0.5, "off_below_ratio": 0.497}}}}], [input_rule("sensor", "on"), {"inputs": {"k": {"settings": {"reads": "value", "on_above_ratio": 0.5, "off_below_ratio": 0.49}}}}], CLEAR),
     ("PIXEL-NONE", "look", [CHAIN, rule_of("colour", "chain", red=1, first=20, last=24)], [CHAIN, rule_of("colour", "chain", red=1, first=20, last=23)], CLEAR),
     ("MOVER-STOP", "stop", [MOVER, rule_of("on", "up"), {"rules": {"r2": {"do": [{"verb": "off", "target": "up"}]}}}], [MOVER, rule_of("on", "up"), {"rules": {"r2": {"do": [{"verb": "stop", "target": "m"}]}}}], CLEAR),
+    ("MOVER-STOP", "stop", [BOAT, rule_of("run", "m", speed=3), told("r2", "step", "m")], [BOAT, rule_of("run", "m", speed=3), told("r2", "stop", "m")], CLEAR),
     ("KEPT-NONE", "look", [NO_MEMORY, standing(power_cut="last")], [standing(power_cut="last")], CLEAR),
     ("KEPT-NONE", "look", [NO_MEMORY, standing(power_cut="on")], [NO_MEMORY, standing(power_up="on", power_cut="on")], CLEAR),
     ("CLOCK-NONE", "look", [AT_NIGHT], [AT_NIGHT, {"nodes": {"board": {"choice": {"part": "board-wifi"}}}}], CLEAR),

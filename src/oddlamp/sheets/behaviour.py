@@ -4,7 +4,8 @@ from collections.abc import Iterator, Mapping
 from typing import Any, Final
 
 from oddlamp.core.base import first_free, si
-from oddlamp.core.behaviour.compile import BLINK_MS, PAUSE_S, PULSE_MS, STEP_MS, event_of, input_spec, keeps_over_cut
+from oddlamp.core.behaviour.compile import BLINK_MS, PULSE_MS, STEP_MS, event_of
+from oddlamp.core.behaviour.tables import input_spec, keeps_over_cut
 from oddlamp.core.checks.course import knows_time
 from oddlamp.core.checks.findings import Move
 from oddlamp.core.design.design import Design
@@ -17,6 +18,7 @@ from oddlamp.core.plan.rules import Action, Rule, When
 from oddlamp.core.plan.signals import label_of, told_by
 from oddlamp.sheets.deeds import deeds_of, describe
 from oddlamp.sheets.models import Choice, Entry, Option, Panel, Sheet
+from oddlamp.sheets.movers import mover_moves, mover_panels
 
 OFFERED_MOST: Final = 5
 MANY: Final = 60
@@ -67,11 +69,11 @@ def behaviour_sheet(design: Design, host: str) -> Sheet:
         detail=detail,
         panels=(
             *(_rule_panel(design, name, rule) for name, rule in rules),
-            *_movers(design, host),
+            *mover_panels(design, host),
             *([standing_panel(design, lamps)] if lamps else []),
             *_whose_program(design, host),
         ),
-        moves=(*_rule_moves(design, host, lamps), *_link_moves(design, host), *_mover_moves(design, host)),
+        moves=(*_rule_moves(design, host, lamps), *_link_moves(design, host), *mover_moves(design, host)),
     )
 
 
@@ -284,35 +286,6 @@ def _how_known(design: Design, host: str) -> Iterator[str]:
             yield f"How it knows that the link is lost: {how}."
 
 
-def _movers(design: Design, host: str) -> Iterator[Panel]:
-    """Tell of each mover which lamps are its two ways, and let its pause be turned."""
-    for name, it in design.plan.movers.items():
-        if told_by(design.plan, design.lamps[it.ahead].host) != host:
-            continue
-        label, ways = label_of(it.label, name), f"{design.lamps[it.ahead].label} ahead, {design.lamps[it.back].label} back"
-        pause = Entry(
-            label="Pause between the two ways",
-            text=si(PAUSE_S if it.pause_s is None else it.pause_s, "s"),
-            path=("movers", name, "pause_s"),
-            origin="proposed" if it.pause_s is None else "own",
-            because="a small motor has come to rest by then" if it.pause_s is None else None,
-            settles=PAUSE_S if it.pause_s is None else None,
-        )
-        called = Entry(
-            label="Name",
-            text=label,
-            path=("movers", name, "label"),
-            origin="own" if it.label else "proposed",
-            settles=None if it.label else label,
-        )
-        yield Panel(
-            title=f"{label}: {ways}, never both",
-            entries=(called, pause),
-            lines=("Fingers: keep them out, and fit a switch that takes the motor's supply away.",),
-            moves=(Move(label=f"Let {label} be two lamps again", patch=at_path(("movers", name), None)),),
-        )
-
-
 def _rule_moves(design: Design, host: str, lamps: list[str]) -> Iterator[Move]:
     """Offer rules that nothing pressed and nothing said sets off: what each does and when is turned in it."""
     if not lamps:
@@ -329,18 +302,6 @@ def _rule_moves(design: Design, host: str, lamps: list[str]) -> Iterator[Move]:
     for base, label, when, do in offered:
         name = first_free(base, design.plan.rules.__contains__)
         yield Move(label=label, patch=at_path(("rules", name), {"host": host, "when": when, "do": do}))
-
-
-def _mover_moves(design: Design, host: str) -> Iterator[Move]:
-    """Offer that two relays are the two ways of one mover."""
-    taken = {lamp for it in design.plan.movers.values() for lamp in (it.ahead, it.back)}
-    relays = [
-        it for it in design.lamps.values() if it.kind == "relay" and told_by(design.plan, it.host) == host and it.id not in taken
-    ]
-    for ahead, back in zip(relays[::2], relays[1::2], strict=False):
-        name = first_free("mover", design.plan.movers.__contains__)
-        patch = at_path(("movers", name), {"ahead": ahead.id, "back": back.id})
-        yield Move(label=f"Make a mover of {ahead.label} and {back.label}", patch=patch)
 
 
 def _link_moves(design: Design, host: str) -> Iterator[Move]:

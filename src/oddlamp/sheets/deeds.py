@@ -4,13 +4,14 @@ from collections.abc import Iterator, Mapping, Sequence
 
 from oddlamp.core.base import si
 from oddlamp.core.behaviour.compile import PULSE_MS
+from oddlamp.core.behaviour.program import INPUT
 from oddlamp.core.design.design import Design
 from oddlamp.core.design.lamps import LampDesign
 from oddlamp.core.designer.wishes import CHANNELS
 from oddlamp.core.english import and_list, inner
 from oddlamp.core.plan.lights import COLOUR_KINDS, DISPLAY_KINDS, PIXEL_KINDS, SWITCHED_KINDS
-from oddlamp.core.plan.rules import Mover
 from oddlamp.core.plan.signals import label_of, told_by
+from oddlamp.sheets.movers import movers_at, runs_at, turns_of
 
 Action = dict[str, object]
 Deed = tuple[str, list[Action]]
@@ -56,6 +57,11 @@ def _taken(design: Design, carried: Mapping[str, str], host: str) -> list[Deed]:
     deeds = list[Deed]()
     texts = [name for name, written in carried.items() if written == "text"]
     names = [name for name in carried if name not in texts]
+    deeds += [
+        (f"{label_of(mover.label, it)} at the speed {{{name}}}", [_told("run", it, speed=f"{{{name}}}")])
+        for it, mover in movers_at(design, host)
+        for name in names
+    ]
     for lamp in (it for it in design.lamps.values() if it.host == host and carried):
         if lamp.kind in DISPLAY_KINDS:
             deeds += [(f"{lamp.label} shows {{{it}}}", [_told("text", lamp.id, text=f"{{{it}}}")]) for it in texts]
@@ -76,10 +82,8 @@ def _deeds(design: Design, host: str) -> list[Deed]:
     deeds: list[Deed] = []
     if len(lamps) > 1:
         deeds += [(f"everything {verb}", [_told(verb, lamp.id) for lamp in lamps]) for verb in ("on", "off")]
-    for name, mover in design.plan.movers.items():
-        if told_by(design.plan, design.lamps[mover.ahead].host) == host:
-            label = label_of(mover.label, name)
-            deeds += [(f"{label} {word}", [_told(verb, target)]) for word, verb, target in turns_of(name, mover)]
+    for name, mover in movers_at(design, host):
+        deeds += [(f"{label_of(mover.label, name)} {word}", [told]) for word, told in turns_of(name, mover)]
     for name, cue in design.plan.cues.items():
         deeds += [(f"{word} {cue.label or name}", [_told(verb, name)]) for verb, word in CUE_DEEDS]
     for lamp in lamps:
@@ -98,17 +102,6 @@ def _deeds(design: Design, host: str) -> list[Deed]:
                 for name, shade in COLOURS.items()
             ]
     return deeds
-
-
-def turns_of(name: str, mover: Mover) -> tuple[tuple[str, str, str], ...]:
-    """List what a mover can be told: in words, the verb, and what it is told."""
-    return (
-        ("runs ahead", "on", mover.ahead),
-        ("runs back", "on", mover.back),
-        ("stops", "stop", name),
-        ("turns round", "reverse", name),
-        ("goes on as before", "resume", name),
-    )
 
 
 def _of_its_kind(design: Design, lamp: LampDesign) -> Iterator[Deed]:
@@ -143,7 +136,10 @@ def input_deeds(design: Design, name: str, event: str) -> list[Deed]:
     host = design.plan.inputs[name].host
     if event != "moved":
         return _deeds(design, host)
-    deeds = list[Deed]()
+    deeds = [
+        (f"{label_of(mover.label, it)} as fast as it is turned, either way", [_told("run", it, speed=INPUT)])
+        for it, mover in movers_at(design, host)
+    ]
     for lamp in (it for it in design.lamps.values() if it.host == host and it.kind not in (*SWITCHED_KINDS, *DISPLAY_KINDS)):
         deeds.append((f"{lamp.label} as bright as it is turned", [_told("level", lamp.id, level="input")]))
         if lamp.kind in COLOUR_KINDS:
@@ -171,15 +167,19 @@ def _described(design: Design, action: Action) -> str:
 def _plainly(design: Design, action: Action) -> str:
     target = str(action.get("target") or "")
     group, cue = design.plan.groups.get(target), design.plan.cues.get(target)
+    given = action.get("values")
+    values: dict[str, object] = given if isinstance(given, dict) else {}
     for key, mover in design.plan.movers.items():
-        turns = {(verb, told): word for word, verb, told in turns_of(key, mover)}
-        if not action.get("values") and (str(action["verb"]), target) in turns:
-            return f"{label_of(mover.label, key)} {turns[str(action['verb']), target]}"
+        bare = {name: it for name, it in action.items() if name != "after_s" and it}
+        told = next((word for word, turn in turns_of(key, mover) if turn == bare), None)
+        if told is not None:
+            return f"{label_of(mover.label, key)} {told}"
+        said = runs_at(label_of(mover.label, key), action["verb"], values) if key == target else None
+        if said is not None:
+            return said
     label = (
         design.lamps[target].label if target in design.lamps else (group.label if group else cue.label if cue else "") or target
     )
-    given = action.get("values")
-    values: dict[str, object] = given if isinstance(given, dict) else {}
     level = values.get("level")
     match action["verb"]:
         case "say":

@@ -4,7 +4,7 @@ from collections.abc import Iterator
 from typing import Final
 
 from oddlamp.core.base import first_free, si
-from oddlamp.core.behaviour.compile import PLAY, SETTLE_S, input_spec
+from oddlamp.core.behaviour.tables import PLAY, SETTLE_S, input_spec
 from oddlamp.core.behaviour.winners import TAKES_OVER_RATIO
 from oddlamp.core.design.design import Design
 from oddlamp.core.english import inner

@@ -14,7 +14,7 @@ from oddlamp.core.parts.check import loads_of
 from oddlamp.core.parts.models import LoadPart, PixelPart
 from oddlamp.core.parts.own import as_used
 from oddlamp.core.plan.document import Document, at_path, join_patches
-from oddlamp.core.plan.edits import own_supply
+from oddlamp.core.plan.edits import TakingOut, own_supply
 from oddlamp.core.plan.lights import PIXEL_KINDS
 from oddlamp.core.resolve.loads import METRE
 from oddlamp.core.resolve.supplies import own_figures
@@ -55,7 +55,7 @@ def whole_panel(design: Design, lamp: LampDesign) -> Panel:
         )
         choices = (Choice(label="Common leg", origin=lamp.common.origin, because=lamp.common.why, options=options),)
     if lamp.sends_codes or any(channel.led.caution == "infra-red" for channel in lamp.channels):
-        choices = (*choices, _gives(lamp))
+        choices = (*choices, _gives(design, lamp))
     drawer = drawer_entry(design)
     fed, hangs = _fed_from(design, lamp), host_choice(design, lamp)
     if lamp.load is None:
@@ -65,11 +65,16 @@ def whole_panel(design: Design, lamp: LampDesign) -> Panel:
     )
 
 
-def _gives(lamp: LampDesign) -> Choice:
+def _gives(design: Design, lamp: LampDesign) -> Choice:
     """Offer what an infra-red LED is there for: to be on, as for a camera, or to speak as a remote does."""
+    moved = [("movers", name) for name, it in design.plan.movers.items() if it.sender == lamp.id]
+    out = TakingOut(design.plan).without(moved) if moved else {}
     options = tuple(
         Option(
-            label=label, detail=detail, patch=at_path(("lamps", lamp.id, "sends"), told), is_chosen=lamp.sends_codes == bool(told)
+            label=label,
+            detail=detail,
+            patch={**at_path(("lamps", lamp.id, "sends"), told), **(out if told is None else {})},
+            is_chosen=lamp.sends_codes == bool(told),
         )
         for label, detail, told in (
             ("Light", "on, off or dimmed, as any lamp", None),

@@ -73,6 +73,7 @@ OTHERS = (
     Start("A 5 V strip", "one colour, through a MOSFET", {"kind": "strip", "choice": {"part": "strip-5v-warm"}}, None, "Strip"),
     Start("An infra-red LED", "not seen by the eye", _led("led-infra-red"), "led-infra-red"),
     Start("A relay", "switches something else", {"kind": "relay"}, None, "Relay"),
+    Start("A motor, one way", "an input of its driver; two make a mover", {"kind": "motor"}, None, "Motor"),
     Start("A buzzer", "a tone, or a beep", {"kind": "buzzer"}, None, "Buzzer"),
     Start("A matrix module", "8 x 8 LEDs with a driver", {"kind": "matrix"}, None, "Matrix"),
 )

@@ -4,7 +4,7 @@ from collections.abc import Iterator
 from typing import Final, cast
 
 from oddlamp.core.base import si
-from oddlamp.core.behaviour.compile import input_spec
+from oddlamp.core.behaviour.tables import input_spec
 from oddlamp.core.checks.carried import needs_s
 from oddlamp.core.design.design import Design
 from oddlamp.core.design.talks import ControlDesign

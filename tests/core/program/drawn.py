@@ -17,12 +17,19 @@ STAGE: Document = merge_patch(
             "bell": {"kind": "relay", "label": "Bell", "host": "board"},
             "up": {"kind": "relay", "label": "Up", "host": "board"},
             "down": {"kind": "relay", "label": "Down", "host": "board"},
+            "fore": {"kind": "motor", "label": "Fore", "host": "board", "ladder": {"steps": 4}},
+            "aft": {"kind": "motor", "label": "Aft", "host": "board", "ladder": {"steps": 3}},
             "beak": {"kind": "buzzer", "label": "Beak", "host": "board"},
             "eye": {"kind": "led", "label": "Eye", "host": "board", "channels": {"main": {"led": {"part": "led-infra-red"}}}, "sends": "codes"},
             "chain": {"kind": "pixels-one-wire", "label": "Chain", "host": "board", "layout": {"runs": [{"count": 3}]}},
         },
         "signals": {"radio.state": {}},
-        "movers": {"curtain": {"label": "Curtain", "ahead": "up", "back": "down", "pause_s": 0.3}},
+        "movers": {
+            "curtain": {"label": "Curtain", "ahead": "up", "back": "down", "pause_s": 0.3},
+            "gate": {"ahead": "fore", "back": "aft"},
+            "boat": {"sender": "eye", "codes": {"first_code": 512, "speeds": 3, "bits": 4, "signed": "twos-complement"}, "pause_s": 0.25},
+            "cart": {"sender": "eye", "codes": {"first_code": 768, "speeds": 5, "bits": 8, "signed": "offset"}},
+        },
         "groups": {"both": {"members": ["lamp", "far"]}, "shine": {"members": ["moon", "chain"]}},
         "inputs": {
             "cue": {"kind": "button", "label": "Cue", "host": "board"},
@@ -41,13 +48,30 @@ STAGE: Document = merge_patch(
         "rules": {"r1": None, "r2": None},
     },
 )  # fmt: skip
-LAMPS = ("lamp", "moon", "far", "sign", "both", "bell", "chain", "shine", "beak", "eye", "up", "down", "up", "down")
+LAMPS = (
+    "lamp",
+    "moon",
+    "far",
+    "sign",
+    "both",
+    "bell",
+    "chain",
+    "shine",
+    "beak",
+    "eye",
+    "up",
+    "down",
+    "up",
+    "down",
+    "fore",
+    "aft",
+)
 WORDS = ("a", "b", "c", "d")
-SHOWN = ("lamp", "moon", "far", "sign", "bell", "chain", "beak", "eye", "up", "down")
+SHOWN = ("lamp", "moon", "far", "sign", "bell", "chain", "beak", "eye", "up", "down", "fore", "aft")
 VERBS = (
     "on", "off", "toggle", "hold", "level", "colour", "brighter", "dimmer", "add", "random", "blink", "pulse", "cue", "next",
     "stop", "text", "score", "remember", "restore", "say",
-    "tone", "pattern", "send", "show", "reverse", "resume",
+    "tone", "pattern", "send", "show", "reverse", "resume", "run", "step",
 )  # fmt: skip
 TIMES = (0.02, 0.03, 0.1, 0.25, 0.5, 1, 2.5)
 OVERS = (0.01, 0.1, 0.3333, 1, 3)
@@ -100,6 +124,8 @@ def drawn_values(rng: random.Random, verb: str) -> Document:
 def drawn_action(rng: random.Random, *, moved: bool = False) -> Document:
     """One action, which may wait."""
     wait = {"after_s": rng.choice(TIMES)} if rng.random() < 0.25 else {}
+    if moved and rng.random() < 0.15:
+        return {"verb": "run", "target": rng.choice(["gate", "boat"]), "values": {"speed": "input"}, **wait}
     if moved and rng.random() < 0.7:
         return {"verb": "level", "target": rng.choice(LAMPS), "values": {"level": "input"}, **wait}
     verb = rng.choice(VERBS)
@@ -108,8 +134,12 @@ def drawn_action(rng: random.Random, *, moved: bool = False) -> Document:
         return {"verb": "say", "say": {"talk": "main", "word": "told", "fill": fill}, **wait}
     if verb == "stop" and rng.random() < 0.5:
         return {"verb": "stop", **wait}
-    if verb in ("reverse", "resume") or (verb == "stop" and rng.random() < 0.5):
-        return {"verb": verb, "target": "curtain", **wait}
+    if verb in ("reverse", "resume", "run", "step") or (verb == "stop" and rng.random() < 0.5):
+        some = {
+            "run": {"values": {"speed": rng.choice([0, 1, -1, 2, -2, 9, -9, "{v}"])}},
+            "step": rng.choice([{}, {"values": {"by_count": rng.choice([1, -1, 2, -3])}}]),
+        }
+        return {"verb": verb, "target": rng.choice(["curtain", "gate", "boat", "boat", "cart"]), **some.get(verb, {}), **wait}
     if verb in ("cue", "next", "stop"):
         return {"verb": verb, "target": rng.choice(["storm", "glow"]), **wait}
     values = drawn_values(rng, verb)

@@ -89,8 +89,10 @@ class Naive:
         self.written: dict[str, tuple[int, list[int]]] = {}
         self.shown: dict[str, tuple[list[int], str]] = {}
         self.seen = Counter[str]()
-        self.movers = {name: {"wait": None, "gone": {}, "last": None, **it} for name, it in plan.get("movers", {}).items()}
-        self.codes: dict[str, list[tuple[int, int]]] = {name: [] for name in plan["lamps"]}
+        fresh = {"wait": None, "last": None, "speed": 0, "earlier": 0}
+        self.movers = {name: {**fresh, "gone": {}, **it} for name, it in plan.get("movers", {}).items()}
+        self.codes: dict[str, list[int]] = {name: [] for name in plan["lamps"]}
+        self.code_began: dict[str, int] = {}
         self.inputs = {name: self.fresh(name, (levels or {}).get(name, 0)) for name in plan.get("inputs", {})}
         self.stood = {(lamp, name): self.value(name) for lamp in plan["lamps"] for name in self.inputs}
         self.same_since, self.was = 0, self.all_kept()
@@ -171,12 +173,16 @@ class Naive:
                     self.written[name] = (self.now, wanted)
                 wanted = self.written.get(name, (0, shown))[1]
             signs = f"{lamp['pitch']} Hz" if lamp["pitch"] else lamp["text"]
-            sent = next((f"{code:08X}" for begins, code in self.codes[name] if begins <= self.now < begins + 110), None)
+            sent = f"{self.codes[name][0]:08X}" if self.codes[name] else None
             self.shown[name] = wanted, sent or (signs if lamp["on"] and not is_dark else "")
         self.now += 1
 
     def due(self) -> None:
         now, found = self.now, []
+        for name, codes in self.codes.items():
+            if codes and now - self.code_began[name] >= 110:
+                del codes[0]
+                self.code_began[name] += 110
         for at, name in enumerate(self.plan["rules"]):
             every = self.every.get(name)
             if every and now and now % every == 0:
@@ -208,6 +214,9 @@ class Naive:
                 self.picture(name, due)
             elif kind == "mover" and self.movers[name]["wait"] is held[name]:
                 wait = self.movers[name]["wait"]
+                if self.is_coded(name):
+                    self.run_coded(name, wait["speed"])
+                    continue
                 self.movers[name]["wait"] = None
                 before = self.copy(self.lamps[wait["lamp"]])
                 self.set(wait["lamp"], wait["new"], wait["over"], wait["source"], wait["event"])
@@ -279,6 +288,9 @@ class Naive:
         for name in list(self.lamps):
             order = self.order(name, "link_lost")
             if order == "off":
+                for it, mover in self.movers.items():
+                    if mover.get("sender") == name:
+                        self.run_coded(it, 0)
                 self.set(name, {"on": False, "pitch": 0}, 0, "", event)
             elif order == "on" and not self.mover(name):
                 self.set(name, {"on": True, "level": self.lamps[name]["level"] or FULL, "pitch": 0}, 0, "", event)
@@ -358,7 +370,9 @@ class Naive:
         what, *how = event[0] if isinstance(event[0], tuple) else event
         self.seen[f"{what} {how[0]}" if what == "event" else what] += 1
         self.seen[verb] += 1
-        if verb in ("reverse", "resume") or (verb == "stop" and target in self.movers):
+        if verb in ("run", "step") or (self.is_coded(str(target)) and verb in ("stop", "reverse", "resume")):
+            self.move(str(target), verb, values, carried, source, event)
+        elif verb in ("reverse", "resume") or (verb == "stop" and target in self.movers):
             self.turn_mover(target, verb, source, event)
         elif verb == "say":
             self.say(action["say"], carried)
@@ -377,12 +391,13 @@ class Naive:
             for name in list(self.lamps):
                 self.codes[name] = []
                 self.set(name, {"on": False, "pitch": 0}, 0, source, event)
+            for name in self.movers:
+                if self.is_coded(name):
+                    self.run_coded(name, 0)
         elif verb == "send":
             for name in self.members(target):
-                if self.plan["lamps"][name].get("sends") == "codes":
-                    ends = [begins + 110 for begins, _ in self.codes[name] if begins + 110 > self.now]
-                    if len(ends) < 9:
-                        self.codes[name].append((max([self.now, *ends]), values["code"]))
+                if self.plan["lamps"][name].get("sends") == "codes" and len(self.codes[name]) < 9:
+                    self.send(name, [*self.codes[name], values["code"]])
         elif verb != "cue":
             for name in self.members(target):
                 if not self.can(name, verb, values):
@@ -551,8 +566,94 @@ class Naive:
 
     # Lamps
 
+    def send(self, name: str, codes: list[int]) -> None:
+        """What goes out and what waits from now on; what goes out goes on."""
+        if not self.codes[name]:
+            self.code_began[name] = self.now
+        self.codes[name] = codes
+
+    def is_coded(self, name: str) -> bool:
+        return "sender" in self.movers.get(name, {})
+
+    def top_speed(self, name: str) -> int:
+        mover = self.movers[name]
+        return int(mover["codes"]["speeds"]) if self.is_coded(name) else len(self.speeds_of(name))
+
+    def speeds_of(self, name: str) -> list[int]:
+        return min((self.ladders[self.movers[name][way]] for way in ("ahead", "back")), key=len)
+
+    def speed_now(self, name: str) -> int:
+        mover = self.movers[name]
+        if self.is_coded(name):
+            return int(mover["wait"]["speed"] if mover["wait"] else mover["speed"])
+        for way in ("ahead", "back"):
+            lamp = self.lamps[mover[way]]
+            if mover["wait"] and mover["wait"]["lamp"] == mover[way]:
+                lamp = {**lamp, **mover["wait"]["new"]}
+            if lamp["on"]:
+                rungs = max(1, len([it for it in self.speeds_of(name) if it <= lamp["level"]]))
+                return rungs if way == "ahead" else -rungs
+        return 0
+
+    def move(self, name: str, verb: str, values: dict[str, Any], carried: dict[str, Any], source: str, event: Any) -> None:
+        mover, most = self.movers[name], self.top_speed(name)
+        wanted: int | None = 0
+        if verb == "step":
+            wanted = self.speed_now(name) + values.get("by_count", 1)
+        elif verb == "run" and values["speed"] == "input":
+            value, low, high = carried.get("input", (None, 0, 1))
+            wanted = None if value is None else brought(brought(value, low, high, 0, FULL), 0, FULL, 0, 2 * most) - most
+        elif verb == "run" and isinstance(values["speed"], str):
+            wanted = carried[values["speed"][1:-1]][0] if values["speed"][1:-1] in carried else None
+        elif verb == "run":
+            wanted = values["speed"]
+        elif verb == "reverse":
+            before = self.speed_now(name) or mover["earlier"]
+            wanted = -before if before else 1
+        elif verb == "resume":
+            wanted = mover["earlier"] if not self.speed_now(name) and mover["earlier"] else None
+        if wanted is None:
+            return
+        if self.is_coded(name):
+            self.run_coded(name, wanted)
+        elif not wanted:
+            for way in ("ahead", "back"):
+                self.set(mover[way], {"on": False}, 0, source, event)
+        else:
+            lamp = mover["ahead" if wanted > 0 else "back"]
+            if self.may(lamp, source, event):
+                level = self.speeds_of(name)[min(abs(wanted), most) - 1]
+                self.set(lamp, {"on": True, "level": level, "pitch": 0}, 0, source, event)
+
+    def run_coded(self, name: str, wanted: int) -> None:
+        mover, most = self.movers[name], self.top_speed(name)
+        wanted, pause = min(max(wanted, -most), most), ms(mover.get("pause_s", "0.5"))
+        mover["wait"], way = None, "ahead" if wanted > 0 else "back"
+        other = "back" if wanted > 0 else "ahead"
+        if mover["speed"] * wanted < 0:
+            self.run_coded(name, 0)
+            mover["wait"] = {"due": self.now + pause, "speed": wanted}
+            self.seen["mover of codes waits"] += 1
+        elif wanted and not mover["speed"] and other in mover["gone"] and self.now - mover["gone"][other] < pause:
+            mover["wait"] = {"due": mover["gone"][other] + pause, "speed": wanted}
+        else:
+            if not wanted and mover["speed"]:
+                mover["gone"]["ahead" if mover["speed"] > 0 else "back"] = self.now
+            mover["speed"] = wanted
+            if wanted:
+                mover["earlier"] = wanted
+                mover["gone"].pop(way, None)
+            codes, bits = mover["codes"], mover["codes"]["bits"]
+
+            def code(speed: int) -> int:
+                return int(codes["first_code"]) + (speed % 2**bits if codes["signed"] == "twos-complement" else speed + most)
+
+            out = self.codes[mover["sender"]]
+            mine = {code(it) for it in range(-most, most + 1)}
+            self.send(mover["sender"], [*out[:1], code(wanted), *[it for it in out[1:] if it not in mine]])
+
     def mover(self, lamp: str) -> Any:
-        return next((it for it in self.movers.values() if lamp in (it["ahead"], it["back"])), None)
+        return next((it for it in self.movers.values() if lamp in (it.get("ahead"), it.get("back"))), None)
 
     def turn_mover(self, name: str, how: str, source: str, event: Any) -> None:
         mover = self.movers[name]

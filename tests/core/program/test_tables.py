@@ -158,6 +158,27 @@ def test_the_last_real_move_wins(place: int, to: int) -> None:
     assert machine.states["far"].bright == 51
 
 
+def test_what_codes_move_goes_as_worked_out() -> None:
+    """The table of the page; -3 in 4 bits of two's complement is 13, -2 is 14."""
+    words = {
+        "a": do("run", "boat", speed=3),
+        "b": do("reverse", "boat"),
+        "c": do("step", "boat", by_count=1),
+        "d": do("stop", "boat"),
+        "e": do("resume", "boat"),
+    }
+    machine = machine_of(*(rule(action, word=word) for word, action in words.items()))
+    said = {0: "a", 1000: "b", 2000: "c", 3000: "d", 4000: "d", 5000: "e"}
+    sent = []
+    for now in (0, 1000, 1250, 2000, 3000, 4000, 5000):
+        word = said.get(now)
+        found = machine.run(now, [Came(("heard", word))] if word else [])
+        sent += [(now, it.text) for it in found if it.lamp == "eye"]
+        machine.run(now + 120)
+    codes = (0x203, 0x200, 0x20D, 0x20E, 0x200, 0x200, 0x20E)
+    assert sent == list(zip((0, 1000, 1250, 2000, 3000, 4000, 5000), map("{:08X}".format, codes), strict=True))
+
+
 def test_two_commands_to_a_mover_in_a_row_keep_the_pause() -> None:
     """The table of the page, with the mover's own pause of 500 ms; and never both, whatever sets them."""
     mover = {"movers": {"curtain": {"pause_s": 0.5}}}

@@ -132,6 +132,7 @@ def test_every_event_and_step_is_drawn_alone_and_overtaken() -> None:
         "cue overtaken",
         "cue stopped",
         "mover waits",
+        "mover of codes waits",
     )
     edges = ("pressed", "released", "on", "off", "moved", "link-lost", "link-back", "power-up")
     events = ("heard", "at", "every", "power cut", *(f"event {it}" for it in edges))

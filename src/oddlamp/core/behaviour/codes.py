@@ -1,5 +1,6 @@
 """The codes that an infra-red LED sends, one after the other."""
 
+from collections.abc import Collection
 from typing import Final
 
 from oddlamp.core.behaviour.clock import is_due, later
@@ -17,6 +18,13 @@ def put_code(lamp: Lamp, code: int, now_ms: int) -> bool:
     if lamp.sends_until_ms is None:
         lamp.sends_until_ms = later(now_ms, CODE_MS)
     return True
+
+
+def put_first(lamp: Lamp, code: int, instead_of: Collection[int], now_ms: int) -> None:
+    """Put a code before those that wait, in the place of some of them: what stops a thing is never dropped."""
+    lamp.queue[1:] = [code, *(it for it in lamp.queue[1:] if it not in instead_of)] if lamp.queue else []
+    if not lamp.queue:
+        put_code(lamp, code, now_ms)
 
 
 def send_on(lamp: Lamp, now_ms: int) -> None:

@@ -1,28 +1,22 @@
 """From rules, cues and standing orders to the program of a host."""
 
-import math
 from collections.abc import Iterator, Mapping
 from functools import lru_cache
 from typing import Final
 
 from oddlamp.core.base import Same
-from oddlamp.core.behaviour.arithmetic import LADDER_TOP, duty_of, level_for_eye, times
-from oddlamp.core.behaviour.inputs import TURNED_MOST
-from oddlamp.core.behaviour.lamps import WHITE
+from oddlamp.core.behaviour.arithmetic import LADDER_TOP, duty_of
 from oddlamp.core.behaviour.program import (
     INPUT,
     START,
     Add,
     Blink,
     Chance,
+    CodedSpec,
     Colour,
-    CueCode,
     Due,
     Event,
-    Frame,
     Given,
-    InputSpec,
-    LampSpec,
     Level,
     Manner,
     March,
@@ -30,8 +24,6 @@ from oddlamp.core.behaviour.program import (
     Next,
     Now,
     Open,
-    Orders,
-    Picture,
     Play,
     Program,
     Pulse,
@@ -52,38 +44,20 @@ from oddlamp.core.behaviour.program import (
     Turn,
     Unless,
 )
+from oddlamp.core.behaviour.tables import cue_of, input_spec, movers_of, ms_of, orders_of, spec_of
 from oddlamp.core.design.design import Design
 from oddlamp.core.design.lamps import LampDesign
 from oddlamp.core.design.talks import WordDesign
 from oddlamp.core.english import inner
 from oddlamp.core.plan.fields import Saying
-from oddlamp.core.plan.lights import DIMMED_KINDS, DISPLAY_KINDS, PIXEL_KINDS, Lamp, why_not
-from oddlamp.core.plan.model import Input, InputSettings
-from oddlamp.core.plan.rules import (
-    OF_CUES,
-    OF_INPUTS,
-    TURNS,
-    Action,
-    ActionValues,
-    Cue,
-    CueStep,
-    Rule,
-    When,
-    carried_name,
-    state_name,
-)
+from oddlamp.core.plan.lights import why_not
+from oddlamp.core.plan.rules import OF_CUES, OF_INPUTS, TURNS, Action, ActionValues, Rule, When, carried_name, state_name
 from oddlamp.core.plan.signals import told_by
 
-DIGITS_A_MODULE: Final = 2  # of 8 columns: three for a digit and one between
-DIGITS_MOST: Final = 4
-LOOP_LEAST_MS: Final = 20
 BLINK_MS: Final = 500
 STEP_MS: Final = 100
 SHOWN_MOST: Final = 100
 PULSE_MS: Final = 1000
-SETTLE_S: Final = 0.02  # common practice: contacts bounce for a few ms
-PLAY: Final = 0.005
-PAUSE_S: Final = 0.5  # common practice: a small motor has come to rest by then
 SEED: Final = 0x0DD1A391
 LINK_EVENTS: Final = {"link-lost": "lost", "link-back": "back"}
 
@@ -105,23 +79,13 @@ def _compiled(design: Design, host: str) -> Program:
     return Program(
         host,
         {name: spec_of(design, lamp) for name, lamp in mine.items()},
-        {name: _cue(design, mine, cue) for name, cue in design.plan.cues.items()},
+        {name: cue_of(design, mine, cue) for name, cue in design.plan.cues.items()},
         {event: tuple(runs) for event, runs in handlers.items()},
         inputs,
-        {name: _orders(design, host, name) for name in mine},
-        _movers(design, mine),
+        {name: orders_of(design, host, name) for name in mine},
+        movers_of(design, mine),
         SEED,
     )
-
-
-def _movers(design: Design, mine: Mapping[str, LampDesign]) -> dict[str, MoverSpec]:
-    """Write down the movers of a host: those whose lamps both hang on it, each lamp in one mover at most."""
-    found, taken = dict[str, MoverSpec](), set[str]()
-    for name, it in design.plan.movers.items():
-        if {it.ahead, it.back} <= set(mine) and it.ahead != it.back and not taken & {it.ahead, it.back}:
-            found[name] = MoverSpec(it.ahead, it.back, ms_of(PAUSE_S if it.pause_s is None else it.pause_s))
-            taken |= {it.ahead, it.back}
-    return found
 
 
 def _run(design: Design, mine: Mapping[str, LampDesign], at: int, rule: Rule, words: Mapping[str, WordDesign]) -> Run:
@@ -142,47 +106,6 @@ def _run(design: Design, mine: Mapping[str, LampDesign], at: int, rule: Rule, wo
 
 def _is_elsewhere(design: Design, host: str, name: str | None) -> bool:
     return name is not None and design.plan.inputs[name].host != host
-
-
-def ms_of(time_s: float | None) -> int:
-    """Return a time in whole milliseconds, rounded half up."""
-    return math.floor((time_s or 0.0) * 1000 + 0.5)
-
-
-def input_spec(it: Input) -> InputSpec:
-    """Return how an input counts: what is settled of it, else as makers usually have it."""
-    settings = it.settings or InputSettings()
-    settle_ms = ms_of(SETTLE_S if settings.settle_s is None else settings.settle_s)
-    play = _of_turned(PLAY if settings.play_ratio is None else settings.play_ratio)
-    if it.kind == "knob":
-        return InputSpec("turned", settle_ms, play)
-    if it.kind == "sensor" and settings.reads == "value":
-        on, off = settings.on_above_ratio, settings.off_below_ratio
-        if on is None and off is None:
-            return InputSpec("turned", settle_ms, play)
-        upper, lower = (off if on is None else on) or 0.0, (on if off is None else off) or 0.0
-        return InputSpec("turned", settle_ms, play, _of_turned(upper), _of_turned(lower))
-    return InputSpec("button" if it.kind == "button" else "contact", settle_ms, play)
-
-
-def _of_turned(ratio: float) -> int:
-    return math.floor(TURNED_MOST * ratio + 0.5)
-
-
-def keeps_over_cut(design: Design, host: str) -> bool:
-    """Tell whether a host has memory that outlasts a power cut; one of which nothing is known is taken to have it."""
-    return getattr(design.nodes[host].part, "keeps_memory", True)
-
-
-def _orders(design: Design, host: str, lamp_id: str) -> Orders:
-    told = design.plan.standing.get(lamp_id)
-    if told is None:
-        return Orders()
-    power_up, power_cut = told.power_up or "off", told.power_cut or told.power_up or "off"
-    if not keeps_over_cut(design, host):  # judged (KEPT-NONE): every start is as a first one
-        power_up = power_cut = "off" if power_up == "last" else power_up
-    thresholds = {name: _of_turned(ratio) for name, ratio in told.thresholds.items() if name in design.plan.inputs}
-    return Orders(power_up, power_cut, told.link_lost or "keep", told.winner or "last-moved", thresholds)
 
 
 def event_of(when: When) -> Event | None:
@@ -212,55 +135,6 @@ def _programs(of: Same[Design], host: str) -> Program:
     return _compiled(of.it, host)
 
 
-def spec_of(design: Design, lamp: LampDesign) -> LampSpec:
-    """Return what a program must know of a lamp."""
-    dimming, plan = lamp.dimming, design.plan.lamps[lamp.id]
-    ladder = (LADDER_TOP,) if dimming is None else dimming.by_eye if dimming.even_in.id == "eye" else dimming.by_duty
-    is_eyed = dimming is not None and dimming.half_is.id == "eye" and design.nodes[lamp.host].node.kind != "module"
-    if is_eyed:
-        ladder = tuple(level_for_eye(it) for it in ladder)
-    cap = getattr(plan, "brightness_cap_ratio", None)
-    digits = min(DIGITS_A_MODULE * (plan.count or 1), DIGITS_MOST) if plan.kind == "matrix" else 0
-    is_chain = plan.kind in PIXEL_KINDS
-    lights = 0 if plan.kind in DISPLAY_KINDS else 3 * pixels_of(plan) if is_chain else 3 if plan.kind == "rgb" else 1
-    fades = is_chain or plan.kind in DIMMED_KINDS
-    return LampSpec(
-        ladder, LADDER_TOP if cap is None else duty_of(cap), 10**digits - 1 if digits else 0, lights, fades, is_chain, is_eyed
-    )
-
-
-def pixels_of(plan: Lamp) -> int:
-    """Return how many pixels a chain has; one where its layout tells none."""
-    layout = getattr(plan, "layout", None)
-    return sum(run.count for run in layout.runs) if layout is not None and layout.runs else 1
-
-
-def _cue(design: Design, mine: Mapping[str, LampDesign], cue: Cue) -> CueCode:
-    """Cut a cue into its pictures: what comes at once with the step before it belongs to one. Too short a loop runs once."""
-    frames = list[Frame]()
-    for at, step in enumerate(cue.steps):
-        after_ms, picture = ms_of(step.after_s), _picture(design, mine, step)
-        if at and not after_ms:
-            frames[-1] = Frame(frames[-1].after_ms, (*frames[-1].pictures, picture))
-        else:
-            frames.append(Frame(after_ms, (picture,)))
-    return CueCode(tuple(frames), bool(cue.loop) and sum(it.after_ms for it in frames) >= LOOP_LEAST_MS)
-
-
-def _picture(design: Design, mine: Mapping[str, LampDesign], step: CueStep) -> Picture:
-    lamps = tuple(it for it in design.targets(step.target) if it in mine)
-    level = None if step.level is None else duty_of(step.level)
-    red, green, blue = (None if it is None else duty_of(it) for it in (step.red, step.green, step.blue))
-    over_ms, shares = ms_of(step.fade_s), None if red is green is blue is None else (red, green, blue)
-    if step.first is not None:
-        if level is not None:  # pixels have no brightness of their own: so much of their colour, or of white
-            red, green, blue = (None if it is None else times(level, it) for it in shares or WHITE)
-            shares, level = (red, green, blue), None
-        chains = tuple(it for it in lamps if design.plan.lamps[it].kind in PIXEL_KINDS)
-        return Picture(chains, level, shares, over_ms, step.first, step.first if step.last is None else step.last)
-    return Picture(lamps, level, shares, over_ms)
-
-
 def _steps(
     design: Design, mine: Mapping[str, LampDesign], rule: Rule, action: Action, words: Mapping[str, WordDesign]
 ) -> Iterator[Step]:
@@ -269,8 +143,9 @@ def _steps(
             yield _said(design, rule.host, mine, action.say)
         return
     if action.target in design.plan.movers:
-        if action.verb in TURNS and action.target in _movers(design, mine):
-            yield Turn(action.target, action.verb)
+        movers = movers_of(design, mine)
+        if action.verb in TURNS and action.target in movers:
+            yield _turn(design, movers[action.target], action, words.get(rule.when.heard or ""))
         return
     if action.verb in OF_CUES:
         yield Stop(action.target) if action.verb == "stop" else (Play if action.verb == "cue" else Next)(action.target or "")
@@ -290,6 +165,17 @@ def _steps(
     step = _step(design, rule.host, action, lamps, words.get(rule.when.heard or "")) if lamps else None
     if step is not None:
         yield step
+
+
+def _turn(design: Design, spec: MoverSpec | CodedSpec, action: Action, word: WordDesign | None) -> Turn:
+    """Write down how a mover is told; what is turned goes from the fastest back to the fastest ahead."""
+    values, name = action.values or ActionValues(), action.target or ""
+    if values.speed is None or isinstance(values.speed, int):
+        return Turn(name, action.verb, Given(values.speed or 0), 1 if values.by_count is None else values.by_count)
+    if values.speed == INPUT:
+        most = spec.most if isinstance(spec, CodedSpec) else min(len(spec_of(design, design.lamps[it]).ladder) for it in spec[:2])
+        return Turn(name, action.verb, Given(carried=INPUT, most=LADDER_TOP, top=2 * most), less=most)
+    return Turn(name, action.verb, Given(carried=str(values.speed)[1:-1], top=0))
 
 
 def _said(design: Design, host: str, mine: Mapping[str, LampDesign], say: Saying) -> Step:

@@ -6,6 +6,7 @@ from typing import Final
 from oddlamp.core.behaviour.clock import later
 from oddlamp.core.behaviour.lamps import DARK, Fade, LampState
 from oddlamp.core.behaviour.machine import Machine
+from oddlamp.core.behaviour.movers import Coded
 from oddlamp.core.behaviour.program import Event, Next, Play, Program
 from oddlamp.core.behaviour.stage import Came
 
@@ -17,7 +18,7 @@ def lit_and_dark(program: Program, event: Event, carried: Mapping[str, tuple[int
 
     It is let happen from dark and from all lit and remembered so, with every cue running that some event starts, at every picture of
     the cues it moves, with every value it carries at its least and at its most, and followed until nothing goes on, or for
-    ``WAKES_MOST`` passes. What goes on after that may be lit.
+    ``WAKES_MOST`` passes. What goes on after that may be lit. An infra-red LED is lit while what its codes move runs.
     """
     cues = {
         step.cue: len(program.cues[step.cue].frames)
@@ -53,7 +54,8 @@ def _follow(machine: Machine, came: Came) -> tuple[set[str], set[str]]:
         todo = []
         for lamp in machine.lamps.values():
             lamp.goes_on = None if isinstance(lamp.goes_on, Fade) else lamp.goes_on  # what it comes to is kept already
-        now = {name for name, lamp in machine.lamps.items() if lamp.state.bright}
+        runs = {it.spec.sender: it.speed for it in machine.movers.values() if isinstance(it, Coded)}
+        now = {name for name, lamp in machine.lamps.items() if runs.get(name, lamp.state.bright)}
         ever |= now
         gap = machine.next_ms()
     return (now if gap is None else ever), ever

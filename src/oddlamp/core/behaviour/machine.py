@@ -7,7 +7,7 @@ from oddlamp.core.behaviour.clock import DAY_MS, is_due, later, since, until
 from oddlamp.core.behaviour.codes import drop_codes, put_code, send_on
 from oddlamp.core.behaviour.cues import CueRun
 from oddlamp.core.behaviour.lamps import NOTHING, Flash, LampState, after, pictured
-from oddlamp.core.behaviour.movers import Waiting
+from oddlamp.core.behaviour.movers import Coded, Later, Waiting
 from oddlamp.core.behaviour.outputs import Done, Output
 from oddlamp.core.behaviour.program import (
     START,
@@ -132,6 +132,9 @@ class Machine(Stage):
         self._has_begun, self._due = True, []
         for lamp in self.lamps.values():
             lamp.state = state
+        for mover in self.movers.values():
+            if isinstance(mover, Coded) and state.is_on:
+                mover.now = mover.earlier = mover.spec.most
         for name, at in pictures.items():
             self.cues[name].at = at
         self._kept = self.states
@@ -161,6 +164,8 @@ class Machine(Stage):
             for name, lamp in self.lamps.items():
                 lamp.is_claimed = False
                 order = self.program.orders.get(name, PLAIN_ORDERS).link_lost
+                if order == "off":
+                    self._stop_coded(came, name)
                 if order == "off" or (order == "on" and name not in self._mover_of):
                     self._set_lamp(name, after(lamp.state, Switch((name,), order), lamp.spec, NOTHING), 0, came)
         for run in self.program.handlers.get(event, ()):
@@ -237,7 +242,7 @@ class Machine(Stage):
             elif isinstance(it, tuple) and isinstance(it[0], CueRun):
                 if it[0].turn == it[1] and it[0].due_ms is not None:
                     self._picture(it[0], it[0].due_ms, BY_ITSELF)
-            elif isinstance(it, tuple) and isinstance(it[1], Waiting):
+            elif isinstance(it, tuple) and isinstance(it[1], Waiting | Later):
                 if it[0].waiting is it[1]:
                     self._move_on(it[0], it[1])
             elif isinstance(it, tuple) and isinstance(it[1], Flash) and self.lamps[it[0]].goes_on is it[1]:
@@ -281,7 +286,7 @@ class Machine(Stage):
             case Stop():
                 self._stop(step.cue, came)
             case Turn():
-                self._turn(self.movers[step.mover], step.to, came)
+                self._turn(step, came)
             case Remember():
                 self._kept |= {name: self.lamps[name].state for name in step.lamps}
             case Send():
@@ -303,6 +308,13 @@ class Machine(Stage):
         for name, lamp in self.lamps.items():
             drop_codes(lamp)
             self._set_lamp(name, lamp.state._replace(is_on=False, pitch_hz=0), 0, came)
+        self._stop_coded(came)
+
+    def _stop_coded(self, came: Came, sender: str | None = None) -> None:
+        """Stop what codes move: all of it, or what one lamp moves."""
+        for mover in self.movers.values():
+            if isinstance(mover, Coded) and sender in (None, mover.spec.sender):
+                self._run_at(mover, 0, came.tag)
 
 
 def _of_day_ms(time: str) -> int:

@@ -1,10 +1,10 @@
-"""Two lamps that are never on together, with a pause between the one and the other."""
+"""What runs ahead and back, with a pause between: two lamps that are never on together, or something that codes move."""
 
 from typing import Any, NamedTuple
 
 from oddlamp.core.behaviour.clock import later, since
 from oddlamp.core.behaviour.lamps import Lamp, LampState
-from oddlamp.core.behaviour.program import MoverSpec
+from oddlamp.core.behaviour.program import CodedSpec, MoverSpec
 
 
 class Waiting(NamedTuple):
@@ -19,7 +19,7 @@ class Waiting(NamedTuple):
 
 
 class Mover:
-    """One mover of a machine. ``gone`` are the times at which its lamps went off, while a pause may still count from them."""
+    """Two lamps of a machine. ``gone`` are the times at which they went off, while a pause may still count from them."""
 
     def __init__(self, spec: MoverSpec, lamps: dict[str, Lamp]) -> None:
         self.spec, self.lamps = spec, lamps
@@ -59,9 +59,83 @@ class Mover:
 
     def one_to(self, how: str) -> str | None:
         """Return the lamp that is to be on; None for none."""
-        now = next((it for it in (self.spec.ahead, self.spec.back) if self.lamps[it].state.is_on), None)
+        now = next((it for it in self.spec[:2] if self.lamps[it].state.is_on), None)
         now = now or (self.waiting.lamp if self.waiting else None)
         if how == "resume":
             return None if now is not None else self.ran_last
         before = now or self.ran_last
         return self.other(before) if before is not None else self.spec.ahead
+
+    @property
+    def ladder(self) -> tuple[int, ...]:
+        """The brightness of each of its speeds: the rungs of the lamp that has fewer."""
+        return min((self.lamps[it].spec.ladder for it in self.spec[:2]), key=len)
+
+    @property
+    def speed(self) -> int:
+        """How fast it runs or is about to, by rungs of its ladder; less than 0 back, 0 where it stands."""
+        for sign, name in ((1, self.spec.ahead), (-1, self.spec.back)):
+            is_next = self.waiting is not None and self.waiting.lamp == name
+            state = self.waiting.state if self.waiting is not None and is_next else self.lamps[name].state
+            if state.is_on:
+                return sign * max(sum(rung <= state.level for rung in self.ladder), 1)
+        return 0
+
+    def lamp_at(self, speed: int) -> tuple[str, int]:
+        """Return the lamp for a speed that is not 0, and how bright it is then."""
+        return self.spec.ahead if speed > 0 else self.spec.back, self.ladder[min(abs(speed), len(self.ladder)) - 1]
+
+
+class Later(NamedTuple):
+    """A speed that is to be set once the pause has passed."""
+
+    due_ms: int
+    speed: int
+
+
+class Coded:
+    """Something that codes move. ``earlier`` is the speed it ran at last, ``stopped`` when it stopped running one way or the other."""
+
+    def __init__(self, spec: CodedSpec) -> None:
+        self.spec = spec
+        self.now = self.earlier = 0
+        self.stopped: dict[bool, int] = {}
+        self.waiting: Later | None = None
+
+    @property
+    def speed(self) -> int:
+        """The speed it runs at, or is about to."""
+        return self.waiting.speed if self.waiting is not None else self.now
+
+    def turned(self, how: str) -> int | None:
+        """Return the speed that is to be set to turn it round, or to let it go on; None for none."""
+        before = self.speed or self.earlier
+        if how == "resume":
+            return before if not self.speed and before else None
+        return -before if before else 1
+
+    def set(self, speed: int, now_ms: int) -> int | None:
+        """Let it run at a speed, at once or once the pause has passed; return the code that is sent now, None for none."""
+        wanted, self.waiting = min(max(speed, -self.spec.most), self.spec.most), None
+        if not wanted:
+            return self._stop(now_ms)
+        is_ahead = wanted > 0
+        if self.now and (self.now > 0) != is_ahead:
+            self.waiting = Later(later(now_ms, self.spec.pause_ms), wanted)
+            return self._stop(now_ms)
+        stopped_ms = self.stopped.pop(not is_ahead, None)
+        if not self.now and stopped_ms is not None and since(stopped_ms, now_ms) < self.spec.pause_ms:
+            self.stopped[not is_ahead] = stopped_ms
+            self.waiting = Later(later(stopped_ms, self.spec.pause_ms), wanted)
+            return None
+        self.now = self.earlier = wanted
+        return self._code()
+
+    def _stop(self, now_ms: int) -> int:
+        if self.now:
+            self.stopped[self.now > 0] = now_ms
+        self.now = 0
+        return self._code()
+
+    def _code(self) -> int:
+        return self.spec.codes[self.now + self.spec.most]

@@ -135,10 +135,16 @@ class Manner(NamedTuple):
 
 
 class Turn(NamedTuple):
-    """A mover the other way round, or going on as it did, or stopped."""
+    """A mover the other way round, going on as it did, stopped, at a speed, or so many speeds on.
+
+    ``less`` is taken from what ``speed`` gives: what is turned gives nothing below 0.
+    """
 
     mover: str
-    to: str  # "reverse", "resume" or "stop"
+    to: str  # "reverse", "resume", "stop", "run" or "step"
+    speed: Given | None = None
+    by: int = 0
+    less: int = 0
 
 
 class Text(NamedTuple):
@@ -305,6 +311,19 @@ class MoverSpec(NamedTuple):
     pause_ms: int
 
 
+class CodedSpec(NamedTuple):
+    """What is moved by codes of an infra-red LED: the code of each speed, from the fastest back to the fastest ahead."""
+
+    sender: str
+    codes: tuple[int, ...]
+    pause_ms: int
+
+    @property
+    def most(self) -> int:
+        """How many speeds there are each way."""
+        return len(self.codes) // 2
+
+
 class Told(NamedTuple):
     """A step in words, and the part of the plan it is for."""
 
@@ -345,7 +364,7 @@ class Program(NamedTuple):
     handlers: Mapping[Event, tuple[Run, ...]]
     inputs: Mapping[str, InputSpec] = {}
     orders: Mapping[str, Orders] = {}
-    movers: Mapping[str, MoverSpec] = {}
+    movers: Mapping[str, MoverSpec | CodedSpec] = {}
     seed: int = 1
 
     def steps(self, event: Event) -> tuple[Step, ...]:

@@ -4,11 +4,29 @@ from collections.abc import Mapping
 from typing import Final, NamedTuple
 
 from oddlamp.core.behaviour.clock import later, xorshift
+from oddlamp.core.behaviour.codes import put_first
 from oddlamp.core.behaviour.inputs import Input
 from oddlamp.core.behaviour.lamps import NOTHING, Flash, Lamp, LampState, Marching, after, after_plain
-from oddlamp.core.behaviour.movers import Mover, Waiting
+from oddlamp.core.behaviour.movers import Coded, Later, Mover, Waiting
 from oddlamp.core.behaviour.outputs import Outputs
-from oddlamp.core.behaviour.program import Blink, Chance, Event, March, Orders, Program, Pulse, Restore, Run, Sets, Switch, Tone
+from oddlamp.core.behaviour.program import (
+    Blink,
+    Chance,
+    Event,
+    Given,
+    Level,
+    March,
+    MoverSpec,
+    Orders,
+    Program,
+    Pulse,
+    Restore,
+    Run,
+    Sets,
+    Switch,
+    Tone,
+    Turn,
+)
 from oddlamp.core.behaviour.winners import WORDS, may_set
 from oddlamp.core.words.frames import FieldValue
 
@@ -44,8 +62,10 @@ class Stage:
         """Have everything as before the first pass, with the levels that inputs have then."""
         self.lamps = {name: Lamp(spec) for name, spec in program.lamps.items()}
         self.inputs = {name: Input(spec, levels.get(name, 0)) for name, spec in program.inputs.items()}
-        self.movers = {name: Mover(spec, self.lamps) for name, spec in program.movers.items()}
-        self._mover_of = {it: mover for mover in self.movers.values() for it in mover.spec[:2]}
+        self.movers = {
+            name: Mover(spec, self.lamps) if isinstance(spec, MoverSpec) else Coded(spec) for name, spec in program.movers.items()
+        }
+        self._mover_of = {it: mover for mover in self.movers.values() if isinstance(mover, Mover) for it in mover.spec[:2]}
         self._turned = [name for name, spec in program.inputs.items() if spec.kind == "turned"]
         self._waits: dict[int, Wait] = {}
         self._kept: dict[str, LampState] = {}
@@ -83,15 +103,42 @@ class Stage:
             elif isinstance(step, Switch) and step.to == "hold":
                 lamp.held_by = source_of(came)
 
-    def _turn(self, mover: Mover, how: str, came: Came) -> None:
-        if how == "stop":
+    def _turn(self, step: Turn, came: Came) -> None:
+        mover, speed = self.movers[step.mover], 0
+        if step.to == "step":
+            speed = mover.speed + step.by
+        elif step.to == "run" and step.speed is not None:
+            given = step.speed.of(came.values)
+            if given is None:
+                return
+            speed = given - step.less
+        if isinstance(mover, Coded):
+            turned = speed if step.to in ("stop", "run", "step") else mover.turned(step.to)
+            if turned is not None:
+                self._run_at(mover, turned, came.tag)
+        elif step.to in ("reverse", "resume"):
+            if (one := mover.one_to(step.to)) is not None:
+                self._set_all(Switch((one,), "on"), came, set())
+        elif speed:
+            name, level = mover.lamp_at(speed)
+            self._set_all(Level((name,), Given(level)), came, set())
+        else:
             for name in mover.spec[:2]:
                 self._set_lamp(name, self.lamps[name].state._replace(is_on=False), 0, came)
-        elif (one := mover.one_to(how)) is not None:
-            self._set_all(Switch((one,), "on"), came, set())
 
-    def _move_on(self, mover: Mover, it: Waiting) -> None:
-        """Let the lamp of a mover be set for which the pause has passed."""
+    def _run_at(self, mover: Coded, speed: int, tag: int) -> None:
+        """Let something that codes move run at a speed; of its codes that wait to go out only the last one counts."""
+        code, sender = mover.set(speed, self.now_ms), self.lamps[mover.spec.sender]
+        if code is not None:
+            put_first(sender, code, mover.spec.codes, self.now_ms)
+            self.outputs.moving[mover.spec.sender] = self.outputs.marks[mover.spec.sender, tag] = None
+
+    def _move_on(self, mover: Mover | Coded, it: Waiting | Later) -> None:
+        """Let the lamp of a mover be set, or the speed, for which the pause has passed."""
+        if isinstance(mover, Coded) or isinstance(it, Later):
+            if isinstance(mover, Coded) and isinstance(it, Later):
+                self._run_at(mover, it.speed, BY_ITSELF)
+            return
         mover.waiting = None
         before = self.lamps[it.lamp].state
         self._set_lamp(it.lamp, it.state, it.over_ms, it.came, BY_ITSELF)

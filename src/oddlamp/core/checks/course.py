@@ -5,9 +5,10 @@ from functools import partial
 from typing import Any, Final
 
 from oddlamp.core.base import Working, si
-from oddlamp.core.behaviour.compile import BLINK_MS, LOOP_LEAST_MS, input_spec, ms_of, pixels_of, program_of
+from oddlamp.core.behaviour.compile import BLINK_MS, program_of
 from oddlamp.core.behaviour.lamps import DARK, pictured
 from oddlamp.core.behaviour.program import CueCode, LampSpec
+from oddlamp.core.behaviour.tables import LOOP_LEAST_MS, input_spec, ms_of, pixels_of
 from oddlamp.core.checks.fewer import that_clear
 from oddlamp.core.checks.findings import Breach, Move, Rule
 from oddlamp.core.design.design import Design

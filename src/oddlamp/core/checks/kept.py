@@ -5,7 +5,7 @@ from functools import partial
 from typing import Final
 
 from oddlamp.core.base import Working
-from oddlamp.core.behaviour.compile import keeps_over_cut
+from oddlamp.core.behaviour.tables import keeps_over_cut
 from oddlamp.core.checks.fewer import that_clear
 from oddlamp.core.checks.findings import Breach, Move, Rule
 from oddlamp.core.design.design import Design

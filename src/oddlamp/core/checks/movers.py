@@ -17,10 +17,10 @@ from oddlamp.core.plan.signals import label_of, told_by
 def movers_can_be_stopped(design: Design) -> Iterator[Breach]:
     """Where words let a mover run, a word without values stops it, whatever ran before."""
     for name, mover in design.plan.movers.items():
-        host = told_by(design.plan, design.lamps[mover.ahead].host)
+        host = told_by(design.plan, design.lamps[mover.lamps[0]].host)
         if host is None or design.nodes[host].node.kind != "board":
             continue
-        both, program = {mover.ahead, mover.back}, program_of(design, host)
+        both, program = set(mover.lamps), program_of(design, host)
         for talk in (it for it in design.talks.values() if it.b == host):
             words = [it for it in talk.vocabulary.words if it.direction == "out"]
             found = {

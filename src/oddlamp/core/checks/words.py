@@ -260,8 +260,10 @@ def lit_and_put_out(design: Design, vocabulary: VocabularyDesign, host: str) -> 
 
 
 def _plays_on(design: Design, host: str) -> bool:
-    """Tell whether some rule of a host starts a cue: lamps that are put out would be lit by its next picture."""
-    return any(action.verb == "cue" for _, rule in design.rules_of(host) for action in rule.do)
+    """Tell whether something of a host goes on though lamps are put out: a cue that some rule starts, what codes move."""
+    return any(it.sender is not None for it in design.plan.movers.values()) or any(
+        action.verb == "cue" for _, rule in design.rules_of(host) for action in rule.do
+    )
 
 
 def _stops(design: Design, vocabulary: VocabularyDesign, host: str) -> Iterator[Move]:

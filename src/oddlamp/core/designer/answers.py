@@ -5,7 +5,7 @@ from copy import copy
 from typing import Final, NamedTuple
 
 from oddlamp.core.base import first_free
-from oddlamp.core.behaviour.compile import spec_of
+from oddlamp.core.behaviour.tables import spec_of
 from oddlamp.core.design.design import Design
 from oddlamp.core.design.talks import VocabularyDesign
 from oddlamp.core.designer.wishes import CHANNELS, Wanted

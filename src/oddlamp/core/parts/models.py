@@ -206,7 +206,7 @@ class LoadPart(Model):
 
     id: PartId
     label: str
-    kind: Literal["relay", "relay-module", "buzzer", "strip", "matrix"]
+    kind: Literal["relay", "relay-module", "buzzer", "strip", "matrix", "motor"]
     voltage_v: Sourced
     works_from_v: Sourced | None = Field(
         default=None, description="Lowest volts it still works at, dimmer; rated ones are voltage_v"

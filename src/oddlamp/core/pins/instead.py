@@ -14,7 +14,7 @@ from oddlamp.core.plan.signals import Line
 # Where a line is not sent to be out of trouble: each of these brings trouble of its own, the second ones to what is read.
 TROUBLED: Final = frozenset({"upload", "usb", "reset"})
 TROUBLED_TO_READ: Final = frozenset({"programming", "status-led"})
-TWITCHES: Final = ("relay", "strip", "buzzer")  # what clicks, sounds or burns while it should not
+TWITCHES: Final = ("relay", "strip", "buzzer", "motor")  # what clicks, sounds, burns or turns while it should not
 
 
 def question_of(design: Design, host: str) -> Question | None:

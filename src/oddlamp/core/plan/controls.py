@@ -5,7 +5,7 @@ from typing import Annotated, Final, Literal
 from pydantic import BeforeValidator, Field, StringConstraints, model_validator
 
 from oddlamp.core.base import Model
-from oddlamp.core.plan.fields import Id, Label, Saying
+from oddlamp.core.plan.fields import Id, Label, Saying, read_code
 from oddlamp.core.plan.quantities import Second
 from oddlamp.core.plan.rules import state_name
 
@@ -18,16 +18,6 @@ Shade = Literal["dark", "red", "amber", "yellow", "green", "blue", "white"]
 
 def _parted(given: object) -> object:
     return [it.strip() for it in given.split(";") if it.strip()] if isinstance(given, str) else given
-
-
-def _code(given: object) -> object:
-    """Read a code as it is printed, with 0x before it or without."""
-    if not isinstance(given, str):
-        return given
-    try:
-        return int(given.replace(" ", ""), 16)
-    except ValueError:
-        raise ValueError(f"code\n{given}\na hexadecimal number, such as 0x20DF10EF") from None
 
 
 class LightState(Model):
@@ -67,7 +57,7 @@ class Control(Model):
     phrases: Annotated[tuple[Phrase, ...], BeforeValidator(_parted), Field(max_length=PHRASES_MOST)] = Field(
         default=(), description="What is said for it to a voice helper; text parted by semicolons is read too"
     )
-    code: Annotated[int, BeforeValidator(_code), Field(ge=0, le=0xFFFF_FFFF)] | None = Field(
+    code: Annotated[int, BeforeValidator(read_code), Field(ge=0, le=0xFFFF_FFFF)] | None = Field(
         default=None, description="What a remote's key sends, as it was learned; hexadecimal text such as 0x20DF is read too"
     )
     interval_s: Second | None = None

@@ -132,3 +132,13 @@ class Saying(Model):
 
 
 LineEnding = Literal["none", "cr", "lf", "cr-lf"]
+
+
+def read_code(given: object) -> object:
+    """Read a code as it is printed, with 0x before it or without."""
+    if not isinstance(given, str):
+        return given
+    try:
+        return int(given.replace(" ", ""), 16)
+    except ValueError:
+        raise ValueError(f"code\n{given}\na hexadecimal number, such as 0x20DF10EF") from None

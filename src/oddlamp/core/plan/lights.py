@@ -135,9 +135,9 @@ class PixelLamp(Model):
 
 
 class LoadLamp(Model):
-    """A load that sets its own current and is only switched."""
+    """A load that sets its own current and is only switched; a motor is one input of its driver, for one way."""
 
-    kind: Literal["buzzer", "relay", "strip"]
+    kind: Literal["buzzer", "relay", "strip", "motor"]
     label: Label | None = None
     host: Id
     rail: Id | None = None
@@ -172,14 +172,15 @@ LEADS: Final[dict[str, tuple[str, ...]]] = {
     "buzzer": ("main",),
     "relay": ("main",),
     "strip": ("main",),
+    "motor": ("main",),
     "matrix": ("data", "clock", "select"),
 }
 CHANNEL_KINDS: Final = ("led", "rgb")
 PIXEL_KINDS: Final = ("pixels-one-wire", "pixels-clocked")
 LEVEL_KINDS: Final = (*PIXEL_KINDS, "matrix")
-LOAD_KINDS: Final = ("buzzer", "relay", "strip")
-DIMMED_KINDS: Final = ("led", "rgb", "strip")
-CHIP_KINDS: Final = ("led", "rgb", "strip", "relay")
+LOAD_KINDS: Final = ("buzzer", "relay", "strip", "motor")
+DIMMED_KINDS: Final = ("led", "rgb", "strip", "motor")
+CHIP_KINDS: Final = ("led", "rgb", "strip", "relay", "motor")
 DISPLAY_KINDS: Final = ("matrix",)
 COLOUR_KINDS: Final = ("rgb", *PIXEL_KINDS)
 SWITCHED_KINDS: Final = ("buzzer", "relay")

@@ -3,7 +3,7 @@
 from collections.abc import Collection, Iterator
 from typing import TYPE_CHECKING, NamedTuple
 
-from oddlamp.core.plan.lights import may_hang_on_chip
+from oddlamp.core.plan.lights import may_hang_on_chip, sends_codes
 from oddlamp.core.plan.rules import OF_CUES, OF_INPUTS, TURNS, state_name
 from oddlamp.core.plan.signals import signal_ids
 
@@ -142,6 +142,8 @@ def _of_behaviour(plan: "Plan") -> Iterator[Mention]:
         yield Mention(("movers", name, "ahead"), mover.ahead, ("lamps",), plan.lamps, ("movers", name))
         others = [it for it in plan.lamps if it != mover.ahead]
         yield Mention(("movers", name, "back"), mover.back, ("lamps",), others, ("movers", name))
+        senders = [it for it, lamp in plan.lamps.items() if sends_codes(lamp)]
+        yield Mention(("movers", name, "sender"), mover.sender, ("lamps",), senders, ("movers", name))
     for name in plan.standing:
         yield Mention(("standing", name), name, ("lamps",), plan.lamps, ("standing", name))
         for source in plan.standing[name].thresholds:

@@ -2,16 +2,17 @@
 
 from typing import Annotated, Final, Literal
 
-from pydantic import Field, model_validator
+from pydantic import BeforeValidator, Field, model_validator
 
 from oddlamp.core.base import Model
-from oddlamp.core.plan.fields import Id, Label, Saying
+from oddlamp.core.plan.fields import Id, Label, Saying, read_code
 from oddlamp.core.plan.quantities import Ratio, Second, Tone
 from oddlamp.core.plan.text import FIELD, SENT_MOST, STATE
 
 LONGEST_S: Final = 86_400.0
 FADE_LONGEST_S: Final = 3600.0
 CUE_MOST: Final = 1000
+SPEED_BITS: Final = 4
 Delay = Annotated[Second, Field(ge=0, le=LONGEST_S)]
 Span = Annotated[Second, Field(ge=0.02, le=LONGEST_S)]
 Over = Annotated[Second, Field(ge=0, le=FADE_LONGEST_S)]
@@ -69,6 +70,9 @@ class ActionValues(Model):
     on_s: Span | None = Field(default=None, description="Of blinking: how long it is lit, s")
     off_s: Span | None = Field(default=None, description="Of blinking: how long it is dark, s; as long as it is lit where absent")
     times: Annotated[int, Field(ge=1, le=1000)] | None = Field(default=None, description="Of blinking; for ever where absent")
+    speed: Annotated[int, Field(ge=-127, le=127)] | Literal["input"] | Carried | None = Field(
+        default=None, description="Of a mover: 0 stops it, less than 0 is back"
+    )
     least: Ratio | None = Field(default=None, description="By chance: at least so bright")
     most: Ratio | None = Field(default=None, description="By chance: at most so bright")
     tone_hz: Tone | None = Field(default=None, description="What a buzzer sounds at, Hz; a note such as A4 is read too")
@@ -98,7 +102,7 @@ class ActionValues(Model):
 
     def carried(self) -> tuple[str, ...]:
         """Return the names of the values it takes from the word."""
-        given = (self.level, self.red, self.green, self.blue, self.text, self.count)
+        given = (self.level, self.red, self.green, self.blue, self.text, self.count, self.speed)
         return tuple(name for it in given if (name := carried_name(it)) is not None)
 
 
@@ -144,11 +148,13 @@ Verb = Literal[
     "show",
     "reverse",
     "resume",
+    "run",
+    "step",
 ]
 OF_CUES: Final = ("cue", "next", "stop")  # verbs whose target is a cue
 
 
-TURNS: Final = ("reverse", "resume", "stop")  # verbs whose target may be a mover
+TURNS: Final = ("reverse", "resume", "stop", "run", "step")  # verbs whose target may be a mover
 
 
 class Action(Model):
@@ -226,13 +232,45 @@ class Cue(Model):
     loop: bool | None = None
 
 
+class MoverCodes(Model):
+    """The codes of the speeds of something that an infra-red LED moves: the first one with a speed added to it, as that is written."""
+
+    first_code: Annotated[int, BeforeValidator(read_code), Field(ge=0, le=0xFFFF_0000)] | None = Field(
+        default=None, description="What a speed is added to; hexadecimal text such as 0x20DF00 is read too"
+    )
+    speeds: Annotated[int, Field(ge=1, le=127)] | None = Field(default=None, description="How many each way")
+    bits: Literal[4, 8, 16] | None = None
+    signed: Literal["twos-complement", "offset"] | None = None
+
+    @model_validator(mode="after")
+    def _fits(self) -> "MoverCodes":
+        if self.speeds is not None and self.speeds > 2 ** ((self.bits or SPEED_BITS) - 1) - 1:
+            raise ValueError(
+                f"speeds\n{self.speeds}\nat most {2 ** ((self.bits or SPEED_BITS) - 1) - 1} in {self.bits or SPEED_BITS} bits"
+            )
+        return self
+
+
 class Mover(Model):
-    """Two lamps that are never on together, one for each way, with a pause between."""
+    """Something that runs ahead and back, with a pause between: two lamps that are never on together, or codes of an infra-red LED."""
 
     label: Label | None = None
-    ahead: Id
-    back: Id
+    ahead: Id | None = None
+    back: Id | None = None
+    sender: Id | None = Field(default=None, description="An infra-red LED, where codes move it")
+    codes: MoverCodes | None = None
     pause_s: Annotated[Second, Field(ge=0.02, le=60)] | None = None
+
+    @model_validator(mode="after")
+    def _of_two_or_of_codes(self) -> "Mover":
+        if (self.ahead is None) != (self.back is None) or (self.ahead is None) == (self.sender is None):
+            raise ValueError(f"ahead\n{self.ahead}\na lamp for each way, or a sender of codes")
+        return self
+
+    @property
+    def lamps(self) -> tuple[str, ...]:
+        """The lamps it is made of: one for each way, or the one that sends its codes."""
+        return tuple(it for it in (self.ahead, self.back, self.sender) if it is not None)
 
 
 class Standing(Model):

@@ -7,8 +7,8 @@ from typing import Final, NamedTuple
 
 from oddlamp.core.base import si
 from oddlamp.core.behaviour.arithmetic import LADDER_TOP, duty_of, seen_light
-from oddlamp.core.behaviour.compile import spec_of
 from oddlamp.core.behaviour.lamps import Light
+from oddlamp.core.behaviour.tables import spec_of
 from oddlamp.core.design.design import Design
 from oddlamp.core.design.lamps import LampDesign
 from oddlamp.core.design.values import NOT_YET

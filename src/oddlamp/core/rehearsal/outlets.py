@@ -4,9 +4,9 @@ from typing import NamedTuple
 
 from oddlamp.core.base import si
 from oddlamp.core.behaviour.arithmetic import LADDER_TOP, seen_light
-from oddlamp.core.behaviour.compile import spec_of
 from oddlamp.core.behaviour.lamps import COLOURS, Light
 from oddlamp.core.behaviour.program import LampSpec
+from oddlamp.core.behaviour.tables import spec_of
 from oddlamp.core.design.design import Design
 from oddlamp.core.design.lamps import LampDesign
 from oddlamp.core.design.passages import Passage

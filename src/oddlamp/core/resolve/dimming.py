@@ -65,6 +65,8 @@ def resolve_dimming(
     even_in = (
         Picked(even, EVEN_IN[even], "own")
         if even
+        else Picked("duty", EVEN_IN["duty"], "proposed", "a motor's speed follows its duty")
+        if lamp.kind == "motor"
         else Picked("eye", EVEN_IN["eye"], "proposed", "steps of equal duty look crowded at the bright end")
     )
     half = ladder.half_is if ladder else None

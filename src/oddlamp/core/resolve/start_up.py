@@ -1,6 +1,6 @@
 """From power-on until the program runs: where every pin stands, what holds it there, and what the lamp on it does meanwhile."""
 
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from typing import Final
 
@@ -17,7 +17,11 @@ from oddlamp.core.resolve.straps import board_pull, highest_v, hung_on, of_leds
 DARK_RATIO: Final = 0.002
 ON_RATIO: Final = 0.184
 SATURATED_RATIO: Final = 0.2  # a base that gets a fifth of its current still switches: the gain is several times the forced ten
-NOISY: Final = ("relay", "buzzer")
+NOISY: Final[Mapping[str, tuple[str, str]]] = {
+    "relay": ("is switched on", "may click"),
+    "buzzer": ("sounds", "may click"),
+    "motor": ("turns", "may turn"),
+}
 
 
 @dataclass(frozen=True, slots=True)
@@ -99,7 +103,7 @@ def _does(
         return ("may flash at its first pixels", False) if moves else ("stays dark until it is told", True)
     parts = [_on_ratio(lamp, signal, volts, logic_v) for volts in stands]
     known = [it for it in parts if it is not None]
-    verb = "is on" if lamp.kind not in NOISY else "is switched on" if lamp.kind == "relay" else "sounds"
+    verb, twitch = NOISY.get(lamp.kind, ("is on", "flickers"))
     if not stands and _is_gate(lamp, signal):
         return "may be on: nothing holds its gate", False
     if len(known) < len(parts):
@@ -108,7 +112,7 @@ def _does(
     if most < DARK_RATIO:
         return ("stays off" if lamp.kind in NOISY else "stays dark"), True
     if moves:
-        return ("may click" if lamp.kind in NOISY else "flickers"), False
+        return twitch, False
     if least >= ON_RATIO:
         return verb, False
     return ("may be on" if lamp.kind in NOISY else f"glows a little, {si(most, 'ratio')} of its current"), False
