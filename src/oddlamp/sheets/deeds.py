@@ -131,11 +131,25 @@ def _over_time(lamp: LampDesign) -> Iterator[Deed]:
     yield f"{lamp.label} blinks", [_told("blink", lamp.id)]
 
 
+def _own_pixels(design: Design, name: str, event: str) -> Iterator[Deed]:
+    """Offer, for inputs of which there are several alike, the pixel at the place of each."""
+    it = design.plan.inputs[name]
+    chains = [lamp for lamp in design.lamps.values() if lamp.host == it.host and lamp.kind in PIXEL_KINDS]
+    for lamp in chains if (it.count or 1) > 1 else ():
+        if event == "moved":
+            shares = dict.fromkeys(CHANNELS, INPUT)
+            yield f"its own pixel of {inner(lamp.label)} as bright as it is", [_told("colour", lamp.id, **shares, first=INPUT)]
+            continue
+        for shade, told in {**COLOURS, "dark": (0.0, 0.0, 0.0)}.items():
+            mixed = dict(zip(CHANNELS, told, strict=True))
+            yield f"its own pixel of {inner(lamp.label)} {shade}", [_told("colour", lamp.id, **mixed, first=INPUT)]
+
+
 def input_deeds(design: Design, name: str, event: str) -> list[Deed]:
     """List what an event of an input may do: what is turned gives its own value, the rest is as for words."""
     host = design.plan.inputs[name].host
     if event != "moved":
-        return _deeds(design, host)
+        return [*_own_pixels(design, name, event), *_deeds(design, host)]
     deeds = [
         (f"{label_of(mover.label, it)} as fast as it is turned, either way", [_told("run", it, speed=INPUT)])
         for it, mover in movers_at(design, host)
@@ -144,6 +158,7 @@ def input_deeds(design: Design, name: str, event: str) -> list[Deed]:
         deeds.append((f"{lamp.label} as bright as it is turned", [_told("level", lamp.id, level="input")]))
         if lamp.kind in COLOUR_KINDS:
             deeds += [(f"as much {it} in {inner(lamp.label)}", [_told("colour", lamp.id, **{it: "input"})]) for it in CHANNELS]
+    deeds = [*_own_pixels(design, name, event), *deeds]
     if len(deeds) > 1:
         lamps = [it.id for it in design.lamps.values() if it.host == host and it.kind not in (*SWITCHED_KINDS, *DISPLAY_KINDS)]
         deeds.insert(0, ("everything as bright as it is turned", [_told("level", it, level="input") for it in lamps]))
@@ -229,8 +244,8 @@ def _plainly(design: Design, action: Action) -> str:
 
 def _coloured(label: str, values: Mapping[str, object]) -> str:
     shares = {name: it for name in CHANNELS if (it := values.get(name)) is not None}
-    some = ""
-    if values.get("first") is not None:
+    some = ", its own pixel" if values.get("first") == INPUT else ""
+    if values.get("first") not in (None, INPUT):
         last = values.get("last")
         some = f", pixel {values['first']}" if last in (None, values["first"]) else f", pixels {values['first']} to {last}"
     if "input" in shares.values():

@@ -1,13 +1,15 @@
 """The sheets of a wire and of an input: what arrives each way, between what is heard and what harms."""
 
+from typing import Final
+
 from oddlamp.core.base import si
 from oddlamp.core.checks.findings import Move
 from oddlamp.core.design.design import Design
 from oddlamp.core.design.lines import LevelDesign
 from oddlamp.core.design.values import NOT_YET, Origin
-from oddlamp.core.english import inner
+from oddlamp.core.english import and_list, inner
 from oddlamp.core.plan.document import at_path
-from oddlamp.core.plan.signals import is_bus_link, shared_link
+from oddlamp.core.plan.signals import input_lines, is_bus_link, label_of, shared_link
 from oddlamp.core.resolve.schools import SCHOOLS
 from oddlamp.sheets.built import built_moves
 from oddlamp.sheets.entry import entry
@@ -16,6 +18,8 @@ from oddlamp.sheets.level import level_panel, slowest_edge, window_picture
 from oddlamp.sheets.line import room_v
 from oddlamp.sheets.models import Choice, Entry, Option, Panel, Sheet
 from oddlamp.sheets.plain import open_sheet
+
+INPUTS_MOST: Final = 64
 
 
 def hookup_sheet(design: Design, link_id: str) -> Sheet:
@@ -71,6 +75,7 @@ def input_sheet(design: Design, name: str) -> Sheet:
     if lead is None:
         return open_sheet(f"inputs.{name}", "input", name)
     it = design.plan.inputs[name]
+    lines, label = input_lines(name, it), label_of(it.label, name)
     fed = design.rails.get(it.rail or "")
     options = (
         Option(
@@ -91,30 +96,48 @@ def input_sheet(design: Design, name: str) -> Sheet:
     )
     called = Entry(
         label="Name",
-        text=lead.sender.label,
+        text=label,
         path=("inputs", name, "label"),
         origin="own" if it.label else "proposed",
         because=None if it.label else "its id in the plan",
-        settles=None if it.label else lead.sender.label,
+        settles=None if it.label else label,
     )
+    count = it.count or 1
+    many = Entry(
+        label="How many alike",
+        text=str(count),
+        path=("inputs", name, "count"),
+        origin="own" if it.count else "proposed",
+        because=None if it.count else "one, on one pin",
+        lower=count - 1 if count > 1 else None,
+        higher=count + 1 if count < INPUTS_MOST else None,
+        hint="each on a pin of its own; one rule is for all of them",
+    )
+    pins = [f"{at} on pin {pin.label}" for at, line in enumerate(lines, 1) if (pin := design.signals[line].pin) and pin.label]
     origin: Origin = "own" if it.rail else "proposed"
     because = None if it.rail else "the pin then never sees more than its own supply"
     choice = Choice(label="Its upper end stands at", origin=origin, because=because, options=options)
     if lead.received.value is None or lead.limit.value is None:
-        sentence = f"{lead.sender.label} is {NOT_YET}: {lead.received.because}."
+        sentence = f"{label} is {NOT_YET}: {lead.received.because}."
     else:
-        sentence = f"{lead.received.text} at most reaches the pin of {lead.sender.label}. It can stand {si(lead.limit.known, 'V').removesuffix(chr(160) + 'V')}."
+        sentence = f"{lead.received.text} at most reaches the pin of {label}. It can stand {si(lead.limit.known, 'V').removesuffix(chr(160) + 'V')}."
     where = f", fed from {fed.label}" if fed else ""
     return Sheet(
         stage=lead.stage,
         kind="input",
-        title=lead.sender.label,
+        title=label,
         sentence=sentence,
         detail=f"A {it.kind.replace('-', ' ')} on the {inner(lead.receiver.label)}{where}.",
         pictures=tuple(filter(None, (window_picture([lead]),))),
-        panels=(does_panel(design, name), Panel(title="", entries=(called,), choices=(choice,)), level_panel(design, lead, "")),
-        moves=(
-            *built_moves(design, (lead.id,), lead.sender.label),
-            Move(label=f"Take {lead.sender.label} out", patch=design.taking_out.without_input(name)),
+        panels=(
+            does_panel(design, name),
+            Panel(
+                title="",
+                entries=(called, many) if it.kind != "remote-receiver" else (called,),
+                choices=(choice,),
+                lines=(f"{and_list(pins)}.",) if len(pins) > 1 else (),
+            ),
+            level_panel(design, lead, ""),
         ),
+        moves=(*built_moves(design, lines, label), Move(label=f"Take {label} out", patch=design.taking_out.without_input(name))),
     )

@@ -15,7 +15,7 @@ from oddlamp.core.design.lines import LevelDesign
 from oddlamp.core.design.values import NOT_YET
 from oddlamp.core.english import plural
 from oddlamp.core.modules.goals import role_of
-from oddlamp.core.plan.signals import is_bus_link, shared_link, told_by
+from oddlamp.core.plan.signals import is_bus_link, label_of, shared_link, told_by
 
 Marks = Mapping[str, Collection[str]]
 GLOW = "#ffd56b"
@@ -329,7 +329,7 @@ def _bare(text: str) -> str:
 
 
 def _draw_input(design: Design, name: str) -> Drawn:
-    line, lead = design.signals[f"{name}.in"].line, design.level(f"{name}.in")
+    lead = design.level(f"{name}.in")
     numbers = (
         NOT_YET
         if lead is None or lead.received.value is None
@@ -337,7 +337,9 @@ def _draw_input(design: Design, name: str) -> Drawn:
         if lead.limit.value
         else lead.received.text
     )
-    return "input", line.name, numbers
+    it = design.plan.inputs[name]
+    label = label_of(it.label, name)
+    return "input", label if it.count in (None, 1) else f"{label}, {it.count} alike", numbers
 
 
 _DRAWN = {

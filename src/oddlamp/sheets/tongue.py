@@ -4,6 +4,7 @@ from collections.abc import Iterator
 from typing import Final, cast
 
 from oddlamp.core.base import si
+from oddlamp.core.behaviour.each import keys_of
 from oddlamp.core.behaviour.tables import input_spec
 from oddlamp.core.checks.carried import needs_s
 from oddlamp.core.design.design import Design
@@ -85,16 +86,17 @@ def _inputs(design: Design) -> Iterator[PhoneButton]:
             continue
         is_turned = spec.kind == "turned"
         way = Slide(id="value", label="Turned" if it.kind == "knob" else "Sensed", least=0, most=100, unit="%", is_text=False)
-        yield PhoneButton(
-            kind="input",
-            control=name,
-            label=label_of(it.label, name),
-            gestures=("moved",) if is_turned else GESTURES[spec.kind],
-            says=f"The {it.kind} itself",
-            is_proposed=False,
-            slides=(way,) if is_turned else (),
-            interval_s=TURNED_S if is_turned else 0.0,
-        )
+        for key in keys_of(name, it):
+            yield PhoneButton(
+                kind="input",
+                control=key,
+                label=f"{label_of(it.label, name)} {key.partition('.')[2]}".rstrip(),
+                gestures=("moved",) if is_turned else GESTURES[spec.kind],
+                says=f"The {it.kind} itself",
+                is_proposed=False,
+                slides=(way,) if is_turned else (),
+                interval_s=TURNED_S if is_turned else 0.0,
+            )
 
 
 def befalls_of(design: Design) -> tuple[Befalls, ...]:

@@ -35,6 +35,7 @@ STAGE: Document = merge_patch(
             "cue": {"kind": "button", "label": "Cue", "host": "board"},
             "door": {"kind": "switch", "label": "Door", "host": "board", "settings": {"settle_s": 0.005}},
             "dial": {"kind": "knob", "label": "Dial", "host": "board"},
+            "touch": {"kind": "sensor", "label": "Touch", "host": "board", "count": 3, "settings": {"settle_s": 0.003}},
             "dusk": {
                 "kind": "sensor", "label": "Dusk", "host": "board",
                 "settings": {"reads": "value", "on_above_ratio": 0.6, "off_below_ratio": 0.4},
@@ -132,9 +133,9 @@ def drawn_action(rng: random.Random, *, moved: bool = False) -> Document:
     if verb == "say":
         fill = {name: rng.choice(STATES) for name in ("v", "w")}
         return {"verb": "say", "say": {"talk": "main", "word": "told", "fill": fill}, **wait}
-    if verb == "stop" and rng.random() < 0.5:
+    if verb == "stop" and rng.random() < 0.3:
         return {"verb": "stop", **wait}
-    if verb in ("reverse", "resume", "run", "step") or (verb == "stop" and rng.random() < 0.5):
+    if verb in ("reverse", "resume", "run", "step") or (verb == "stop" and rng.random() < 0.4):
         some = {
             "run": {"values": {"speed": rng.choice([0, 1, -1, 2, -2, 9, -9, "{v}"])}},
             "step": rng.choice([{}, {"values": {"by_count": rng.choice([1, -1, 2, -3])}}]),
@@ -176,9 +177,11 @@ def drawn_when(rng: random.Random) -> Document:
             *({"heard": word} for word in WORDS),
             {"input": "cue", "event": "pressed"},
             {"input": "cue", "event": "released"},
+            {"input": "cue", "event": "released"},
             {"input": "door", "event": rng.choice(["on", "off"])},
             {"input": "dial", "event": "moved"},
             {"input": "dusk", "event": rng.choice(["on", "off"])},
+            {"input": "touch", "event": rng.choice(["on", "off"])},
             {"event": "link-lost", "link": "air"},
             {"event": "link-back", "link": "air"},
             {"event": "power-up"},
@@ -216,9 +219,17 @@ def drawn_plan(rng: random.Random) -> Document:
             "when": when,
             "do": [drawn_action(rng, moved=is_moved) for _ in range(rng.randint(1, 5))],
         }
+        if when.get("input") == "touch" and rng.random() < 0.8:
+            own = {"first": "input", **rng.choice([{"red": 1}, {"green": 0.5, "blue": 0}, {"red": 0, "green": 0, "blue": 0}])}
+            rules[f"r{at}"]["do"].append({"verb": "colour", "target": "chain", "values": own})
         if rng.random() < 0.2:
-            told = rng.choice([{"lamp": "lamp"}, {"lamp": "moon"}, {"input": "door"}, {"input": "cue"}, {"input": "dusk"}])
+            told = rng.choice(
+                [{"lamp": "lamp"}, {"lamp": "moon"}, {"input": "door"}, {"input": "cue"}, {"input": "dusk"}, {"input": "touch"}]
+            )
             rules[f"r{at}"]["unless"] = {**told, "state": rng.choice(["on", "off"])}
+    if rng.random() < 0.3:  # by chance alone a cue is seldom stopped while it runs
+        for word, verb in (("a", "cue"), ("b", "stop")):
+            rules[verb] = {"host": "board", "when": {"heard": word}, "do": [{"verb": verb, "target": "storm"}]}
     return merge_patch(
         STAGE,
         {
@@ -244,7 +255,7 @@ def drawn_events(rng: random.Random, whole: Document, ends_ms: int) -> dict[int,
         elif roll < 0.62:
             came.append(("link", "air", rng.choice(["lost", "back"])))
         elif roll < 0.82:
-            put[rng.choice(["cue", "door"])] = rng.randint(0, 1)
+            put[rng.choice(["cue", "cue", "cue", "door", "touch.1", "touch.2", "touch.3"])] = rng.randint(0, 1)
         else:
             put[rng.choice(["dial", "dusk"])] = rng.choice([0, 1023, 512, rng.randrange(1024)])
     return events

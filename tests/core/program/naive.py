@@ -5,7 +5,9 @@ is left to the real one.
 """
 
 from collections import Counter
+from copy import deepcopy
 from fractions import Fraction
+from functools import cache
 from math import floor
 from typing import Any
 
@@ -21,27 +23,60 @@ def rounded(value: Fraction) -> int:
     return floor(value + HALF)
 
 
+@cache
 def ms(seconds: Any) -> int:
     return rounded(Fraction(str(seconds or 0)) * 1000)
 
 
+@cache
 def share(ratio: Any) -> int:
     return rounded(FULL * Fraction(str(ratio)))
 
 
+@cache
 def part(of: int, parts: int) -> int:
     return rounded(Fraction(of * parts, FULL))
 
 
+@cache
 def by_eye(level: int) -> int:
     """The eye table."""
     looks = Fraction(100 * level, FULL)
     return max(rounded(FULL * (((looks + 16) / 116) ** 3 if looks > 8 else looks * Fraction(27, 24389))), 1 if level else 0)
 
 
+@cache
 def brought(value: int, least: int, most: int, low: int, high: int) -> int:
     """A value of one range in another, clipped first."""
     return low + rounded(Fraction((high - low) * (min(max(value, least), most) - least), most - least))
+
+
+def written_out(plan: dict[str, Any]) -> dict[str, Any]:
+    """Inputs of which there are several alike as so many inputs, and a rule for them as one for each."""
+    several = {name: it["count"] for name, it in plan.get("inputs", {}).items() if it.get("count", 1) > 1}
+    inputs, rules = {}, {}
+    for name, it in plan.get("inputs", {}).items():
+        inputs.update({f"{name}.{at}": it for at in range(1, several[name] + 1)} if name in several else {name: it})
+
+    def called(rule: dict[str, Any], at: int, which: str) -> dict[str, Any]:
+        made = deepcopy(rule)
+        if "input" in made["when"]:
+            made["when"]["input"] = which
+        about = made.get("unless", {}).get("input")
+        if about in several:
+            made["unless"]["input"] = which if about == rule["when"].get("input") else f"{about}.1"
+        for action in made["do"]:
+            if action.get("values", {}).get("first") == "input":
+                action["values"]["first"] = at
+        return made
+
+    for name, rule in plan["rules"].items():
+        source = rule["when"].get("input")
+        if source in several:
+            rules.update({f"{name}.{at}": called(rule, at, f"{source}.{at + 1}") for at in range(several[source])})
+        else:
+            rules[name] = called(rule, 0, source)
+    return {**plan, "inputs": inputs, "rules": rules}
 
 
 class Naive:
@@ -58,7 +93,13 @@ class Naive:
         record: dict[str, Any] | None = None,
         levels: dict[str, int] | None = None,
     ) -> None:
-        self.plan, self.ladders, self.most_scores, self.chains, self.random = plan, ladders, most_scores, chains, seed
+        self.plan, self.ladders, self.most_scores, self.chains, self.random = (
+            written_out(plan),
+            ladders,
+            most_scores,
+            chains,
+            seed,
+        )
         self.starts_at, self.now, self.record = starts_at, 0, record
         self.by_day: int | None = None
         self.put_by: dict[str, dict[str, Any]] = {}
@@ -93,10 +134,10 @@ class Naive:
         self.movers = {name: {**fresh, "gone": {}, **it} for name, it in plan.get("movers", {}).items()}
         self.codes: dict[str, list[int]] = {name: [] for name in plan["lamps"]}
         self.code_began: dict[str, int] = {}
-        self.inputs = {name: self.fresh(name, (levels or {}).get(name, 0)) for name in plan.get("inputs", {})}
+        self.inputs = {name: self.fresh(name, (levels or {}).get(name, 0)) for name in self.plan["inputs"]}
         self.stood = {(lamp, name): self.value(name) for lamp in plan["lamps"] for name in self.inputs}
         self.same_since, self.was = 0, self.all_kept()
-        self.every = {name: ms(rule["when"]["every_s"]) for name, rule in plan["rules"].items() if "every_s" in rule["when"]}
+        self.every = {name: ms(rule["when"]["every_s"]) for name, rule in self.plan["rules"].items() if "every_s" in rule["when"]}
         for name in self.lamps:
             order = self.order(name, "power_up" if record is None else "power_cut")
             if self.mover(name):
@@ -510,6 +551,8 @@ class Naive:
             lamp["on"] = lamp["red"] > 0 or lamp["green"] > 0 or lamp["blue"] > 0
             lamp["pixels"] = {}
             return
+        if not lamp["on"]:
+            lamp["pixels"] = dict.fromkeys(range(self.chains[name]), (0, 0, 0))
         for at in range(values["first"], values.get("last", values["first"]) + 1):
             if at < self.chains[name]:
                 has = lamp["pixels"].get(at, (lamp["red"], lamp["green"], lamp["blue"]))

@@ -44,7 +44,7 @@ PINS = ("lamp.main", "far.main", "moon.red", "moon.green", "moon.blue", "bell.ma
 
 def events_of(drawn: dict[int, Any]) -> list[Document]:
     """Write what was drawn as the events of a rehearsal; what words of one moment wait for the line, they wait."""
-    kinds = {"cue": ("released", "pressed"), "door": ("off", "on")}
+    kinds = {"cue": ("released", "pressed"), **dict.fromkeys(("door", "touch.1", "touch.2", "touch.3"), ("off", "on"))}
     made: list[Document] = [{"kind": "wait", "t_s": ENDS_MS / 1000}]
     for at, (came, put) in sorted(drawn.items()):
         t_s = at / 1000
@@ -229,3 +229,26 @@ def test_a_lamp_at_another_board_is_out_of_reach_and_that_is_told() -> None:
     trace = rehearse(plan, load_catalog(), events)
     assert any("out of this program's reach" in (it.lost_because or "") for it in trace.lost)
     assert ("CMD-REACH", "stop") in codes(findings_of(plan))
+
+
+def test_each_of_forty_five_sensors_lights_its_own_pixel_by_one_rule() -> None:
+    """In a dark chain the others stay dark; the last pixel is that of the last sensor, and there is no forty-sixth."""
+    own: Document = {"verb": "colour", "target": "table", "values": {"red": 1, "green": 0, "blue": 0, "first": "input"}}
+    when: Document = {"host": "board", "when": {"input": "touch", "event": "on"}, "do": [own]}
+    plan = plan_with(
+        {
+            "nodes": {"board": {"choice": {"part": "board-5v-70io"}}},
+            "lamps": {
+                "table": {"kind": "pixels-one-wire", "label": "Table", "host": "board", "layout": {"runs": [{"count": 45}]}}
+            },
+            "inputs": {"touch": {"kind": "sensor", "label": "Touch", "host": "board", "count": 45}},
+            "rules": {"touched": when},
+        }
+    )
+    touched = [
+        {"kind": "input", "t_s": t_s, "input": f"touch.{number}", "event": "on"} for t_s, number in ((1, 3), (2, 45), (3, 46))
+    ]
+    trace = rehearse(plan, load_catalog(), read_events(touched))
+    lit = [[at for at in range(45) if it.shows[6 * at : 6 * at + 6] == "ff0000"] for it in trace.pixels["table"]]
+    assert lit == [[], [2], [2, 44]]
+    assert [it.lost_because for it in trace.lost] == ["there is no input touch.46"]

@@ -19,8 +19,8 @@ from tests.builders import plan_with
 from tests.core.program.drawn import SHOWN, VERBS, drawn_events, drawn_plan
 from tests.core.program.naive import Naive
 
-COUNT = 1920 if "ODDLAMP_PROOF" in os.environ else 20
-COUNTED = 80
+COUNT = 1940 if "ODDLAMP_PROOF" in os.environ else 20
+COUNTED = 60
 BATCH = 20
 Course = dict[str, list[tuple[int, Any]]]
 Events = dict[int, tuple[list[Any], dict[str, int]]]

@@ -6,6 +6,7 @@ from typing import Final
 
 from oddlamp.core.base import Same
 from oddlamp.core.behaviour.arithmetic import LADDER_TOP, duty_of
+from oddlamp.core.behaviour.each import One, keys_of, rules_for_each
 from oddlamp.core.behaviour.program import (
     INPUT,
     START,
@@ -51,7 +52,7 @@ from oddlamp.core.design.talks import WordDesign
 from oddlamp.core.english import inner
 from oddlamp.core.plan.fields import Saying
 from oddlamp.core.plan.lights import why_not
-from oddlamp.core.plan.rules import OF_CUES, OF_INPUTS, TURNS, Action, ActionValues, Rule, When, carried_name, state_name
+from oddlamp.core.plan.rules import OF_CUES, OF_INPUTS, TURNS, Action, ActionValues, When, carried_name, state_name
 from oddlamp.core.plan.signals import told_by
 
 BLINK_MS: Final = 500
@@ -71,11 +72,12 @@ def _compiled(design: Design, host: str) -> Program:
     mine = {it.id: it for it in design.lamps.values() if told_by(design.plan, it.host) == host}
     handlers: dict[Event, list[Run]] = {}
     words = {word.id: word for talk in design.talks.values() if host in (talk.a, talk.b) for word in talk.vocabulary.words}
-    inputs = {name: input_spec(it) for name, it in design.plan.inputs.items() if it.host == host}
-    for at, (_, rule) in enumerate(design.rules_of(host)):
-        event = event_of(rule.when)
+    inputs = {key: input_spec(it) for name, it in design.plan.inputs.items() if it.host == host for key in keys_of(name, it)}
+    for at, one in enumerate(rules_for_each(design, host)):
+        event = event_of(one.rule.when)
         if event is not None:
-            handlers.setdefault(event, []).append(_run(design, mine, at, rule, words))
+            event = (event[0], one.input, *event[2:]) if one.input is not None else event
+            handlers.setdefault(event, []).append(_run(design, mine, at, one, words))
     return Program(
         host,
         {name: spec_of(design, lamp) for name, lamp in mine.items()},
@@ -88,12 +90,12 @@ def _compiled(design: Design, host: str) -> Program:
     )
 
 
-def _run(design: Design, mine: Mapping[str, LampDesign], at: int, rule: Rule, words: Mapping[str, WordDesign]) -> Run:
+def _run(design: Design, mine: Mapping[str, LampDesign], at: int, one: One, words: Mapping[str, WordDesign]) -> Run:
     """Write a rule as steps. What an action waits is what its first step waits; what is left out keeps the time of the others."""
-    steps = list[Due]()
+    steps, rule = list[Due](), one.rule
     for action in rule.do:
         after_ms = ms_of(action.after_s)
-        for step in _steps(design, mine, rule, action, words):
+        for step in _steps(design, mine, one, action, words):
             steps.append(Due(after_ms, step, told_of(action)))
             after_ms = 0
     unless = rule.unless
@@ -101,7 +103,11 @@ def _run(design: Design, mine: Mapping[str, LampDesign], at: int, rule: Rule, wo
         (unless.lamp is not None and unless.lamp not in mine) or _is_elsewhere(design, rule.host, unless.input)
     ):
         unless = None  # judged (CMD-REACH)
-    return Run(at, tuple(steps), None if unless is None else Unless(unless.lamp, unless.input, unless.state == "on"))
+    return Run(
+        at,
+        tuple(steps),
+        None if unless is None else Unless(unless.lamp, one.called.get(unless.input or ""), unless.state == "on"),
+    )
 
 
 def _is_elsewhere(design: Design, host: str, name: str | None) -> bool:
@@ -136,11 +142,12 @@ def _programs(of: Same[Design], host: str) -> Program:
 
 
 def _steps(
-    design: Design, mine: Mapping[str, LampDesign], rule: Rule, action: Action, words: Mapping[str, WordDesign]
+    design: Design, mine: Mapping[str, LampDesign], one: One, action: Action, words: Mapping[str, WordDesign]
 ) -> Iterator[Step]:
+    rule = one.rule
     if action.verb == "say":
         if action.say is not None:
-            yield _said(design, rule.host, mine, action.say)
+            yield _said(design, one, mine, action.say)
         return
     if action.target in design.plan.movers:
         movers = movers_of(design, mine)
@@ -162,7 +169,7 @@ def _steps(
     lamps = tuple(
         it for it in targets if it in mine and why_not(design.plan.lamps[it], action.verb, of_pixels=action.of_pixels) is None
     )
-    step = _step(design, rule.host, action, lamps, words.get(rule.when.heard or "")) if lamps else None
+    step = _step(design, one, action, lamps, words.get(rule.when.heard or "")) if lamps else None
     if step is not None:
         yield step
 
@@ -178,7 +185,7 @@ def _turn(design: Design, spec: MoverSpec | CodedSpec, action: Action, word: Wor
     return Turn(name, action.verb, Given(carried=str(values.speed)[1:-1], top=0))
 
 
-def _said(design: Design, host: str, mine: Mapping[str, LampDesign], say: Saying) -> Step:
+def _said(design: Design, one: One, mine: Mapping[str, LampDesign], say: Saying) -> Step:
     """Say a word; what it tells of lamps as they are now must be this program's own."""
     ranges = {it.id: it.field for it in design.talks[say.talk].vocabulary.word(say.word).parameters}
     fill = dict[str, float | str | Now]()
@@ -187,11 +194,11 @@ def _said(design: Design, host: str, mine: Mapping[str, LampDesign], say: Saying
         if state is None:
             fill[name] = given
         elif state[1] == OF_INPUTS:
-            if design.plan.inputs[state[0]].host != host:
+            if design.plan.inputs[state[0]].host != one.rule.host:
                 label = design.plan.inputs[state[0]].label or state[0]
                 return Open(state[0], f"the {inner(label)} is read by another program than this")
             if name in ranges:
-                fill[name] = Now(*state, ranges[name].least, ranges[name].most)
+                fill[name] = Now(one.called[state[0]], state[1], ranges[name].least, ranges[name].most)
         elif state[0] not in mine:
             return Open(state[0], f"how the {inner(design.lamps[state[0]].label)} is stands in no state of this program")
         elif name in ranges:
@@ -199,7 +206,7 @@ def _said(design: Design, host: str, mine: Mapping[str, LampDesign], say: Saying
     return Say(say.talk, say.word, fill)
 
 
-def _step(design: Design, host: str, action: Action, lamps: tuple[str, ...], word: WordDesign | None) -> Step | None:
+def _step(design: Design, one: One, action: Action, lamps: tuple[str, ...], word: WordDesign | None) -> Step | None:
     values = action.values or ActionValues()
     goes_round, over_ms = values.ends == "round", ms_of(values.over_s)
     match action.verb:
@@ -223,8 +230,9 @@ def _step(design: Design, host: str, action: Action, lamps: tuple[str, ...], wor
             return Level(lamps, _given(values.level, word), over_ms)
         case "colour" if values.first is not None or any(it is not None for it in (values.red, values.green, values.blue)):
             red, green, blue = (None if it is None else _given(it, word) for it in (values.red, values.green, values.blue))
-            last = values.first if values.last is None else values.last
-            return Colour(lamps, (red, green, blue), over_ms, values.first, last or 0)
+            first = values.first if isinstance(values.first, int) else None
+            last = first if values.last is None else values.last
+            return Colour(lamps, (red, green, blue), over_ms, first, last or 0)
         case "add" if values.by_ratio is not None:
             return Add(lamps, duty_of(abs(values.by_ratio)) * (1 if values.by_ratio > 0 else -1), goes_round, over_ms)
         case "text" if values.text is not None:
@@ -232,7 +240,7 @@ def _step(design: Design, host: str, action: Action, lamps: tuple[str, ...], wor
             scroll_ms = None if values.scroll_s is None else ms_of(values.scroll_s)
             return Text(lamps, "" if name else values.text, name, Manner(scroll_ms, values.is_inverted, values.is_reversed))
         case "show":
-            return _show(design, host, lamps, values)
+            return _show(design, one, lamps, values)
         case "tone" if values.tone_hz is not None:
             return Tone(lamps, round(values.tone_hz), ms_of(values.for_s))
         case "pattern" if values.pattern is not None:
@@ -247,15 +255,15 @@ def _step(design: Design, host: str, action: Action, lamps: tuple[str, ...], wor
             return None
 
 
-def _show(design: Design, host: str, lamps: tuple[str, ...], values: ActionValues) -> Step:
+def _show(design: Design, one: One, lamps: tuple[str, ...], values: ActionValues) -> Step:
     """Show the value of an input of this host in its range, 0 to 100 where none is told; else the time of day."""
     if values.input is None:
         return Show(lamps, None)
-    if design.plan.inputs[values.input].host != host:
+    if design.plan.inputs[values.input].host != one.rule.host:
         label = design.plan.inputs[values.input].label or values.input
         return Open(values.input, f"the {inner(label)} is read by another program than this")
     least, most = values.shows_least or 0, SHOWN_MOST if values.shows_most is None else values.shows_most
-    return Show(lamps, Now(values.input, OF_INPUTS, least, max(least, most)))
+    return Show(lamps, Now(one.called[values.input], OF_INPUTS, least, max(least, most)))
 
 
 def _given(value: float | str, word: WordDesign | None) -> Given:

@@ -30,6 +30,7 @@ from oddlamp.core.words.frames import FieldValue
 COLOURS: Final = {"red": 0, "green": 1, "blue": 2}
 FADE_MS: Final = 10
 CHAIN_MS: Final = 20
+DARK_PIXEL: Final = (0, 0, 0)
 WHITE: Final = (LADDER_TOP, LADDER_TOP, LADDER_TOP)
 Shade = tuple[int, int, int]
 Light = tuple[int, ...]
@@ -246,11 +247,13 @@ def pictured(state: LampState, picture: Picture, spec: LampSpec) -> LampState:
 
 
 def coloured(state: LampState, spec: LampSpec, shares: Sequence[int | None], first: int | None, last: int) -> LampState:
-    """Return a lamp in a colour, or some of its pixels; a share that is not given stays."""
+    """Return a lamp in a colour, or some of its pixels; a share that is not given stays. In a dark chain the others stay dark."""
     if first is None:
         red, green, blue = (old if new is None else new for new, old in zip(shares, state.colour, strict=True))
         return state._replace(is_on=red + green + blue > 0, colour=(red, green, blue), pixels=())
-    pixels = list(state.pixels or (None,) * (spec.lights // 3))
+    pixels: list[Shade | None] = [DARK_PIXEL] * (spec.lights // 3)
+    if state.is_on:
+        pixels = list(state.pixels or (None,) * (spec.lights // 3))
     for at in range(first, min(last + 1, len(pixels))):
         red, green, blue = (old if new is None else new for new, old in zip(shares, pixels[at] or state.colour, strict=True))
         pixels[at] = (red, green, blue)

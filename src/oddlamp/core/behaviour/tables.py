@@ -5,6 +5,7 @@ from collections.abc import Mapping
 from typing import Final
 
 from oddlamp.core.behaviour.arithmetic import LADDER_TOP, duty_of, level_for_eye, times
+from oddlamp.core.behaviour.each import keys_of
 from oddlamp.core.behaviour.inputs import TURNED_MOST
 from oddlamp.core.behaviour.lamps import WHITE
 from oddlamp.core.behaviour.program import CodedSpec, CueCode, Frame, InputSpec, LampSpec, MoverSpec, Orders, Picture
@@ -84,7 +85,8 @@ def orders_of(design: Design, host: str, lamp_id: str) -> Orders:
     power_up, power_cut = told.power_up or "off", told.power_cut or told.power_up or "off"
     if not keeps_over_cut(design, host):  # judged (KEPT-NONE): every start is as a first one
         power_up = power_cut = "off" if power_up == "last" else power_up
-    thresholds = {name: _of_turned(ratio) for name, ratio in told.thresholds.items() if name in design.plan.inputs}
+    known = {name: it for name, it in design.plan.inputs.items() if name in told.thresholds}
+    thresholds = {key: _of_turned(told.thresholds[name]) for name, it in known.items() for key in keys_of(name, it)}
     return Orders(power_up, power_cut, told.link_lost or "keep", told.winner or "last-moved", thresholds)
 
 

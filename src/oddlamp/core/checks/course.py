@@ -311,7 +311,11 @@ def pixels_are_there(design: Design) -> Iterator[Breach]:
     for name, rule in design.plan.rules.items():
         for at, action in enumerate(rule.do):
             if action.values is not None and action.values.first is not None:
-                last = action.values.first if action.values.last is None else action.values.last
+                first, last = action.values.first, action.values.last
+                if first == "input":
+                    last = (design.plan.inputs[rule.when.input or ""].count or 1) - 1
+                elif last is None:
+                    last = first
                 yield from _beyond(
                     design,
                     f"rules.{name}.{at}",
@@ -357,7 +361,11 @@ def _ends(design: Design, name: str, at: int, action: Action) -> Iterator[Move]:
     )
     do = [it.model_dump(mode="json", exclude_none=True) for it in design.plan.rules[name].do]
     first = action.values.first if action.values is not None else None
-    if first is not None and first < least:
+    if first == "input":
+        name = design.plan.rules[name].when.input or ""
+        label = inner(label_of(design.plan.inputs[name].label, name))
+        yield Move(label=f"Have {least} of {label}", patch=at_path(("inputs", name, "count"), least))
+    elif first is not None and first < least:
         do[at] = {**do[at], "values": {**do[at]["values"], "last": least - 1}}
         yield Move(label=f"Let it end at pixel {least - 1}", patch=at_path(("rules", name, "do"), do))
     else:

@@ -7,7 +7,7 @@ from oddlamp.core.base import first_free
 from oddlamp.core.plan.document import Document, at_path, dump_plan
 from oddlamp.core.plan.model import Plan
 from oddlamp.core.plan.references import Place, mentions
-from oddlamp.core.plan.signals import MODULE_LEADS, WIRE_WAYS, Line, label_of, signals, told_by
+from oddlamp.core.plan.signals import MODULE_LEADS, WIRE_WAYS, Line, label_of, signals, spare_lines, told_by
 
 Thing = tuple[str, str]
 ALONE: Final[Mapping[str, Document]] = {"": {"verb": "toggle"}}
@@ -26,6 +26,9 @@ class TakingOut:
         self.lines: dict[Thing, list[str]] = {}
         for line in (signals(plan) if lines is None else lines).values():
             self.lines.setdefault(line.owner, []).append(line.id)
+        for spare in spare_lines(plan):
+            mine = self.lines.setdefault(("inputs", spare.partition(".")[0]), [])
+            mine += [] if spare in mine else [spare]
         self.named: dict[tuple[str, object], list[Place]] = {}
         for it in mentions(plan):
             for of in it.of if it.given is not None else ():

@@ -201,6 +201,19 @@ class Input(Model):
     choice: PartChoice | None = None
     idle_high: bool | None = None
     settings: InputSettings | None = None
+    count: Annotated[int, Field(ge=1, le=64)] | None = Field(default=None, description="How many alike, each on a pin of its own")
+
+    @model_validator(mode="after")
+    def _receivers_are_one(self) -> "Input":
+        if self.kind == "remote-receiver" and self.count not in (None, 1):
+            raise ValueError(f"count\n{self.count}\n1: a receiver takes in every code there is")
+        return self
+
+    @property
+    def is_analog(self) -> bool:
+        """Whether its pin reads volts: a knob, or a sensor that gives some."""
+        reads = self.settings.reads if self.settings is not None else None
+        return self.kind == "knob" or (self.kind == "sensor" and reads == "value")
 
 
 class ShiftValues(Model):

@@ -89,13 +89,18 @@ class ActionValues(Model):
     )
     is_inverted: bool | None = None
     is_reversed: bool | None = None
-    first: Pixel | None = Field(default=None, description="The first of the pixels that take a colour, counted from 0")
+    first: Pixel | Literal["input"] | None = Field(
+        default=None,
+        description="The first of the pixels that take a colour, counted from 0; the one at the place of the input that sets the rule off",
+    )
     last: Pixel | None = Field(default=None, description="The last of them; the first alone where absent")
 
     @model_validator(mode="after")
     def _in_order(self) -> "ActionValues":
         for low, high in (("least", "most"), ("first", "last"), ("shows_least", "shows_most")):
             first, last = getattr(self, low), getattr(self, high)
+            if first == "input" and last is not None:
+                raise ValueError(f"{high}\n{last}\nnone, where the input tells the pixel")
             if first is not None and last is not None and last < first:
                 raise ValueError(f"{high}\n{last}\n{first}, the {low}, or more")
         return self
@@ -194,6 +199,13 @@ class Rule(Model):
     when: When
     unless: Unless | None = None
     do: Annotated[tuple[Action, ...], Field(max_length=200)] = ()
+
+    @model_validator(mode="after")
+    def _has_a_place(self) -> "Rule":
+        for at, action in enumerate(self.do):
+            if self.when.input is None and action.values is not None and action.values.first == "input":
+                raise ValueError(f"do.{at}.values.first\ninput\na pixel: no input sets this rule off")
+        return self
 
 
 class Group(Model):

@@ -4,6 +4,7 @@ It needs no catalogue, so that the plan's own references are checked against the
 currents are worked out for.
 """
 
+import re
 from collections.abc import Iterator
 from typing import TYPE_CHECKING, Final, Literal, NamedTuple
 
@@ -26,8 +27,8 @@ WIRE_WAYS: Final = ("a_to_b", "b_to_a")
 BUS_LEADS: Final = {"i2c": ("sda", "scl"), "spi": ("sck", "mosi", "miso", "select")}
 PULLED_LEADS: Final = BUS_LEADS["i2c"]  # only ever pulled low, and up by a resistor
 SHARED_LEADS: Final = frozenset({"sda", "scl", "sck", "mosi", "miso"})
+SPARE_LINE: Final = re.compile(r"([a-z][a-z0-9_]*)\.in_[1-9][0-9]?")
 MODULE_LEADS: Final[tuple[LineKind, ...]] = ("key", "state", "enable", "reset")
-ANALOG_INPUTS: Final = ("knob",)
 NODE_LABELS: Final = {
     "phone": "Phone",
     "computer": "Computer",
@@ -94,7 +95,13 @@ def signal_ids(plan: "Plan") -> set[str]:
     """Return the id of every line that a plan may speak of: those there are, and those a module could have."""
     spare = {f"{node}.{lead}" for node, it in plan.nodes.items() if it.kind == "module" for lead in MODULE_LEADS}
     wires = {f"{link}.{way}" for link, it in plan.links.items() if it.kind == "wire" for way in WIRE_WAYS}
-    return {line.id for line in _owned(plan)} | spare | wires
+    return {line.id for line in _owned(plan)} | spare | wires | spare_lines(plan)
+
+
+def spare_lines(plan: "Plan") -> set[str]:
+    """Return the lines a plan speaks of that belong to inputs of which there are fewer now: what is decided of them is kept."""
+    found = (SPARE_LINE.fullmatch(it) for it in plan.signals)
+    return {it[0] for it in found if it is not None and it[1] in plan.inputs}
 
 
 def signals(plan: "Plan") -> dict[str, Line]:
@@ -113,7 +120,7 @@ def _owned(plan: "Plan") -> Iterator[Line]:
     for name, lamp in plan.lamps.items():
         yield from _lamp_lines(name, lamp, is_dimmed=name in dimmed)
     for name, it in plan.inputs.items():
-        yield _input_line(name, it)
+        yield from _input_lines(name, it)
 
 
 def _wires(plan: "Plan") -> Iterator[Line]:
@@ -224,19 +231,26 @@ def _lamp_lines(name: str, lamp: "Lamp", *, is_dimmed: bool) -> Iterator[Line]:
         )
 
 
-def _input_line(name: str, it: "Input") -> Line:
-    return Line(
-        id=f"{name}.in",
-        kind="input",
-        owner=("inputs", name),
-        lead="in",
-        stage=f"inputs.{name}",
-        name=label_of(it.label, name),
-        sender=None,
-        receiver=it.host,
-        near=it.host,
-        near_needs=ANALOG if it.kind in ANALOG_INPUTS else IN,
-    )
+def input_lines(name: str, it: "Input") -> tuple[str, ...]:
+    """Return the lines of an input: one, or one for each of several alike."""
+    return tuple(f"{name}.in" if at == 1 else f"{name}.in_{at}" for at in range(1, (it.count or 1) + 1))
+
+
+def _input_lines(name: str, it: "Input") -> Iterator[Line]:
+    label = label_of(it.label, name)
+    for at, line in enumerate(input_lines(name, it), 1):
+        yield Line(
+            id=line,
+            kind="input",
+            owner=("inputs", name),
+            lead=line.partition(".")[2],
+            stage=f"inputs.{name}",
+            name=label if it.count in (None, 1) else f"{label} {at}",
+            sender=None,
+            receiver=it.host,
+            near=it.host,
+            near_needs=ANALOG if it.is_analog else IN,
+        )
 
 
 def told_by(plan: "Plan", node_id: str) -> str | None:

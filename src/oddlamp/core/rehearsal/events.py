@@ -50,7 +50,9 @@ class InputEvent(Model):
 
     kind: Literal["input"]
     t_s: AtTime
-    input: Id
+    input: Annotated[str, Field(max_length=43, pattern=r"^[a-z][a-z0-9_]*(\.[1-9][0-9]?)?$")] = Field(
+        description="An input; of several alike one of them by its number, such as ``touch.3``, else the first"
+    )
     event: Literal["pressed", "released", "on", "off", "moved"]
     value: Annotated[float, Field(ge=0, le=1)] | None = Field(
         default=None, description="What is turned, as a share of its whole way"

@@ -6,6 +6,7 @@ from typing import Final
 
 from oddlamp.core.behaviour.clock import WORD
 from oddlamp.core.behaviour.compile import program_of
+from oddlamp.core.behaviour.each import keys_of
 from oddlamp.core.behaviour.inputs import READ_MS, TURNED_MOST
 from oddlamp.core.behaviour.lamps import Fade
 from oddlamp.core.behaviour.machine import Machine
@@ -119,19 +120,20 @@ class Hosts:
 
     def tremble(self, t_s: float, input_id: str) -> None:
         """Let an input tremble about its place for as long as it is in trouble: it is read anew every 10 ms."""
-        name = self.design.plan.inputs[input_id].host if input_id in self.design.plan.inputs else ""
-        if not self.is_turned(name, input_id):
-            return
-        self._tremble(t_s, name, input_id, self.level(name, input_id))
+        it = self.design.plan.inputs.get(input_id)
+        for key in keys_of(input_id, it) if it is not None else ():
+            if it is not None and self.is_turned(it.host, key):
+                self._tremble(t_s, it.host, key, self.level(it.host, key))
 
     def _tremble(self, t_s: float, name: str, input_id: str, place: int) -> None:
-        trouble = self.troubles.of("noise", input_id)
+        where = input_id.partition(".")[0]
+        trouble = self.troubles.of("noise", where)
         if trouble is None or t_s * 1000 > self.ends_ms:
             return
         before = self.course.message
         self.course.message = BY_ITSELF
         self.places.setdefault(input_id, place)
-        level = min(max(self.places[input_id] + self.troubles.trembles(input_id, TURNED_MOST), 0), TURNED_MOST)
+        level = min(max(self.places[input_id] + self.troubles.trembles(where, TURNED_MOST), 0), TURNED_MOST)
         self._put(t_s, self.hosts[name], input_id, level)
         self.course.message = before
         self.course.later(t_s + READ_MS / 1000, self._tremble, name, input_id, place)

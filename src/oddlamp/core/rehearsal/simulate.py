@@ -8,6 +8,7 @@ from types import MappingProxyType
 from typing import Final
 
 from oddlamp.core.base import si
+from oddlamp.core.behaviour.each import keys_of
 from oddlamp.core.behaviour.framing import UNKNOWN, Heard, filled, said_by
 from oddlamp.core.behaviour.inputs import TURNED_MOST
 from oddlamp.core.behaviour.program import Say
@@ -18,6 +19,7 @@ from oddlamp.core.english import and_list
 from oddlamp.core.modules.known import links_known
 from oddlamp.core.parts.models import BoardPart, Catalog
 from oddlamp.core.plan.model import Plan
+from oddlamp.core.plan.signals import input_lines
 from oddlamp.core.plan.text import ENDINGS, bytes_of, shown
 from oddlamp.core.rehearsal.buffers import Buffers
 from oddlamp.core.rehearsal.course import Course
@@ -217,23 +219,27 @@ class _Run:
         self._press(event.t_s, meant.control, next(iter(meant.control.says)), meant.values)
 
     def _move(self, event: InputEvent) -> None:
-        stage = f"inputs.{event.input}"
-        if event.input not in self.design.plan.inputs:
+        name, _, number = event.input.partition(".")
+        stage, it = f"inputs.{name}", self.design.plan.inputs.get(name)
+        place = int(number or 1) - 1
+        if it is None or place >= (it.count or 1):
             self.course.lose(event.t_s, self._hand(None), event.input, f"there is no input {event.input}")
             return
-        lost_because, may_not = lost_or_doubted(self.design.passages[f"{event.input}.in"])
+        key = keys_of(name, it)[place]
+        lost_because, may_not = lost_or_doubted(self.design.passages[input_lines(name, it)[place]])
         if lost_because is not None:
-            self.course.lose(event.t_s, stage, event.input, lost_because)
+            self.course.lose(event.t_s, stage, name, lost_because)
             return
-        host, kind = self.design.plan.inputs[event.input].host, self.design.plan.inputs[event.input].kind
+        host, kind = it.host, it.kind
         level, says = int(event.event in ("pressed", "on")), str(event.event)
-        if self.hosts.is_turned(host, event.input):
+        if self.hosts.is_turned(host, key):
             ratio = event.value
             if ratio is None:
-                ratio = float(self.hosts.level(host, event.input) <= TURNED_MOST // 2)
+                ratio = float(self.hosts.level(host, key) <= TURNED_MOST // 2)
             level, says = _of_turned(ratio), f"turned to {si(ratio, 'ratio')}" if kind == "knob" else f"at {si(ratio, 'ratio')}"
-        self.course.note(event.t_s, stage, event.input, says=says, may_not=may_not)
-        self.hosts.put(event.t_s, host, event.input, level)
+        says = f"{number or 1}: {says}" if len(keys_of(name, it)) > 1 else says
+        self.course.note(event.t_s, stage, name, says=says, may_not=may_not)
+        self.hosts.put(event.t_s, host, key, level)
 
     def _power(self, event: PowerEvent) -> None:
         if event.node not in self.hosts.hosts:
