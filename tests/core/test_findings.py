@@ -339,6 +339,24 @@ BOAT: Document = {
     },
     "movers": {"m": {"sender": "eye"}},
 }
+ALIVE: Document = {"vocabularies": {"words": {"words": {"alive": {}}}}, "talks": {"main": {"keep_alive": {"word": "alive"}}}}
+
+
+def feed(line: str) -> Document:
+    """A feed beside the phone, and a word that carries a text of up to 20 signs."""
+    return {
+        "nodes": {"news": {"kind": "feed", "lines": [line]}},
+        "links": {"news_air": {"kind": "air", "a": "news", "b": "radio"}},
+        "talks": {"news": {"a": "news", "b": "board", "via": ["news_air", "serial"], "vocabulary": "words"}},
+        "vocabularies": {
+            "words": {
+                "framing": {"kind": "terminated", "terminator": "lf"},
+                "words": {"tell": {"sent": "T{line}", "parameters": {"line": {"written": "text"}}}},
+            }
+        },
+    }
+
+
 NO_MEMORY: Document = {"nodes": {"board": {"choice": {"part": "board-3v3-32bit"}}}}
 
 
@@ -570,6 +588,8 @@ ROWS: list[tuple[str, str, list[Document], list[Document], Document]] = [
     ("PIXEL-NONE", "look", [CHAIN, rule_of("colour", "chain", red=1, first=20, last=24)], [CHAIN, rule_of("colour", "chain", red=1, first=20, last=23)], CLEAR),
     ("MOVER-STOP", "stop", [MOVER, rule_of("on", "up"), {"rules": {"r2": {"do": [{"verb": "off", "target": "up"}]}}}], [MOVER, rule_of("on", "up"), {"rules": {"r2": {"do": [{"verb": "stop", "target": "m"}]}}}], CLEAR),
     ("MOVER-STOP", "stop", [BOAT, rule_of("run", "m", speed=3), told("r2", "step", "m")], [BOAT, rule_of("run", "m", speed=3), told("r2", "stop", "m")], CLEAR),
+    ("FEED-LINE", "look", [feed("x" * 21)], [feed("x" * 20)], CLEAR),
+    ("LINK-BLIND", "look", [standing(link_lost="off")], [standing(link_lost="off"), ALIVE], CLEAR),
     ("KEPT-NONE", "look", [NO_MEMORY, standing(power_cut="last")], [standing(power_cut="last")], CLEAR),
     ("KEPT-NONE", "look", [NO_MEMORY, standing(power_cut="on")], [NO_MEMORY, standing(power_up="on", power_cut="on")], CLEAR),
     ("CLOCK-NONE", "look", [AT_NIGHT], [AT_NIGHT, {"nodes": {"board": {"choice": {"part": "board-wifi"}}}}], CLEAR),

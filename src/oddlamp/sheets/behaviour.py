@@ -17,6 +17,7 @@ from oddlamp.core.plan.model import Board
 from oddlamp.core.plan.rules import Action, Rule, When
 from oddlamp.core.plan.signals import label_of, told_by
 from oddlamp.sheets.deeds import deeds_of, describe
+from oddlamp.sheets.keep_alive import keep_alive_moves, keep_alive_panels
 from oddlamp.sheets.models import Choice, Entry, Option, Panel, Sheet
 from oddlamp.sheets.movers import mover_moves, mover_panels
 
@@ -70,10 +71,16 @@ def behaviour_sheet(design: Design, host: str) -> Sheet:
         panels=(
             *(_rule_panel(design, name, rule) for name, rule in rules),
             *mover_panels(design, host),
+            *keep_alive_panels(design, host),
             *([standing_panel(design, lamps)] if lamps else []),
             *_whose_program(design, host),
         ),
-        moves=(*_rule_moves(design, host, lamps), *_link_moves(design, host), *mover_moves(design, host)),
+        moves=(
+            *_rule_moves(design, host, lamps),
+            *_link_moves(design, host),
+            *keep_alive_moves(design, host),
+            *mover_moves(design, host),
+        ),
     )
 
 

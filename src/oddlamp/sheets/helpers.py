@@ -1,6 +1,7 @@
 """Handsets beside the phone: an infra-red remote with its keys and a voice helper with its phrases, for the same words."""
 
 from collections.abc import Iterator
+from typing import Final
 
 from oddlamp.core.base import first_free
 from oddlamp.core.checks.findings import Move
@@ -9,6 +10,8 @@ from oddlamp.core.design.talks import ControlDesign, HandsetDesign
 from oddlamp.core.english import inner
 from oddlamp.core.plan.document import Document, at_path, join_patches
 from oddlamp.sheets.models import Entry
+
+LINES: Final = ("Doors open at seven", "Moonrise at nine")  # to begin with
 
 
 def told_by(handset: HandsetDesign, control: ControlDesign) -> dict[str, object]:
@@ -26,7 +29,7 @@ def told_by(handset: HandsetDesign, control: ControlDesign) -> dict[str, object]
         text=text,
         path=(*path, "code"),
         origin="own",
-        hint="as a receiver prints it: 0x20DF10EF",
+        hint="as a receiver prints it, 0x20DF10EF, or the marks and spaces it saw: 9000 4500 560 560 ...",
     )
     untold = "learned at the bench" if control.code is None else text
     return {"entries": (asked,) if is_own else (), "types": "" if is_own else untold, "ends": ""}
@@ -56,7 +59,7 @@ def helper_moves(design: Design, handset: HandsetDesign) -> Iterator[Move]:
     """Offer other handsets beside a phone, for the same words; each is let go on its own sheet."""
     kinds = {it.kind for it in design.handsets.values()}
     talk_id = next((name for name, it in design.plan.talks.items() if it.a == handset.id), None)
-    if handset.kind in ("remote", "voice"):
+    if handset.kind in ("remote", "voice", "feed"):
         yield from settle_moves(handset)
         yield Move(
             label=f"Do without the {inner(design.nodes[handset.id].label)}",
@@ -67,25 +70,29 @@ def helper_moves(design: Design, handset: HandsetDesign) -> Iterator[Move]:
         return
     talk = design.plan.talks[talk_id]
     if "voice" not in kinds:
-        yield Move(label="Add a voice helper", patch=_voice(design, talk_id))
+        yield Move(label="Add a voice helper", patch=_beside(design, talk_id, "voice", {}))
+    is_told = any(it.written == "text" for word in design.talks[talk_id].vocabulary.words for it in word.parameters)
+    if "feed" not in kinds and is_told:
+        yield Move(label="Add a feed of lines from elsewhere", patch=_beside(design, talk_id, "feed", {"lines": list(LINES)}))
     if "remote" not in kinds and design.nodes[talk.b].node.kind == "board":
         yield Move(label="Add an infra-red remote", patch=_remote(design, talk.b))
 
 
-def _voice(design: Design, talk_id: str) -> Document:
-    """A helper that speaks as the phone does, over an air of its own."""
+def _beside(design: Design, talk_id: str, kind: str, more: Document) -> Document:
+    """A voice helper or a feed that speaks as the phone does, over an air of its own."""
     plan, talk = design.plan, design.plan.talks[talk_id]
     first = plan.links[talk.via[0]]
-    helper, air = first_free("helper", plan.nodes.__contains__), first_free("helper_air", plan.links.__contains__)
+    stem = "helper" if kind == "voice" else kind
+    helper, air = first_free(stem, plan.nodes.__contains__), first_free(f"{stem}_air", plan.links.__contains__)
     other = first.b if first.a == talk.a else first.a
     link: Document = {"kind": "air", "a": helper, "b": other}
     transport = getattr(first, "transport", None)
     return join_patches(
         [
-            at_path(("nodes", helper), {"kind": "voice"}),
+            at_path(("nodes", helper), {"kind": kind, **more}),
             at_path(("links", air), {**link, **({"transport": transport} if transport else {})}),
             at_path(
-                ("talks", first_free("helper", plan.talks.__contains__)),
+                ("talks", first_free(stem, plan.talks.__contains__)),
                 {"a": helper, "b": talk.b, "via": [air, *talk.via[1:]], "vocabulary": talk.vocabulary},
             ),
         ]

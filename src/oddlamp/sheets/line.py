@@ -18,6 +18,7 @@ from oddlamp.core.modules.goals import role_of
 from oddlamp.core.plan.signals import is_bus_link, label_of, shared_link, told_by
 
 Marks = Mapping[str, Collection[str]]
+HAS = {"remote": "key", "voice": "phrase", "feed": "line"}
 GLOW = "#ffd56b"
 BRANCH_ROW = 2  # the first that lies under a fan of lamps
 TWO = 2  # channels that are told one by one; more of them need more room than there is
@@ -245,9 +246,9 @@ def _draw_node(design: Design, name: str) -> Drawn:
         return "module", node.label, ", ".join([*wires[:1], role])
     if name in design.handsets:
         handset = design.handsets[name]
-        if handset.kind in ("remote", "voice"):
-            of = "key" if handset.kind == "remote" else "phrase"
-            return "handset", node.label, plural(len(handset.controls), of)
+        if of := HAS.get(handset.kind):
+            has = getattr(node.node, "lines", ()) if of == "line" else handset.controls
+            return "handset", node.label, plural(len(has), of)
         return "handset", node.label, f"adds {handset.appends.label}"
     return "open", node.label, NOT_YET
 

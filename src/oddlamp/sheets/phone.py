@@ -1,12 +1,16 @@
 """The sheet of a handset: what it speaks, how it sends, and what is typed, said or pressed for which word."""
 
+from collections.abc import Iterator
+
+from oddlamp.core.base import si
 from oddlamp.core.design.design import Design
 from oddlamp.core.design.supplies import NodeDesign
 from oddlamp.core.english import and_list, inner, plural
 from oddlamp.core.plan.document import at_path
+from oddlamp.core.plan.model import FEED_S, Handset
 from oddlamp.core.resolve.passages import RADIO_NAMES
 from oddlamp.sheets.helpers import helper_moves
-from oddlamp.sheets.models import Choice, Option, Panel, Sheet
+from oddlamp.sheets.models import Choice, Entry, Option, Panel, Sheet
 from oddlamp.sheets.phone_lights import light_moves, light_panels
 from oddlamp.sheets.slots import slots_of
 from oddlamp.sheets.words import appends_choice
@@ -23,6 +27,7 @@ SLOTS = {
     "phone": ("What to type into which slot of the phone's program", "Type"),
     "voice": ("What is said for which word", "Say"),
     "remote": ("Which key stands for which word", "Code"),
+    "feed": ("What carries its lines", "Type"),
 }
 
 
@@ -61,7 +66,7 @@ def phone_sheet(design: Design, node: NodeDesign) -> Sheet:
                         options=sends,
                     )
                 ]
-                if handset.kind != "voice"
+                if handset.kind not in ("voice", "feed")
                 else []
             ),
             appends_choice(node.id, handset.appends.id, handset.appends.origin == "own", handset.appends.why),
@@ -72,15 +77,40 @@ def phone_sheet(design: Design, node: NodeDesign) -> Sheet:
         kind="handset",
         title=node.label,
         sentence=_handset_says(design, node),
-        detail=f"{plural(len(handset.controls), 'key')}; in sight of its receiver, a few metres off."
+        detail=f"{plural(len(node.node.lines), 'line')}, in turn. A small stand-in says them in the rehearsal; what they come from is yours."
+        if isinstance(node.node, Handset) and node.node.kind == "feed"
+        else f"{plural(len(handset.controls), 'key')}; in sight of its receiver, a few metres off."
         if is_remote
         else f"It speaks {radios}. {plural(len(handset.controls), 'control' if handset.kind != 'voice' else 'phrase')}.",
-        panels=(panel, *light_panels(handset)),
+        panels=(panel, *_lines(node), *light_panels(handset)),
         slots=tuple(slots_of(design, handset)),
         slots_title=SLOTS.get(handset.kind, SLOTS["phone"])[0],
         slots_head=SLOTS.get(handset.kind, SLOTS["phone"])[1],
         moves=(*light_moves(design, handset), *helper_moves(design, handset)),
     )
+
+
+def _lines(node: NodeDesign) -> Iterator[Panel]:
+    """Hold the lines of a feed, and how often one comes."""
+    it = node.node
+    if not isinstance(it, Handset) or it.kind != "feed":
+        return
+    lines = Entry(
+        label="Lines",
+        text="; ".join(it.lines),
+        path=("nodes", node.id, "lines"),
+        origin="own",
+        hint="parted by semicolons, said in turn",
+    )
+    every = Entry(
+        label="One comes every",
+        text=si(it.every_s or FEED_S, "s"),
+        path=("nodes", node.id, "every_s"),
+        origin="own" if it.every_s else "proposed",
+        because=None if it.every_s else "long enough to read one",
+        settles=None if it.every_s else FEED_S,
+    )
+    yield Panel(title="What comes", entries=(lines, every))
 
 
 def _handset_says(design: Design, node: NodeDesign) -> str:
@@ -90,6 +120,10 @@ def _handset_says(design: Design, node: NodeDesign) -> str:
     if handset.kind == "remote":
         host = design.plan.inputs[handset.receiver or ""].host
         return f"Each key of the {inner(node.label)} stands for a word of the {inner(design.nodes[host].label)}."
+    if handset.kind == "feed" and not handset.controls:
+        return f"No word carries a text: the {inner(node.label)} has nothing to say its lines with."
+    if handset.kind == "feed":
+        return f"The {inner(node.label)} sends a line at a time and adds {handset.appends.label}."
     if handset.kind == "voice":
         return f"The {inner(node.label)} sends a word for each of its phrases and adds {handset.appends.label}."
     return f"The {inner(node.label)} sends {handset.sends_as.id} and adds {handset.appends.label}."

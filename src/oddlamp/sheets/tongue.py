@@ -101,7 +101,15 @@ def _inputs(design: Design) -> Iterator[PhoneButton]:
 
 def befalls_of(design: Design) -> tuple[Befalls, ...]:
     """List what may befall the parts of the line: modules whose ways are known, links, wires, boards, phones and knobs."""
-    found = [*_modules(design), *_airs(design), *_boards(design), *_wires(design), *_phones(design), *_knobs(design)]
+    found = [
+        *_modules(design),
+        *_airs(design),
+        *_boards(design),
+        *_wires(design),
+        *_phones(design),
+        *_feeds(design),
+        *_knobs(design),
+    ]
     return tuple(it for it in found if it.what_ifs)
 
 
@@ -197,6 +205,14 @@ def _phones(design: Design) -> Iterator[Befalls]:
                 label=f"the {inner(design.nodes[handset.id].label)}",
                 what_ifs=tuple(WhatIf(label=it, event=event) for it, event in events),
             )
+
+
+def _feeds(design: Design) -> Iterator[Befalls]:
+    for handset in design.handsets.values():
+        if handset.kind == "feed":
+            events = (("says its next line", "next"), ("goes on by itself", "go-on"), ("stops", "stop"))
+            what_ifs = tuple(WhatIf(label=it, event={"kind": "feed", "node": handset.id, "does": does}) for it, does in events)
+            yield Befalls(node=handset.id, label=f"the {inner(design.nodes[handset.id].label)}", is_near=True, what_ifs=what_ifs)
 
 
 def _knobs(design: Design) -> Iterator[Befalls]:

@@ -230,9 +230,14 @@ def drawn_plan(rng: random.Random) -> Document:
     if rng.random() < 0.3:  # by chance alone a cue is seldom stopped while it runs
         for word, verb in (("a", "cue"), ("b", "stop")):
             rules[verb] = {"host": "board", "when": {"heard": word}, "do": [{"verb": verb, "target": "storm"}]}
+    talks: Document = {}
+    if rng.random() < 0.4:
+        made["alive"] = {"sent": "L"}
+        talks = {"main": {"keep_alive": {"word": "alive", "every_s": 0.2, "lost_after_s": rng.choice([0.25, 0.7])}}}
     return merge_patch(
         STAGE,
         {
+            "talks": talks,
             "vocabularies": {"words": {"words": made}},
             "rules": rules,
             "standing": drawn_standing(rng),
@@ -249,8 +254,12 @@ def drawn_events(rng: random.Random, whole: Document, ends_ms: int) -> dict[int,
         came, put = events.setdefault(rng.choice([at, at, rng.choice(moments)]), ([], {}))
         roll = rng.random()
         if roll < 0.55:
+            known = whole["vocabularies"]["words"]["words"]
             word = rng.choice(WORDS)
-            least = whole["vocabularies"]["words"]["words"][word]["parameters"]["v"]["least"]
+            if "alive" in known and rng.random() < 0.3:
+                came.append(("word", "alive", {}))
+                continue
+            least = known[word]["parameters"]["v"]["least"]
             came.append(("word", word, {"v": (rng.randint(least, 100), least, 100)}))
         elif roll < 0.62:
             came.append(("link", "air", rng.choice(["lost", "back"])))

@@ -102,6 +102,10 @@ class Naive:
         )
         self.starts_at, self.now, self.record = starts_at, 0, record
         self.by_day: int | None = None
+        keep_alive = plan["talks"]["main"].get("keep_alive")
+        self.silence = ms(keep_alive["lost_after_s"]) if keep_alive else 0
+        self.heard_at: int | None = None
+        self.is_silent = False
         self.put_by: dict[str, dict[str, Any]] = {}
         self.said: list[tuple[int, str, dict[str, Any]]] = []
         self.waiting: dict[str, dict[str, Any]] = {}
@@ -183,6 +187,9 @@ class Naive:
             self.event({"event": "power-up"}, "", {})
         for what, *rest in came:
             if what == "word":
+                was, self.heard_at, self.is_silent = self.is_silent, self.now, False
+                if self.silence and was:
+                    self.event({"event": "link-back", "link": "air"}, "", {})
                 self.event({"heard": rest[0]}, "words", rest[1])
             elif rest[1] == "lost":
                 self.lost(rest[0])
@@ -239,6 +246,8 @@ class Naive:
         for at, (name, mover) in enumerate(self.movers.items()):
             if mover["wait"]:
                 found.append((mover["wait"]["due"], 4, at, at, "mover", name))
+        if self.silence and self.heard_at is not None:
+            found.append((self.heard_at + self.silence, 5, 0, 0, "silence", ""))
         firsts = list(dict.fromkeys(self.every.values()))
         found = [(due, kind, firsts.index(of) if kind == 0 else of, *rest) for due, kind, of, *rest in found if due <= now]
         held = {name: mover["wait"] for name, mover in self.movers.items()}
@@ -263,6 +272,10 @@ class Naive:
                 self.set(wait["lamp"], wait["new"], wait["over"], wait["source"], wait["event"])
                 if wait["pulse"]:
                     self.goes[wait["lamp"]] = {"until": self.now + wait["pulse"], "lit": True, "times": 1, "before": before}
+            elif kind == "silence" and self.heard_at is not None:
+                self.heard_at, self.is_silent = None, True
+                self.seen["silence"] += 1
+                self.lost("air")
             elif kind == "lamp" and self.goes.get(name) is flashes[name]:
                 self.turn(name)
 

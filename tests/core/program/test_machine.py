@@ -73,9 +73,17 @@ def test_a_rehearsal_shows_on_its_pins_what_the_page_says(seed: int) -> None:
     drawn = drawn_events(rng, whole, ENDS_MS)
     trace = rehearse(plan, load_catalog(), read_events(events_of(drawn)))
     assert not trace.is_cut_short
-    heard = [(math.ceil(1000 * it.t_s - 1e-6), it) for it in trace.events if it.stage == "vocabularies.words" and it.ref in WORDS]
-    events: dict[int, Any] = {at: ([it for it in came if it[0] != "word"], put) for at, (came, put) in drawn.items()}
+    heard = [
+        (math.ceil(1000 * it.t_s - 1e-6), it)
+        for it in trace.events
+        if it.stage == "vocabularies.words" and it.ref in (*WORDS, "alive")
+    ]
+    gone = ("word", "link") if "keep_alive" in whole["talks"]["main"] else ("word",)  # then nothing but silence tells
+    events: dict[int, Any] = {at: ([it for it in came if it[0] not in gone], put) for at, (came, put) in drawn.items()}
     for at, event in heard:
+        if event.ref == "alive":
+            events.setdefault(at, ([], {}))[0].append(("word", "alive", {}))
+            continue
         value = int(re.findall(r"V (-?[0-9]+)$", event.says)[0])
         least = whole["vocabularies"]["words"]["words"][event.ref]["parameters"]["v"]["least"]
         events.setdefault(at, ([], {}))[0].append(("word", event.ref, {"v": (value, least, 100)}))

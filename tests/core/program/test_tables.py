@@ -272,6 +272,52 @@ def test_nobody_tells_a_board_of_its_link_and_that_is_told() -> None:
     assert [it.lost_because for it in trace.lost] == ["nothing tells the board that its link is lost"]
 
 
+ALIVE: Document = {
+    "signals": {"radio.state": None},
+    "vocabularies": {"words": {"words": {"alive": {"sent": "L"}}}},
+    "talks": {"main": {"keep_alive": {"word": "alive", "every_s": 1}}},
+    "standing": {"far": {"link_lost": "off"}},
+}
+
+
+@pytest.mark.parametrize(("back_s", "dark_s"), [(30.0, 13.037), (11.5, None)])
+def test_silence_tells_of_a_link_that_is_lost_and_a_short_one_is_not_seen(back_s: float, dark_s: float | None) -> None:
+    """Said each second from the first word on, last at 10 s; three seconds without it, and the phone takes about 37 ms to be heard."""
+    events: list[Document] = [
+        WORD,
+        {"kind": "link", "t_s": 10.5, "link": "air", "does": "lost"},
+        {"kind": "link", "t_s": back_s, "link": "air", "does": "back"},
+    ]
+    trace = played((ALIVE, ON_A), *events)
+    dark = [it.t_s for it in trace.pins["far.main"] if it.t_s > 2 and not it.shows]
+    assert dark == ([] if dark_s is None else [pytest.approx(dark_s, abs=0.0021)])
+    said = [it.says for it in trace.events if it.ref == "air" and it.stage == "rules.board"]
+    assert said == ([] if dark_s is None else ["silent for 3000 ms: the link is lost", "heard again: the link is back"])
+
+
+def test_a_feed_says_its_lines_in_turn_until_it_is_stopped() -> None:
+    news: Document = {
+        "nodes": {"news": {"kind": "feed", "lines": "Doors open at seven; Moonrise at nine", "every_s": 2}},
+        "links": {"news_air": {"kind": "air", "a": "news", "b": "radio"}},
+        "talks": {"news": {"a": "news", "b": "board", "via": ["news_air", "serial"], "vocabulary": "words"}},
+        "vocabularies": {
+            "words": {
+                "framing": {"kind": "terminated", "terminator": "lf"},
+                "words": {"told": None, "tell": {"sent": "Y{line}", "parameters": {"line": {"written": "text"}}}},
+            }
+        },
+        "rules": {"news": {"host": "board", "when": {"heard": "tell"}, "do": [do("text", "sign", text="{line}")]}},
+    }
+    does = [(1, "next"), (3, "go-on"), (8, "stop"), (9, "next")]
+    trace = played((news,), *({"kind": "feed", "t_s": at, "node": "news", "does": what} for at, what in does))
+    assert [it.text for it in trace.shows["sign"]] == [
+        "",
+        *["Doors open at seven", "Moonrise at nine"] * 2,
+        "Doors open at seven",
+    ]
+    assert [int(it.t_s) for it in trace.shows["sign"]] == [0, 1, 3, 5, 7, 9]
+
+
 def test_a_clock_sets_rules_off_at_their_minute_and_never_when_it_is_set() -> None:
     at = {"rules": {"dawn": {"host": "board", "when": {"at": "19:30"}, "do": [do("on")]}}}
     for begins, is_lit in (("19:29:58", 1), ("19:30", 0), ("19:29:40", 0)):

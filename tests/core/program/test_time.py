@@ -133,6 +133,7 @@ def test_every_event_and_step_is_drawn_alone_and_overtaken() -> None:
         "cue stopped",
         "mover waits",
         "mover of codes waits",
+        "silence",
     )
     edges = ("pressed", "released", "on", "off", "moved", "link-lost", "link-back", "power-up")
     events = ("heard", "at", "every", "power cut", *(f"event {it}" for it in edges))

@@ -45,7 +45,7 @@ from oddlamp.core.behaviour.program import (
     Turn,
     Unless,
 )
-from oddlamp.core.behaviour.tables import cue_of, input_spec, movers_of, ms_of, orders_of, spec_of
+from oddlamp.core.behaviour.tables import cue_of, input_spec, movers_of, ms_of, orders_of, spec_of, watches_of
 from oddlamp.core.design.design import Design
 from oddlamp.core.design.lamps import LampDesign
 from oddlamp.core.design.talks import WordDesign
@@ -87,6 +87,7 @@ def _compiled(design: Design, host: str) -> Program:
         {name: orders_of(design, host, name) for name in mine},
         movers_of(design, mine),
         SEED,
+        watches_of(design, host),
     )
 
 

@@ -1,7 +1,7 @@
 """The machine that runs a program, pass by pass, as `docs/program.md` says. It knows nothing of wires."""
 
 from collections.abc import Iterable, Mapping, Sequence
-from typing import Final
+from typing import Final, NamedTuple
 
 from oddlamp.core.behaviour.clock import DAY_MS, is_due, later, since, until
 from oddlamp.core.behaviour.codes import drop_codes, put_code, send_on
@@ -36,6 +36,13 @@ OTHERS: Final = (Say, Play, Next, Stop, Turn, Remember, Open, Send, Show)  # ste
 ENDS_HOLD: Final = ("released", "off")
 
 
+class Alive(NamedTuple):
+    """When a link that is watched was last heard; None while nothing counts."""
+
+    heard_ms: int | None = None
+    is_lost: bool = False
+
+
 class Machine(Stage):
     """A program and its states; everything begins dark. ``record`` is what was put down when the power went last."""
 
@@ -59,6 +66,7 @@ class Machine(Stage):
         self._due = [later(self.now_ms, int(event[1])) for event in self._intervals]
         self._has_begun = False
         self.done: list[Done] = []
+        self.alive = {link: Alive() for link in program.watches}
 
     @property
     def states(self) -> dict[str, LampState]:
@@ -123,13 +131,16 @@ class Machine(Stage):
             found += self.outputs.next_ms(now)
         if self._clock_ms is not None:
             found += [(_of_day_ms(it) - self._clock_ms - 1) % DAY_MS + 1 for it in self._times]
+        for link, it in self.alive.items():
+            if it.heard_ms is not None:
+                found.append(max(self.program.watches[link].silent_ms - since(it.heard_ms, now), 0))
         if self._changed_ms is not None:
             found.append(max(STILL_MS - since(self._changed_ms, now), 0))
         return max(min(found), 1) if found else None
 
     def begin_at(self, state: LampState, pictures: Mapping[str, int]) -> None:
-        """Let every lamp be and have been in a state, cues stand at a picture, and no interval pass, to see what comes of that."""
-        self._has_begun, self._due = True, []
+        """Let every lamp be and have been in a state, cues stand at a picture, and no interval and no silence pass, to see what comes of that."""
+        self._has_begun, self._due, self.alive = True, [], {}
         for lamp in self.lamps.values():
             lamp.state = state
         for mover in self.movers.values():
@@ -157,6 +168,8 @@ class Machine(Stage):
     def _take(self, came: Came) -> None:
         """Let something set off its rules, and before them what hangs on it by itself."""
         event = came.event
+        if self.alive and event[0] == "heard":
+            self._is_heard(event[1], came)
         if event[0] == "input" and event[2] in ENDS_HOLD:
             self._let_go(event[1], came)
         elif event[0] == "link" and event[2] == "lost":
@@ -172,6 +185,15 @@ class Machine(Stage):
             self._waits.pop(run.at, None)
             if not self._is_left_out(run):
                 self._take_steps(run, 0, came, self.now_ms, set())
+
+    def _is_heard(self, word: str, came: Came) -> None:
+        """Note that a link lives; one that was lost is back, before the word acts."""
+        for link, watch in self.program.watches.items():
+            if word in watch.words and link in self.alive:
+                was, self.alive[link] = self.alive[link], Alive(self.now_ms)
+                if was.is_lost:
+                    self.done.append(Done(came.tag, Told(link, "heard again: the link is back"), watch))
+                    self._take(Came(("link", link, "back"), NOTHING, came.tag))
 
     def _let_go(self, by: str, came: Came) -> None:
         for name in [it for it, lamp in self.lamps.items() if lamp.held_by == by]:
@@ -227,6 +249,9 @@ class Machine(Stage):
         for at, mover in enumerate(self.movers.values()):
             if mover.waiting is not None:
                 look(mover.waiting.due_ms, 4, at, (mover, mover.waiting))
+        for link, alive in self.alive.items():
+            if alive.heard_ms is not None:
+                look(later(alive.heard_ms, self.program.watches[link].silent_ms), 5, 0, (link, alive))
         for name in self.outputs.moving:
             send_on(self.lamps[name], now)
         for _, kind, at, it in found:
@@ -242,6 +267,12 @@ class Machine(Stage):
             elif isinstance(it, tuple) and isinstance(it[0], CueRun):
                 if it[0].turn == it[1] and it[0].due_ms is not None:
                     self._picture(it[0], it[0].due_ms, BY_ITSELF)
+            elif isinstance(it, tuple) and isinstance(it[1], Alive):
+                if self.alive[it[0]] is it[1]:
+                    self.alive[it[0]] = Alive(is_lost=True)
+                    silent_ms = self.program.watches[it[0]].silent_ms
+                    self.done.append(Done(BY_ITSELF, Told(it[0], f"silent for {silent_ms} ms: the link is lost"), it))
+                    self._take(Came(("link", it[0], "lost")))
             elif isinstance(it, tuple) and isinstance(it[1], Waiting | Later):
                 if it[0].waiting is it[1]:
                     self._move_on(it[0], it[1])

@@ -324,6 +324,13 @@ class CodedSpec(NamedTuple):
         return len(self.codes) // 2
 
 
+class Watch(NamedTuple):
+    """Words that tell that a link lives, and how long none of them may be heard before it is lost."""
+
+    words: frozenset[str]
+    silent_ms: int
+
+
 class Told(NamedTuple):
     """A step in words, and the part of the plan it is for."""
 
@@ -366,6 +373,7 @@ class Program(NamedTuple):
     orders: Mapping[str, Orders] = {}
     movers: Mapping[str, MoverSpec | CodedSpec] = {}
     seed: int = 1
+    watches: Mapping[str, Watch] = {}
 
     def steps(self, event: Event) -> tuple[Step, ...]:
         """Return what an event sets off, at once or later, in order."""

@@ -8,7 +8,7 @@ from oddlamp.core.behaviour.arithmetic import LADDER_TOP, duty_of, level_for_eye
 from oddlamp.core.behaviour.each import keys_of
 from oddlamp.core.behaviour.inputs import TURNED_MOST
 from oddlamp.core.behaviour.lamps import WHITE
-from oddlamp.core.behaviour.program import CodedSpec, CueCode, Frame, InputSpec, LampSpec, MoverSpec, Orders, Picture
+from oddlamp.core.behaviour.program import CodedSpec, CueCode, Frame, InputSpec, LampSpec, MoverSpec, Orders, Picture, Watch
 from oddlamp.core.design.design import Design
 from oddlamp.core.design.lamps import LampDesign
 from oddlamp.core.plan.lights import DIMMED_KINDS, DISPLAY_KINDS, PIXEL_KINDS, Lamp
@@ -102,6 +102,20 @@ def movers_of(design: Design, mine: Mapping[str, LampDesign]) -> dict[str, Mover
         ):
             found[name] = MoverSpec(it.ahead, it.back, pause_ms)
             taken |= {it.ahead, it.back}
+    return found
+
+
+def watches_of(design: Design, host: str) -> dict[str, Watch]:
+    """Write down, of each radio link that a keep-alive word is agreed for, what a host must hear over it and how often."""
+    found = dict[str, Watch]()
+    for talk in design.talks.values():
+        alive, air = (
+            design.plan.talks[talk.id].keep_alive,
+            next((it.link_id for it in reversed(talk.hops) if it.kind == "air"), None),
+        )
+        if alive is not None and air is not None and talk.b == host:
+            words = frozenset(it.id for it in talk.vocabulary.words if it.direction == "out")
+            found.setdefault(air, Watch(words, ms_of(alive.silent_s)))
     return found
 
 

@@ -12,8 +12,7 @@ from oddlamp.core.behaviour.tables import LOOP_LEAST_MS, input_spec, ms_of, pixe
 from oddlamp.core.checks.fewer import that_clear
 from oddlamp.core.checks.findings import Breach, Move, Rule
 from oddlamp.core.design.design import Design
-from oddlamp.core.english import and_list, inner
-from oddlamp.core.modules.known import links_known
+from oddlamp.core.english import inner
 from oddlamp.core.parts.models import BoardPart
 from oddlamp.core.plan.document import at_path
 from oddlamp.core.plan.lights import PIXEL_KINDS
@@ -103,52 +102,6 @@ def _longer(design: Design, name: str, rate: float) -> Iterator[Move]:
     factor = max(2, -(-int(rate + 1) // FLASHES_MOST) + 1)
     longer = [{**it, "after_s": round(it["after_s"] * factor, 3)} if it.get("after_s") else it for it in steps]
     yield Move(label=f"Let it take {factor} times as long", patch=at_path(("cues", name, "steps"), longer))
-
-
-def lost_links_are_seen(design: Design) -> Iterator[Breach]:
-    """Where something is to happen when a link is lost, something tells the program that it is."""
-    for known in links_known(design):
-        if known.by is not None:
-            continue
-        lamps = [it.id for it in design.lamps.values() if told_by(design.plan, it.host) == known.board]
-        told = [it for it in lamps if (order := design.plan.standing.get(it)) is not None and order.link_lost in ("off", "on")]
-        rules = [
-            name
-            for name, rule in design.rules_of(known.board)
-            if rule.when.link == known.air and rule.when.event in ("link-lost", "link-back")
-        ]
-        held = [
-            name
-            for name, rule in design.rules_of(known.board)
-            if rule.when.heard is not None and any(it.verb == "hold" for it in rule.do)
-        ]
-        if not (told or rules or held):
-            continue
-        what = and_list([design.lamps[it].label for it in told[:3]]) if told else "a rule" if rules else "what is held"
-        where = f"{known.board}.{known.air}"
-        yield Breach(
-            severity="look",
-            where=where,
-            stage=f"rules.{known.board}",
-            message=f"Nothing tells the {inner(design.nodes[known.board].label)} that the link is lost, and {what} waits for it: it never happens.",
-            working=(Working(formula="a pin, a message or a radio that tells", substituted="none", source="common-practice"),),
-            ways=partial(_seen, design, known.module, where, told, [*rules, *held]),
-            numbers={"waits": len(told) + len(rules) + len(held)},
-        )
-
-
-def _seen(design: Design, module: str | None, where: str, told: list[str], rules: list[str]) -> Iterator[Move]:
-    moves = []
-    if module is not None:
-        label = inner(design.nodes[module].label)
-        moves.append(Move(label=f"Wire the state pin of the {label}", patch=at_path(("signals", f"{module}.state"), {})))
-    patch: dict[str, Any] = {}
-    if told:
-        patch["standing"] = {it: {"link_lost": None} for it in told}
-    if rules:
-        patch["rules"] = dict.fromkeys(rules)
-    moves.append(Move(label="Let nothing hang on it", patch=patch))
-    yield from that_clear(design, "LINK-BLIND", where, moves)
 
 
 def knows_time(design: Design, host: str) -> bool:
@@ -374,14 +327,6 @@ def _ends(design: Design, name: str, at: int, action: Action) -> Iterator[Move]:
 
 RULES: Final = (
     Rule("FLASH-CAUTION", "words", flashing_is_slow, "", "over a wide area, more than three flashes a second", "common practice"),
-    Rule(
-        "LINK-BLIND",
-        "words",
-        lost_links_are_seen,
-        "",
-        "something hangs on a lost link, and nothing tells of it",
-        "common practice",
-    ),
     Rule("CLOCK-NONE", "words", times_are_known, "", "a rule at a time of day on a board that cannot know it", "common practice"),
     Rule(
         "CUE-ROUND",

@@ -336,6 +336,7 @@ def words_are_obeyed(design: Design) -> Iterator[Breach]:
     for vocabulary in judged(design):
         for host in dict.fromkeys(talk.b for talk in design.vocabulary_talks(vocabulary.id)):
             obeyed = {rule.when.heard for _, rule in design.rules_of(host) if rule.do}
+            obeyed |= {it.keep_alive.word for it in design.plan.talks.values() if it.keep_alive is not None and it.b == host}
             for word in heard_out(vocabulary, "out"):
                 if word.id in obeyed:
                     continue

@@ -2,11 +2,17 @@
 
 from typing import Literal, NamedTuple
 
+from oddlamp.core.behaviour.tables import watches_of
 from oddlamp.core.design.design import Design
 from oddlamp.core.modules.goals import dialect_of
 
-By = Literal["radio", "pin", "message"]
-HOW: dict[By, str] = {"radio": "its own radio tells", "pin": "a pin of its module tells", "message": "its module says so"}
+By = Literal["silence", "radio", "pin", "message"]
+HOW: dict[By, str] = {
+    "silence": "by silence, where its keep-alive word is not heard",
+    "radio": "its own radio tells",
+    "pin": "a pin of its module tells",
+    "message": "its module says so",
+}
 
 
 class Known(NamedTuple):
@@ -30,6 +36,8 @@ def links_known(design: Design) -> tuple[Known, ...]:
 
 
 def _known(design: Design, air: str, board: str, near: str) -> Known:
+    if air in watches_of(design, board):  # agreed by the maker, so that counts
+        return Known(air, board, None if near == board else near, "silence")
     if near == board:
         return Known(air, board, None, "radio")
     signal = design.plan.signals.get(f"{near}.state")

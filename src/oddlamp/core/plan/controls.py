@@ -10,13 +10,14 @@ from oddlamp.core.plan.quantities import Second
 from oddlamp.core.plan.rules import state_name
 
 ControlKind = Literal["button", "toggle", "slider", "colour", "stick", "number", "text", "light", "key", "phrase"]
-HANDSETS: Final = ("phone", "computer", "remote", "voice")
+HANDSETS: Final = ("phone", "computer", "remote", "voice", "feed")
 PHRASES_MOST: Final = 12
 Phrase = Annotated[str, StringConstraints(min_length=1, max_length=80, strip_whitespace=True)]
 Shade = Literal["dark", "red", "amber", "yellow", "green", "blue", "white"]
 
 
-def _parted(given: object) -> object:
+def parted(given: object) -> object:
+    """Take a text parted by semicolons apart."""
     return [it.strip() for it in given.split(";") if it.strip()] if isinstance(given, str) else given
 
 
@@ -54,7 +55,7 @@ class Control(Model):
     says: dict[Literal["press", "release", "on", "off", "move"], Saying] = Field(default_factory=dict)
     shows: dict[Id, Id] = Field(default_factory=dict)
     states: tuple[LightState, ...] = Field(default=(), max_length=16)
-    phrases: Annotated[tuple[Phrase, ...], BeforeValidator(_parted), Field(max_length=PHRASES_MOST)] = Field(
+    phrases: Annotated[tuple[Phrase, ...], BeforeValidator(parted), Field(max_length=PHRASES_MOST)] = Field(
         default=(), description="What is said for it to a voice helper; text parted by semicolons is read too"
     )
     code: Annotated[int, BeforeValidator(read_code), Field(ge=0, le=0xFFFF_FFFF)] | None = Field(

@@ -5,6 +5,7 @@ from typing import Annotated, Any, Final, Literal
 from pydantic import BeforeValidator, Field, StringConstraints
 
 from oddlamp.core.base import Model
+from oddlamp.core.plan.infrared import read_timings
 from oddlamp.core.plan.quantities import UNIT_NAMES, parse_quantity
 
 Id = Annotated[str, StringConstraints(pattern=r"^[a-z][a-z0-9_]*$", max_length=40)]
@@ -48,6 +49,7 @@ def own_unit(field: str) -> str | None:
     return next((unit for ending, unit in UNIT_BY_ENDING.items() if field.endswith(ending)), None)
 
 
+TIMINGS_MOST: Final = 2000
 SPREAD_MOST: Final = 200
 
 
@@ -135,10 +137,18 @@ LineEnding = Literal["none", "cr", "lf", "cr-lf"]
 
 
 def read_code(given: object) -> object:
-    """Read a code as it is printed, with 0x before it or without."""
+    """Read a code as it is printed, with 0x before it or without, or from the marks and spaces that a receiver saw, us."""
     if not isinstance(given, str):
         return given
     try:
+        learned = read_timings(given[:TIMINGS_MOST])
+    except ValueError as error:
+        raise ValueError(f"code\n{given[:60]}\nmarks and spaces of a remote's code: {error}") from None
+    if learned is not None:
+        return learned
+    try:
         return int(given.replace(" ", ""), 16)
     except ValueError:
-        raise ValueError(f"code\n{given}\na hexadecimal number, such as 0x20DF10EF") from None
+        raise ValueError(
+            f"code\n{given}\na hexadecimal number, such as 0x20DF10EF, or the marks and spaces that a receiver saw"
+        ) from None

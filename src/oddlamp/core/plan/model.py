@@ -1,13 +1,13 @@
 """The plan: everything the user decided, and nothing derived. Absent means proposed by Odd Lamp."""
 
 import re
-from typing import Annotated, Literal
+from typing import Annotated, Final, Literal
 
 from pydantic import BeforeValidator, Field, model_validator
 
 from oddlamp.core.base import Model
 from oddlamp.core.electrical.preferred import Series
-from oddlamp.core.plan.controls import Control
+from oddlamp.core.plan.controls import Control, parted
 from oddlamp.core.plan.fields import Figures, Id, Label, LineEnding, Moment, Note, OwnPartId, PartChoice, PartId, SignalId
 from oddlamp.core.plan.lights import Channel, Lamp, WireRun
 from oddlamp.core.plan.old_built import by_place
@@ -18,6 +18,10 @@ from oddlamp.core.plan.rules import Cue, Group, Mover, Rule, Standing
 from oddlamp.core.plan.text import RadioAddress
 from oddlamp.core.plan.words import Vocabulary
 
+FEED_S: Final = 5.0
+FeedLine = Annotated[str, Field(min_length=1, max_length=64, pattern=r"^[ -:<-~]+$")]
+ALIVE_S: Final = 2.0  # common practice: often enough for a lamp that should not stay lit, and the line stays free
+ALIVE_MISSED: Final = 3  # common practice: one or two may be lost in the air
 PinLabel = Annotated[str, Field(min_length=1, max_length=12)]
 School = Literal["direct", "divider", "zener", "clamp", "mosfet", "gate", "diode", "diode-fed"]
 Radio = Literal["classic", "ble", "wifi"]
@@ -62,16 +66,20 @@ class Rail(Model):
 class Handset(Model):
     """What the hand holds: its radios, how it sends what is typed, and what it adds after each message.
 
-    A voice helper sends as a phone does; a remote's codes are taken in by a receiver on a board, and stand for its words.
+    A voice helper sends as a phone does, and so does a feed, whose lines come from elsewhere; a remote's codes are taken in by a receiver on a board, and stand for its words.
     """
 
-    kind: Literal["phone", "computer", "remote", "voice"]
+    kind: Literal["phone", "computer", "remote", "voice", "feed"]
     label: Label | None = None
     speaks: tuple[Radio, ...] | None = None
     sends_as: Literal["characters", "numbers"] | None = None
     appends: LineEnding | None = None
     controls: dict[Id, Control] = Field(default_factory=dict)
     receiver: Id | None = Field(default=None, description="Of a remote: the input that takes in its codes")
+    lines: Annotated[tuple[FeedLine, ...], BeforeValidator(parted), Field(max_length=50)] = Field(
+        default=(), description="Of a feed: what it says in turn; text parted by semicolons is read too"
+    )
+    every_s: Annotated[Second, Field(ge=0.1, le=86_400)] | None = Field(default=None, description="Of a feed: how often, s")
 
 
 class Board(Model):
@@ -165,6 +173,30 @@ class Wire(Model):
 Link = Annotated[Air | Wire, Field(discriminator="kind")]
 
 
+class KeepAlive(Model):
+    """A word that is said over and over, so that silence tells of a lost link."""
+
+    word: Id
+    every_s: Annotated[Second, Field(ge=0.1, le=3600)] | None = None
+    lost_after_s: Annotated[Second, Field(ge=0.2, le=86_400)] | None = None
+
+    @model_validator(mode="after")
+    def _is_missed_first(self) -> "KeepAlive":
+        if self.lost_after_s is not None and self.lost_after_s <= (self.every_s or ALIVE_S):
+            raise ValueError(f"lost_after_s\n{self.lost_after_s}\nmore than {self.every_s or ALIVE_S:g}, how often it is said")
+        return self
+
+    @property
+    def said_every_s(self) -> float:
+        """How often it is said, s."""
+        return ALIVE_S if self.every_s is None else self.every_s
+
+    @property
+    def silent_s(self) -> float:
+        """How long nothing may be heard before the link counts as lost, s."""
+        return ALIVE_MISSED * self.said_every_s if self.lost_after_s is None else self.lost_after_s
+
+
 class Talk(Model):
     """What is said between two nodes, over one or several links."""
 
@@ -172,6 +204,7 @@ class Talk(Model):
     b: Id
     via: Annotated[tuple[Id, ...], Field(min_length=1, max_length=16)]
     vocabulary: Id
+    keep_alive: KeepAlive | None = None
 
 
 class InputSettings(Model):

@@ -102,6 +102,10 @@ def _of_talks(plan: "Plan") -> Iterator[Mention]:
         yield Mention((*goes, "a"), talk.a, ("nodes",), plan.nodes, goes)
         yield Mention((*goes, "b"), talk.b, ("nodes",), plan.nodes, goes)
         yield Mention((*goes, "vocabulary"), talk.vocabulary, ("vocabularies",), plan.vocabularies, goes)
+        if talk.keep_alive is not None and talk.vocabulary in plan.vocabularies:
+            place: Place = (*goes, "keep_alive")
+            of = f"words.{talk.vocabulary}"
+            yield Mention((*place, "word"), talk.keep_alive.word, (of,), plan.vocabularies[talk.vocabulary].words, place)
         for link_id in talk.via:
             yield Mention((*goes, "via"), link_id, ("links",), plan.links, goes)
 

@@ -34,6 +34,7 @@ NODE_LABELS: Final = {
     "computer": "Computer",
     "remote": "Remote",
     "voice": "Voice helper",
+    "feed": "Feed",
     "board": "Board",
     "module": "Module",
     "chip": "Chip",

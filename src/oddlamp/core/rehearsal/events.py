@@ -150,8 +150,18 @@ class SpokenEvent(Model):
     text: Annotated[str, Field(max_length=200)]
 
 
+class FeedEvent(Model):
+    """A feed says its next line, goes on by itself from it, or stops."""
+
+    kind: Literal["feed"]
+    t_s: AtTime
+    node: Id
+    does: Literal["next", "go-on", "stop"] = "next"
+
+
 Event = Annotated[
     SpokenEvent
+    | FeedEvent
     | ControlEvent
     | WordEvent
     | LineEvent

@@ -22,12 +22,14 @@ from oddlamp.core.plan.model import Plan
 from oddlamp.core.plan.signals import input_lines
 from oddlamp.core.plan.text import ENDINGS, bytes_of, shown
 from oddlamp.core.rehearsal.buffers import Buffers
+from oddlamp.core.rehearsal.by_itself import ByItself
 from oddlamp.core.rehearsal.course import Course
 from oddlamp.core.rehearsal.events import (
     BusyEvent,
     ClockEvent,
     ControlEvent,
     Event,
+    FeedEvent,
     InputEvent,
     LineEvent,
     LinkEvent,
@@ -99,6 +101,7 @@ class _Run:
             design, self.course, self.lights, self.buffers, self.troubles, self._said, ends_s=ends_s, starts_at_ms=starts_at_ms
         )
         self.links.block = self.hosts.block
+        self.by_itself = ByItself(design, self.course, self._say, self.links.cut.__contains__, ends_s)
         self.answered = list[Answered]()
         self.content = cache(self._content)  # the same few words come up thousands of times in a run
 
@@ -144,6 +147,9 @@ class _Run:
                     self._press(event.t_s, control, event.gesture, event.values)
             case SpokenEvent():
                 self._hear_said(event)
+            case FeedEvent():
+                if (because := self.by_itself.feed(event)) is not None:
+                    self.course.lose(event.t_s, self._hand(None), event.node, because)
             case WordEvent():
                 talk = self.design.talks.get(event.talk)
                 if talk is None or not any(word.id == event.word for word in talk.vocabulary.words):
@@ -262,6 +268,8 @@ class _Run:
         for (air, board), known in self.known.items():
             if air != event.link:
                 continue
+            if known.by == "silence":
+                continue  # its program finds out by itself
             if known.by is None:
                 self.course.lose(event.t_s, f"rules.{board}", board, f"nothing tells the board that its link is {event.does}")
             else:
@@ -333,6 +341,8 @@ class _Run:
             self.course.lose(t_s, talk.vocabulary.stage, talk.id, talk.vocabulary.open_because, content)
             return
         self.links.send(t_s, talk, content, goes_out=goes_out)
+        if goes_out and self.by_itself.kept_alive:
+            self.by_itself.begin(t_s, talk)
 
     def _hear(self, t_s: float, talk: TalkDesign, heard: Heard, goes_out: bool) -> None:
         listener = talk.b if goes_out else talk.a

@@ -65,7 +65,10 @@ def _proposed(node: Handset, node_id: str, talk_id: str, word: WordDesign) -> It
         says = dict.fromkeys(gestures, pair)
         return ControlDesign(word.id, node_id, kind, label, says, "proposed", fills, phrases=(phrase,) if phrase else ())
 
-    if node.kind in ("voice", "remote"):
+    if node.kind == "feed":
+        if is_text:  # it has lines, and nothing else
+            yield made("text", word.label, "move")
+    elif node.kind in ("voice", "remote"):
         kind: ControlKind = "phrase" if node.kind == "voice" else "key"
         for way, fill in ends.items():
             label = f"{word.label.partition(',')[0]} {way}"
