@@ -176,6 +176,7 @@ def drawn_when(rng: random.Random) -> Document:
             *({"heard": word} for word in WORDS),
             *({"heard": word} for word in WORDS),
             {"input": "cue", "event": "pressed"},
+            {"input": "cue", "event": "pressed"},
             {"input": "cue", "event": "released"},
             {"input": "cue", "event": "released"},
             {"input": "door", "event": rng.choice(["on", "off"])},

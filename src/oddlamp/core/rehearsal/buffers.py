@@ -3,12 +3,17 @@
 from collections.abc import Collection, Iterable
 from typing import Final, NamedTuple
 
+from oddlamp.core.rehearsal.ear import Ear, Sound
 from oddlamp.core.rehearsal.events import BusyEvent, Event
 
+EXACT_S: Final = 1e-9  # sums of times differ in their last digits
 PORT_HOLDS: Final = 63  # a ring of 64 bytes holds one less (from memory)
 PORT_KEEPS: Final = 2  # of the bytes that are whole while interrupts are off (from memory)
 DEAF_PORT: Final = "it came while pixels were written, and the port keeps two bytes and the one arriving"
-DEAF_SOFT: Final = "it came while pixels were written, and what is heard in software is not heard then"
+DEAF_SOFT: Final = "it came while {}, and what is heard in software is not heard then"
+ASTRAY: Final = "the board began to listen within a byte, and takes what comes for another"
+PIXELS: Final = "pixels were written"
+SAYING: Final = "the board itself said something"
 
 
 class Busy(NamedTuple):
@@ -28,10 +33,11 @@ class Kept(NamedTuple):
 
 
 class Arrived(NamedTuple):
-    """One byte at a port: when the program can take it, and why it never does."""
+    """One byte at a port: when the program can take it, and why it never does; and what it is taken for instead."""
 
     taken_s: float
     lost_because: str | None = None
+    instead: tuple[Sound, ...] = ()
 
 
 class Buffers:
@@ -43,6 +49,8 @@ class Buffers:
     def __init__(self, events: Iterable[Event], wary: Collection[str] = (), soft: Collection[str] = ()) -> None:
         self.wary, self.soft = wary, soft
         self.deaf: dict[str, Busy] = {}
+        self.why: dict[str, str] = {}
+        self.ears: dict[tuple[str, str], Ear] = {}
         self.kept: dict[tuple[str, str], int] = {}
         self.busy: dict[str, list[Busy]] = {}
         for event in sorted((it for it in events if isinstance(it, BusyEvent)), key=lambda it: it.t_s):
@@ -58,27 +66,49 @@ class Buffers:
         """Return when a program takes what is there at a moment: at once, or when it is no longer busy."""
         return next((it.until_s for it in self.busy.get(node, ()) if it.from_s <= t_s < it.until_s), t_s)
 
-    def deafen(self, node: str, from_s: float, until_s: float) -> None:
+    def deafen(self, node: str, from_s: float, until_s: float, why: str = PIXELS) -> None:
         """Let a board hear nothing for a time: its port alone keeps what it can."""
-        self.deaf[node] = Busy(from_s, until_s)
+        before = self.deaf.get(node)
+        if before is not None and before.until_s >= from_s - EXACT_S:
+            from_s, until_s = before.from_s, max(before.until_s, until_s)
+        self.deaf[node], self.why[node] = Busy(from_s, until_s), why
         self.kept = {key: count for key, count in self.kept.items() if key[0] != node}
 
-    def arrive(self, node: str, port: str, t_s: float, byte_s: float, *, is_followed: bool) -> Arrived:
+    def arrive(self, node: str, port: str, t_s: float, byte_s: float, byte: int, *, is_followed: bool) -> Arrived:
         """Let one byte be whole at a port at a time; ``is_followed`` where another begins at once.
 
         Of bytes that are whole while interrupts are off, a port of the chip keeps two, and the third until another
-        begins (from memory). What is heard in software is lost if any of it came meanwhile.
+        begins (from memory). What is heard in software is lost if any of it came meanwhile; if it is not whole when the board
+        wakes, the rest of it and what follows is heard for something else, until both agree again.
         """
         deaf = self.deaf.get(node)
-        if deaf is None or t_s < deaf.from_s:
-            return Arrived(t_s)
         if port in self.soft:
-            return Arrived(t_s, DEAF_SOFT if t_s - byte_s < deaf.until_s else None)
-        if t_s >= deaf.until_s:
+            return self._hear_in_software(node, port, t_s, byte_s, byte, deaf, is_followed=is_followed)
+        if deaf is None or t_s < deaf.from_s or t_s >= deaf.until_s or self.why[node] != PIXELS:
             return Arrived(t_s)
         count = self.kept[node, port] = self.kept.get((node, port), 0) + 1
         is_kept = count <= PORT_KEEPS or (count == PORT_KEEPS + 1 and not is_followed)
         return Arrived(deaf.until_s, None if is_kept else DEAF_PORT)
+
+    def _hear_in_software(
+        self, node: str, port: str, t_s: float, byte_s: float, byte: int, deaf: Busy | None, *, is_followed: bool
+    ) -> Arrived:
+        start_s, key = t_s - byte_s, (node, port)
+        if deaf is not None and t_s > deaf.from_s and start_s < deaf.until_s:
+            self.ears.pop(key, None)
+            if t_s <= deaf.until_s:
+                return Arrived(t_s, DEAF_SOFT.format(self.why[node]))
+            self.ears[key] = Ear(deaf.until_s, byte_s)
+        ear = self.ears.get(key)
+        if ear is None:
+            return Arrived(t_s)
+        is_first = not ear.came
+        sounds = ear.take(start_s, byte, is_followed=is_followed)
+        if not ear.is_astray:
+            del self.ears[key]
+        if sounds and sounds[-1].byte == byte and abs(sounds[-1].at_s - t_s) < byte_s / 10 and not is_first:
+            return Arrived(t_s, None, tuple(sounds[:-1]))
+        return Arrived(t_s, DEAF_SOFT.format(self.why[node]) if is_first else ASTRAY, tuple(sounds))
 
     def take(self, node: str, port: str, content: bytes, first_s: float, byte_s: float) -> Kept:
         """Let bytes arrive at a port one after the other, the first whole at ``first_s``: what is taken, when, and what is lost."""

@@ -18,12 +18,13 @@ from oddlamp.core.modules.uart import Port, garbage
 from oddlamp.core.parts.models import ModulePart
 from oddlamp.core.plan.text import shown
 from oddlamp.core.rehearsal.actors import Actors, told
-from oddlamp.core.rehearsal.buffers import PORT_HOLDS, Buffers
+from oddlamp.core.rehearsal.buffers import PORT_HOLDS, SAYING, Buffers
 from oddlamp.core.rehearsal.course import Course, event_of
 from oddlamp.core.rehearsal.legs import Flight, Leg, PassageOver, legs_of, quiet_s, walk
 from oddlamp.core.rehearsal.lights import Lights
 from oddlamp.core.rehearsal.outlets import lost_or_doubted
 from oddlamp.core.rehearsal.ports import Ports
+from oddlamp.core.rehearsal.software import spoken_in_software
 from oddlamp.core.rehearsal.trace import Saying
 from oddlamp.core.rehearsal.troubles import Troubles
 
@@ -50,6 +51,7 @@ class Links:
         self.cut: set[str] = set()
         self.block: Callable[[str, float], None] = lambda node, until_s: None
         self.actors = Actors(design)
+        self.in_software = spoken_in_software(design)
         self.legs = {(it.id, way): legs_of(it, goes_out=way) for it in design.talks.values() for way in (True, False)}
         self.own: set[int] = set()
         self.sending: set[int] = set()
@@ -192,7 +194,7 @@ class Links:
         )
         course, there = self.course, leg.next
         if self.troubles.now:
-            lost_because = lost_because or self.troubles.wire_lost(hop.link_id) or self._deaf_at(there.node, baud_bd)
+            lost_because = lost_because or self.troubles.wire_lost(hop.link_id)
             speed_bd = self._wrong_speed(leg, speed_bd)
         if lost_because is not None:
             course.lose(t_s, stage, ref, lost_because, content)
@@ -216,14 +218,21 @@ class Links:
         course.trace.extend(map(event_of, rows))
         if not speed_bd:  # a board says it, and no module
             self.said.setdefault(ref, []).append(Saying(start_s, content.hex()))
-            if ends_s - t_s > PORT_HOLDS * byte_s:  # no more wait to go out: the program stands still until they fit
+            if hop.link_id in self.in_software.get(leg.node, ()):  # each byte is made by the program itself
+                self.block(leg.node, ends_s)
+                self.buffers.deafen(leg.node, start_s, ends_s, SAYING)
+            elif ends_s - t_s > PORT_HOLDS * byte_s:  # no more wait to go out: the program stands still until they fit
                 self.block(leg.node, ends_s - PORT_HOLDS * byte_s)
         if to_module is not None:
             course.trace.append(
                 event_of((ends_s, to_module.stage, to_module.id, content.hex(), None, None, "", None, None, message, None))
             )
         if there.hop is not None or taker is not None:
-            course.later(ends_s, self._reach, there, content, said_bd)
+            arrives = self._misheard(there.node, content, said_bd) if self.troubles.now else content
+            if arrives:
+                course.later(ends_s, self._reach, there, arrives, said_bd)
+            else:
+                course.lose(ends_s, stage, ref, self.garbled[message])
             return
         giver = self.actors.modules.get(leg.node)
         at_s = start_s
@@ -243,13 +252,14 @@ class Links:
         trouble = self.troubles.of("speed", leg.node)
         return trouble.baud_bd if trouble is not None and trouble.baud_bd else speed_bd
 
-    def _deaf_at(self, node_id: str, said_bd: int) -> str | None:
+    def _misheard(self, node_id: str, content: bytes, said_bd: int) -> bytes:
+        """Return what a module makes of what comes at another speed than it listens at, and note why."""
         trouble = self.troubles.of("speed", node_id)
-        return (
-            f"the module listens at {si(trouble.baud_bd, 'Bd')}, {si(said_bd, 'Bd')} came"
-            if trouble and trouble.baud_bd
-            else None
-        )
+        if trouble is None or not trouble.baud_bd:
+            return content
+        told = f"the module listens at {si(trouble.baud_bd, 'Bd')}, {si(said_bd, 'Bd')} came"
+        self.garbled[self.course.message] = told
+        return bytes(it.byte for it in garbage(content, Port(said_bd), Port(trouble.baud_bd)))
 
     def cut_off(self, t_s: float, link_id: str, *, is_lost: bool) -> None:
         """Let a radio link be lost, as when somebody walks away, or be there again: what both ends say of it is said."""

@@ -7,7 +7,7 @@ from oddlamp.core.design.design import Design
 from oddlamp.core.design.talks import TalkDesign
 from oddlamp.core.english import plural
 from oddlamp.core.plan.text import shown
-from oddlamp.core.rehearsal.buffers import PORT_HOLDS, Buffers
+from oddlamp.core.rehearsal.buffers import ASTRAY, PORT_HOLDS, Buffers
 from oddlamp.core.rehearsal.course import Course
 from oddlamp.core.rehearsal.legs import EXACT_S, Leg
 
@@ -62,7 +62,11 @@ class Ports:
     def _arrive(self, t_s: float, leg: Leg, ref: str, byte: bytes, byte_s: float) -> None:
         parser, node = self.parser(leg), leg.node
         is_followed = self.wire_free_s.get(ref, 0.0) > t_s + byte_s / 2
-        taken_s, because = self.buffers.arrive(node, ref, t_s, byte_s, is_followed=is_followed)
+        taken_s, because, instead = self.buffers.arrive(node, ref, t_s, byte_s, byte[0], is_followed=is_followed)
+        for sound in instead:
+            self.garbled[self.course.message] = ASTRAY
+            for _, heard in parser.feed(bytes((sound.byte,))):
+                self.course.later(max(sound.at_s, t_s), self.hear, leg.talk, heard, leg.goes_out)
         if because is not None:
             self.course.lose(t_s, self.design.nodes[node].stage, node, because, byte)
             return

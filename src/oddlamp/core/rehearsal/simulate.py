@@ -12,12 +12,11 @@ from oddlamp.core.behaviour.each import keys_of
 from oddlamp.core.behaviour.framing import UNKNOWN, Heard, filled, said_by
 from oddlamp.core.behaviour.inputs import TURNED_MOST
 from oddlamp.core.behaviour.program import Say
-from oddlamp.core.checks.busy import is_software
 from oddlamp.core.design.design import Design
 from oddlamp.core.design.talks import ControlDesign, TalkDesign
 from oddlamp.core.english import and_list
 from oddlamp.core.modules.known import links_known
-from oddlamp.core.parts.models import BoardPart, Catalog
+from oddlamp.core.parts.models import Catalog
 from oddlamp.core.plan.model import Plan
 from oddlamp.core.plan.signals import input_lines
 from oddlamp.core.plan.text import ENDINGS, bytes_of, shown
@@ -45,6 +44,7 @@ from oddlamp.core.rehearsal.hosts import Hosts
 from oddlamp.core.rehearsal.lights import Lights
 from oddlamp.core.rehearsal.links import OWN, Links
 from oddlamp.core.rehearsal.outlets import lost_or_doubted
+from oddlamp.core.rehearsal.software import wary_of
 from oddlamp.core.rehearsal.trace import Answered, Trace
 from oddlamp.core.rehearsal.troubles import NAMES, Troubles
 from oddlamp.core.rehearsal.voice import understand
@@ -382,15 +382,3 @@ class _Run:
 
 def _of_turned(ratio: float) -> int:
     return math.floor(TURNED_MOST * ratio + 0.5)
-
-
-def wary_of(design: Design) -> tuple[set[str], set[str]]:
-    """Return the boards that are deaf while they write one-wire pixels, and the ways of wires they hear in software."""
-    chains = {it.host for it in design.lamps.values() if it.kind == "pixels-one-wire"}
-    boards = {it for it in chains if isinstance(part := design.nodes[it].part, BoardPart) and part.is_deaf_to_pixels}
-    soft = set()
-    for name, link in design.plan.links.items():
-        for board, way in ((link.a, "b_to_a"), (link.b, "a_to_b")):
-            if board in boards and link.kind == "wire" and is_software(design, design.nodes[board], name):
-                soft.add(f"{name}.{way}")
-    return boards, soft
