@@ -100,9 +100,7 @@ def start(database: Path, *, port: int, parts: Path, lan_hosts: Sequence[str] | 
         raise StartRefused(DAMAGED.format(database=database)) from None
     # An edit gives way at every word with the file, and beside a large request would wait ten times as long each time.
     sys.setswitchinterval(0.0005)
-    gc.freeze()
-    gc.set_threshold(20_000, 20, 20)  # an answer makes ten thousand small objects and drops them whole
-    gc.enable()
+    calm_collector()
     server = Server(
         uvicorn.Config(
             app, http=Patient, ws="none", log_level="error", proxy_headers=False, limit_concurrency=200, timeout_keep_alive=5

@@ -78,6 +78,11 @@ class Parser:
                 pending.clear()
         return out
 
+    def ends_with(self, content: bytes) -> bool:
+        """Tell whether bytes hold one word at most, which their last byte ends."""
+        ending = self._terminator
+        return bool(ending) and not self._is_whole and not self.is_gap and content.find(ending) == len(content) - len(ending)
+
     def end(self) -> Heard | None:
         """Let the line have been quiet: what came before is a word, where a pause ends one."""
         taken = bytes(self.pending)

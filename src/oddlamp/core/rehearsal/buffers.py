@@ -5,8 +5,9 @@ from typing import Final, NamedTuple
 
 from oddlamp.core.rehearsal.ear import Ear, Sound
 from oddlamp.core.rehearsal.events import BusyEvent, Event
+from oddlamp.core.rehearsal.legs import EXACT_S
 
-EXACT_S: Final = 1e-9  # sums of times differ in their last digits
+DEAF_KEPT: Final = 16  # as many deaf times as may lie within one message, and more
 PORT_HOLDS: Final = 63  # a ring of 64 bytes holds one less (from memory)
 PORT_KEEPS: Final = 2  # of the bytes that are whole while interrupts are off (from memory)
 DEAF_PORT: Final = "it came while pixels were written, and the port keeps two bytes and the one arriving"
@@ -48,10 +49,10 @@ class Buffers:
 
     def __init__(self, events: Iterable[Event], wary: Collection[str] = (), soft: Collection[str] = ()) -> None:
         self.wary, self.soft = wary, soft
-        self.deaf: dict[str, Busy] = {}
+        self.deaf: dict[str, list[Busy]] = {}
         self.why: dict[str, str] = {}
         self.ears: dict[tuple[str, str], Ear] = {}
-        self.kept: dict[tuple[str, str], int] = {}
+        self.kept: dict[tuple[str, str, Busy], int] = {}
         self.busy: dict[str, list[Busy]] = {}
         for event in sorted((it for it in events if isinstance(it, BusyEvent)), key=lambda it: it.t_s):
             mine = self.busy.setdefault(event.node, [])
@@ -68,11 +69,22 @@ class Buffers:
 
     def deafen(self, node: str, from_s: float, until_s: float, why: str = PIXELS) -> None:
         """Let a board hear nothing for a time: its port alone keeps what it can."""
-        before = self.deaf.get(node)
-        if before is not None and before.until_s >= from_s - EXACT_S:
+        times = self.deaf.setdefault(node, [])
+        if times and times[-1].until_s >= from_s - EXACT_S:
+            before = times.pop()
             from_s, until_s = before.from_s, max(before.until_s, until_s)
-        self.deaf[node], self.why[node] = Busy(from_s, until_s), why
-        self.kept = {key: count for key, count in self.kept.items() if key[0] != node}
+        self.why[node] = why
+        times.append(Busy(from_s, until_s))
+        del times[:-DEAF_KEPT]
+        if len(self.kept) > DEAF_KEPT:
+            self.kept = {key: count for key, count in self.kept.items() if key[2] in self.deaf[key[0]]}
+
+    def hears_all(self, node: str, port: str, from_s: float, until_s: float) -> bool:
+        """Tell whether nothing keeps a board from hearing whatever comes within a time that is over."""
+        if node in self.busy or (node, port) in self.ears:
+            return False
+        times = self.deaf.get(node, ())
+        return not any(it.until_s > from_s and it.from_s < until_s for it in times)
 
     def arrive(self, node: str, port: str, t_s: float, byte_s: float, byte: int, *, is_followed: bool) -> Arrived:
         """Let one byte be whole at a port at a time; ``is_followed`` where another begins at once.
@@ -81,12 +93,12 @@ class Buffers:
         begins (from memory). What is heard in software is lost if any of it came meanwhile; if it is not whole when the board
         wakes, the rest of it and what follows is heard for something else, until both agree again.
         """
-        deaf = self.deaf.get(node)
+        deaf = next((it for it in reversed(self.deaf.get(node, ())) if it.from_s < t_s), None)
         if port in self.soft:
             return self._hear_in_software(node, port, t_s, byte_s, byte, deaf, is_followed=is_followed)
-        if deaf is None or t_s < deaf.from_s or t_s >= deaf.until_s or self.why[node] != PIXELS:
+        if deaf is None or t_s >= deaf.until_s or self.why[node] != PIXELS:
             return Arrived(t_s)
-        count = self.kept[node, port] = self.kept.get((node, port), 0) + 1
+        count = self.kept[node, port, deaf] = self.kept.get((node, port, deaf), 0) + 1
         is_kept = count <= PORT_KEEPS or (count == PORT_KEEPS + 1 and not is_followed)
         return Arrived(deaf.until_s, None if is_kept else DEAF_PORT)
 
@@ -94,7 +106,7 @@ class Buffers:
         self, node: str, port: str, t_s: float, byte_s: float, byte: int, deaf: Busy | None, *, is_followed: bool
     ) -> Arrived:
         start_s, key = t_s - byte_s, (node, port)
-        if deaf is not None and t_s > deaf.from_s and start_s < deaf.until_s:
+        if deaf is not None and start_s < deaf.until_s:
             self.ears.pop(key, None)
             if t_s <= deaf.until_s:
                 return Arrived(t_s, DEAF_SOFT.format(self.why[node]))

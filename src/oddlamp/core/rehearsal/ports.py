@@ -28,10 +28,13 @@ class Ports:
 
     def take(self, there: Leg, ref: str, content: bytes, at_s: float, byte_s: float, ends_s: float) -> None:
         """Let bytes come to a board over a wire from a moment on, one behind the other."""
-        if there.node in self.buffers.wary:
-            self._by_byte(there, ref, content, at_s, byte_s)
-            return
         parser = self.parser(there)
+        if there.node in self.buffers.wary:
+            if parser.ends_with(content):
+                self.course.later(ends_s, self._arrive_whole, there, ref, content, at_s, byte_s)
+            else:
+                self._by_byte(there, ref, content, at_s, byte_s)
+            return
         if parser.is_gap:
             self.hear_if_quiet(at_s, there, parser)
         # Bytes of one talk arrive in the order sent, so the listener's parser can run ahead: only whole words wait their turn.
@@ -58,6 +61,15 @@ class Ports:
             self.hear_if_quiet(at_s, leg, parser)
         for at, byte in enumerate(content, 1):
             self.course.later(at_s + at * byte_s, self._arrive, leg, ref, bytes((byte,)), byte_s)
+
+    def _arrive_whole(self, t_s: float, leg: Leg, ref: str, content: bytes, at_s: float, byte_s: float) -> None:
+        """Let a message be whole whose last byte alone ends a word: what kept the board from hearing some of it is known by now."""
+        if not self.buffers.hears_all(leg.node, ref, at_s, t_s):
+            for at, byte in enumerate(content, 1):
+                self._arrive(at_s + at * byte_s, leg, ref, bytes((byte,)), byte_s)
+            return
+        for _, heard in self.parser(leg).feed(content):
+            self.hear(t_s, leg.talk, heard, leg.goes_out)
 
     def _arrive(self, t_s: float, leg: Leg, ref: str, byte: bytes, byte_s: float) -> None:
         parser, node = self.parser(leg), leg.node
