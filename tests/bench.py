@@ -29,6 +29,7 @@ from oddlamp.core.plan.document import load_plan, merge_patch
 from oddlamp.core.rehearsal.events import read_events
 from oddlamp.core.rehearsal.simulate import rehearse, rehearse_design
 from oddlamp.core.resolve.resolve import resolve
+from oddlamp.serving import calm_collector
 from oddlamp.sheets.boards import compare_boards
 from oddlamp.sheets.drawn import drawn_up
 from oddlamp.sheets.review import review
@@ -363,6 +364,7 @@ def idle_memory_mb(folder: Path) -> float:
 
 def main() -> None:
     """Print every figure with its budget."""
+    calm_collector()  # as the server has it
     with tempfile.TemporaryDirectory() as name:
         folder = Path(name)
         script = sum(len(gzip.compress(path.read_bytes())) for path in (STATIC / "assets").glob("*.js"))

@@ -148,3 +148,10 @@ def _usable(database: Path) -> Path:
             f"{database} is no file but a {'folder' if database.is_dir() else 'device'}: give a --database that is one."
         )
     return database
+
+
+def calm_collector() -> None:
+    """Let the collector wait longer: an answer makes ten thousand small objects and drops them whole."""
+    gc.freeze()
+    gc.set_threshold(20_000, 20, 20)
+    gc.enable()
