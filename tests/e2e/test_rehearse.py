@@ -7,7 +7,8 @@ from pathlib import Path
 import pytest
 from playwright.sync_api import Page, expect
 
-from tests.builders import document
+from oddlamp.core.plan.document import merge_patch
+from tests.builders import CLEAR, document
 from tests.conftest import CALL
 from tests.e2e.desk import Hands, go
 from tests.e2e.test_access import violations
@@ -169,3 +170,38 @@ def test_a_knob_is_turned_and_a_cue_goes_on_by_itself(page: Page, open_plan: Ope
     for _ in range(2):
         expect(lamps).to_contain_text("dark")
         expect(lamps).to_contain_text("97 %")
+
+
+def test_sensors_alike_a_mover_of_codes_and_silence_are_made_by_pressing(page: Page, open_plan: Open) -> None:
+    """Twelve sensors that each light their own pixel, something that codes move, a keep-alive word: from a lamp and its board."""
+    page.emulate_media(reduced_motion="reduce")
+    chain = {"kind": "pixels-one-wire", "label": "Table", "host": "board", "layout": {"runs": [{"count": 12}]}}
+    beam = {
+        "kind": "led",
+        "label": "Beam",
+        "host": "board",
+        "channels": {"main": {"led": {"part": "led-infra-red"}}},
+        "sends": "codes",
+    }
+    board = {"nodes": {"board": {"choice": {"part": "board-5v-70io"}}}}
+    lamps = {"lamps": {"table": chain, "beam": beam}, "inputs": {"touch": {"kind": "sensor", "label": "Touch", "host": "board"}}}
+    open_plan(merge_patch(merge_patch(CLEAR, board), lamps))
+    line = page.get_by_label("The line, thumb to lamp")
+    line.get_by_role("button", name="Touch").click()
+    page.get_by_label("How many alike", exact=True).fill("12")
+    page.get_by_label("How many alike", exact=True).press("Enter")
+    expect(page.get_by_text("12 sensors, each by itself")).to_be_visible()
+    page.get_by_role("combobox", name="Switched on, it").click()
+    page.get_by_role("option", name="its own pixel of table red").click()
+    phone = page.get_by_label("Phone", exact=True)
+    phone.get_by_role("button", name="Phone").click()
+    phone.get_by_role("button", name="Touch 7").click()
+    expect(phone.get_by_role("status")).to_contain_text("Reached Table")
+    line.get_by_role("button", name="Behaviour").click()
+    page.get_by_role("button", name="Let codes of Beam move something").click()
+    expect(page.get_by_role("heading", name="Mover: codes of Beam, speeds 7 back to 7 ahead")).to_be_visible()
+    page.get_by_role("button", name="Let the phone say Alive over and over, and silence tell").click()
+    expect(page.get_by_role("heading", name="Alive keeps the link alive")).to_be_visible()
+    assert violations(page) == []
+    page.get_by_role("button", name="Undo").click()
+    expect(page.get_by_role("heading", name="Alive keeps the link alive")).to_be_hidden()

@@ -7,7 +7,7 @@ from oddlamp.core.checks.findings import Move
 from oddlamp.core.design.design import Design
 from oddlamp.core.design.lines import LevelDesign
 from oddlamp.core.design.values import NOT_YET, Origin
-from oddlamp.core.english import and_list, inner
+from oddlamp.core.english import and_list, inner, plural
 from oddlamp.core.plan.document import at_path
 from oddlamp.core.plan.signals import input_lines, is_bus_link, label_of, shared_link
 from oddlamp.core.resolve.schools import SCHOOLS
@@ -122,12 +122,14 @@ def input_sheet(design: Design, name: str) -> Sheet:
     else:
         sentence = f"{lead.received.text} at most reaches the pin of {label}. It can stand {si(lead.limit.known, 'V').removesuffix(chr(160) + 'V')}."
     where = f", fed from {fed.label}" if fed else ""
+    noun = it.kind.replace("-", " ")
+    kind = f"A {noun}" if count == 1 else f"{plural(count, noun)}, each by itself,"
     return Sheet(
         stage=lead.stage,
         kind="input",
         title=label,
         sentence=sentence,
-        detail=f"A {it.kind.replace('-', ' ')} on the {inner(lead.receiver.label)}{where}.",
+        detail=f"{kind} on the {inner(lead.receiver.label)}{where}.",
         pictures=tuple(filter(None, (window_picture([lead]),))),
         panels=(
             does_panel(design, name),

@@ -30,7 +30,7 @@ def keep_alive_panels(design: Design, host: str) -> Iterator[Panel]:
             settles=None if it.every_s else ALIVE_S,
         )
         lost = Entry(
-            label="The link is lost after silence for",
+            label="Lost after silence for",
             text=si(it.silent_s, "s"),
             path=(*path, "lost_after_s"),
             origin="own" if it.lost_after_s else "proposed",

@@ -82,7 +82,7 @@ def _steps(design: Design, lamp: LampDesign, dimming: DimmingDesign) -> Panel:
     half = tuple(
         Option(label=label, detail=detail, patch=at_path((*path, "ladder", "half_is"), key), is_chosen=dimming.half_is.id == key)
         for (key, label), detail in zip(
-            HALF_IS.items(), ("128 of 255, nearly full to the eye", "47 of 255, colours mix darker"), strict=True
+            HALF_IS.items(), ("128 of 255, three quarters to the eye", "47 of 255, colours mix darker"), strict=True
         )
     )
     mine = [signal.pin for signal in design.lamp_signals(lamp) if signal.pin and signal.pin.label]

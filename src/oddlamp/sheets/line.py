@@ -339,8 +339,7 @@ def _draw_input(design: Design, name: str) -> Drawn:
         else lead.received.text
     )
     it = design.plan.inputs[name]
-    label = label_of(it.label, name)
-    return "input", label if it.count in (None, 1) else f"{label}, {it.count} alike", numbers
+    return "input", label_of(it.label, name), numbers if it.count in (None, 1) else f"{it.count} alike, {numbers}"
 
 
 _DRAWN = {

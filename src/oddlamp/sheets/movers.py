@@ -112,11 +112,13 @@ def mover_panels(design: Design, host: str) -> Iterator[Panel]:
 def _code_entries(name: str, codes: MoverCodes, most: int) -> tuple[Entry, ...]:
     path = ("movers", name, "codes")
     first = Entry(
-        label="Code that a speed is added to",
+        label="Its first code",
         text=f"0x{codes.first_code or 0:X}",
         path=(*path, "first_code"),
         origin="proposed" if codes.first_code is None else "own",
-        because="as the receiver is addressed: its maker tells, or a remote that moves it" if codes.first_code is None else None,
+        because="a speed is added to it: its maker tells it, or a remote that moves the same thing"
+        if codes.first_code is None
+        else None,
         hint="hexadecimal, such as 0x20DF00",
     )
     speeds = Entry(

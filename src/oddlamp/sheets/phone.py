@@ -69,7 +69,7 @@ def phone_sheet(design: Design, node: NodeDesign) -> Sheet:
                 if handset.kind not in ("voice", "feed")
                 else []
             ),
-            appends_choice(node.id, handset.appends.id, handset.appends.origin == "own", handset.appends.why),
+            appends_choice(design, handset),
         ),
     )
     return Sheet(

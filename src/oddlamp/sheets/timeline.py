@@ -14,6 +14,7 @@ from oddlamp.core.rehearsal.events import (
     ClockEvent,
     ControlEvent,
     Event,
+    FeedEvent,
     InputEvent,
     LineEvent,
     LinkEvent,
@@ -191,7 +192,8 @@ def _done(design: Design, stages: Mapping[str, str], event: Event) -> str:
             return f"{label} {GESTURES.get(event.gesture, event.gesture)}" + (f" to {carried}" if carried else "")
         case InputEvent():
             turned = f" to {si(event.value, 'ratio')}" if event.value is not None else ""
-            return f"{stages.get(f'inputs.{event.input}', event.input)} {event.event}{turned}"
+            name, _, number = event.input.partition(".")
+            return " ".join(filter(None, (stages.get(f"inputs.{name}", name), number, event.event))) + turned
         case WordEvent():
             return f"{event.word} is sent"
         case LineEvent() | SpokenEvent():
@@ -210,6 +212,9 @@ def _done(design: Design, stages: Mapping[str, str], event: Event) -> str:
             return f"the clock is set to {event.at}"
         case TroubleEvent():
             return f"{NAMES[event.what]}{'' if event.is_on else ', no more'}"
+        case FeedEvent():
+            name = stages.get(f"nodes.{event.node}", event.node)
+            return {"next": f"the next line of {name}", "go-on": f"{name} goes on by itself", "stop": f"{name} stops"}[event.does]
         case StartEvent():
             return f"the boards have run for {event.starts_at_ms} ms"
         case _:

@@ -6,6 +6,7 @@ from typing import Final, cast
 from oddlamp.core.base import si
 from oddlamp.core.behaviour.each import keys_of
 from oddlamp.core.behaviour.tables import input_spec
+from oddlamp.core.checks.busy import SLIDER_S
 from oddlamp.core.checks.carried import needs_s
 from oddlamp.core.design.design import Design
 from oddlamp.core.design.talks import ControlDesign
@@ -24,7 +25,6 @@ TURNED_S: Final = 0.05
 LOST_SHARE: Final = 0.2
 TREMBLES: Final = (0.01, 0.05)
 OTHER_BD: Final = (38_400, 9600)  # what modules leave the factory at, from memory
-SLIDER_S: Final = 0.1  # common practice, no source: smooth to the eye, and ten messages a second
 
 
 def buttons_of(design: Design) -> tuple[PhoneButton, ...]:

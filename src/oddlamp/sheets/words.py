@@ -6,8 +6,8 @@ from oddlamp.core.base import first_free, si
 from oddlamp.core.behaviour.framing import byte_time_s, sent_bytes
 from oddlamp.core.checks.findings import Finding, Move
 from oddlamp.core.design.design import Design
-from oddlamp.core.design.talks import ParameterDesign, TalkDesign, VocabularyDesign, WordDesign
-from oddlamp.core.english import plural
+from oddlamp.core.design.talks import HandsetDesign, ParameterDesign, TalkDesign, VocabularyDesign, WordDesign
+from oddlamp.core.english import inner, plural
 from oddlamp.core.plan.document import Document, at_path, join_patches
 from oddlamp.core.plan.edits import framed_as
 from oddlamp.core.plan.rules import Rule
@@ -170,7 +170,7 @@ def _framing_panel(design: Design, vocabulary: VocabularyDesign, talks: list[Tal
         entries = (lead,)
     for talk in talks:
         if (handset := design.handsets.get(talk.a)) is not None:
-            choices.append(appends_choice(handset.id, handset.appends.id, handset.appends.origin == "own", handset.appends.why))
+            choices.append(appends_choice(design, handset))
             break
     if vocabulary.gap is not None:
         entries = (entry(vocabulary.gap),)
@@ -195,17 +195,19 @@ def _unknown_choice(design: Design, vocabulary: VocabularyDesign) -> Choice:
     return Choice(label="What is no word", origin="own" if settled else "proposed", because=because, options=options)
 
 
-def appends_choice(handset_id: str, current: str, is_own: bool, why: str | None) -> Choice:
-    """Offer what the phone adds after each message."""
+def appends_choice(design: Design, handset: HandsetDesign) -> Choice:
+    """Offer what a phone adds after each message."""
+    current = handset.appends.id
     options = tuple(
         Option(
             label=label.capitalize() if key == "none" else label,
-            patch=at_path(("nodes", handset_id, "appends"), key),
+            patch=at_path(("nodes", handset.id, "appends"), key),
             is_chosen=key == current,
         )
         for key, label in ENDING_NAMES.items()
     )
-    return Choice(label="The phone adds", origin="own" if is_own else "proposed", because=why, options=options)
+    label = f"The {inner(design.nodes[handset.id].label)} adds"
+    return Choice(label=label, origin=handset.appends.origin, because=handset.appends.why, options=options)
 
 
 class _Around(NamedTuple):
@@ -358,7 +360,9 @@ def _does(design: Design, word: WordDesign, host: str | None, deeds: list[Deed],
         patch: Document = {"rules": {rule_id: {"host": host, "when": {"heard": word.id}, "do": [*do, *says]}}}
         options.append(Option(label=label, patch=patch, is_chosen=current == do))
     if not any(option.is_chosen for option in options):
-        options.insert(0, Option(label=describe(design, current) if current else "nothing yet", patch={}, is_chosen=True))
+        keeps = any(it.keep_alive is not None and it.keep_alive.word == word.id for it in design.plan.talks.values())
+        none = "keeps the link alive" if keeps else "nothing yet"
+        options.insert(0, Option(label=describe(design, current) if current else none, patch={}, is_chosen=True))
     return Choice(label=f"{word.label} does", origin="own", options=tuple(options))
 
 

@@ -78,6 +78,10 @@ class Parser:
                 pending.clear()
         return out
 
+    def passes_over(self, byte: int) -> bool:
+        """Tell whether a byte is passed over in silence, so that nothing is missed without it."""
+        return byte in self._ignored
+
     def ends_with(self, content: bytes) -> bool:
         """Tell whether bytes hold one word at most, which their last byte ends."""
         ending = self._terminator

@@ -13,15 +13,18 @@ from oddlamp.core.checks.findings import Breach, Move, Rule
 from oddlamp.core.design.design import Design
 from oddlamp.core.design.lamps import LampDesign
 from oddlamp.core.design.supplies import NodeDesign
-from oddlamp.core.design.talks import TalkDesign
+from oddlamp.core.design.talks import ControlDesign, TalkDesign
 from oddlamp.core.english import inner, plural
 from oddlamp.core.parts.models import BoardPart, LogicPart
 from oddlamp.core.pins.board import hears_in_software, ports
 from oddlamp.core.plan.document import at_path
+from oddlamp.core.plan.fields import Saying
 
 PIXEL_S: Final = 30e-6  # 24 bits of 1.25 us; from memory
 KEPT_BYTES: Final = 2  # of those that arrive while interrupts are off, besides the one still arriving; from memory
 SMALL_RAM_BYTES: Final = 2048
+SLIDER_S: Final = 0.1  # common practice, no source: smooth to the eye, and ten messages a second
+CALM_S: Final = (0.02, 0.05, 0.1, 0.2, 0.5, 1.0)
 SAFE_SPEEDS: Final = (57_600, 38_400, 19_200, 9_600, 4_800)
 
 
@@ -198,7 +201,78 @@ def text_is_not_put_together(design: Design) -> Iterator[Breach]:
             )
 
 
+def answers_leave_time_to_hear(design: Design) -> Iterator[Breach]:
+    """What a board hears in software it does not hear while it speaks: answers are said before the next word of a slider comes."""
+    for handset in design.handsets.values():
+        for control in handset.controls:
+            need, said = needs_s(design, handset, control), control.says.get("move")
+            if need is None or said is None:
+                continue
+            talk = design.talks[said[0]]
+            node, every_s = design.nodes[talk.b], control.interval_s or max(SLIDER_S, need.least_s)
+            wire = next((hop.link_id for hop in talk.hops if hop.link_id in design.wires and hop.to_node == talk.b), None)
+            if wire is None or not isinstance(node.part, BoardPart) or not is_software(design, node, wire):
+                continue
+            size = sum(
+                _answer(design, wire, say)
+                for _, rule in design.rules_of(talk.b)
+                if rule.when.heard == said[1]
+                for it in rule.do
+                if (say := it.say) is not None
+            )
+            byte_s = byte_time_s(design.wires[wire].baud.known)
+            if size * byte_s + need.wire_s <= every_s:
+                continue
+            yield Breach(
+                severity="look",
+                where=f"{control.node_id}.{control.id}.over",
+                stage=node.stage,
+                message=f"{control.label} says a word every {si(every_s, 's')}; the word and its answer take {si(size * byte_s + need.wire_s, 's')}, and what is heard in software is not heard while the board speaks: the next word is lost.",
+                working=(
+                    Working(
+                        formula="(bytes of the word + bytes of its answer) × 10 / baud ≤ interval",
+                        substituted=f"({need.size} + {size}) × {si(byte_s, 's')} = {si(size * byte_s + need.wire_s, 's')} against {si(every_s, 's')}",
+                        source="from-memory",
+                    ),
+                ),
+                ways=partial(_to_answer, design, node, wire, control, size * byte_s + need.wire_s),
+                numbers={"bytes": size},
+            )
+
+
+def _answer(design: Design, wire: str, say: Saying) -> int:
+    """Return how many bytes an answer has on a wire, at its longest; none where it goes another way."""
+    talk = design.talks[say.talk]
+    word = talk.vocabulary.word(say.word)
+    if not any(hop.link_id == wire for hop in talk.hops):
+        return 0
+    longest = word.built({it.id: "x" * it.field.most if it.written == "text" else it.field.most for it in word.parameters})
+    return len(longest) + len(talk.vocabulary.terminator)
+
+
+def _to_answer(design: Design, node: NodeDesign, wire: str, control: ControlDesign, takes_s: float) -> Iterator[Move]:
+    path = ("nodes", control.node_id, "controls", control.id)
+    says = {gesture: {"talk": talk, "word": word} for gesture, (talk, word) in control.says.items()}
+    told = {"kind": control.kind, "says": says}
+    calm_s = next((it for it in CALM_S if it >= takes_s), takes_s)
+    moves = [
+        Move(label=f"Say it every {si(calm_s, 's')}", patch=at_path(path, {**told, "interval_s": calm_s})),
+        Move(label="Say it once it rests", patch=at_path(path, {**told, "sends": "at-rest"})),
+    ]
+    if node.part is not None and ports(Same(node.part)):
+        moves.insert(0, _on_port(design, node, wire, node.part))
+    yield from that_clear(design, "CMD-HALF-DUPLEX", f"{control.node_id}.{control.id}.over", moves)
+
+
 RULES: Final = (
+    Rule(
+        "CMD-HALF-DUPLEX",
+        "words",
+        answers_leave_time_to_hear,
+        "",
+        "on a wire that is heard in software, a word and its answer take longer than until the next word of a slider",
+        "from memory",
+    ),
     Rule(
         "CMD-BLOCK",
         "words",

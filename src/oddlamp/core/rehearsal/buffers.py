@@ -90,7 +90,7 @@ class Buffers:
         """Let one byte be whole at a port at a time; ``is_followed`` where another begins at once.
 
         Of bytes that are whole while interrupts are off, a port of the chip keeps two, and the third until another
-        begins (from memory). What is heard in software is lost if any of it came meanwhile; if it is not whole when the board
+        begins (from memory). What is heard in software is lost if it begins meanwhile; if it is not whole when the board
         wakes, the rest of it and what follows is heard for something else, until both agree again.
         """
         deaf = next((it for it in reversed(self.deaf.get(node, ())) if it.from_s < t_s), None)
@@ -106,7 +106,8 @@ class Buffers:
         self, node: str, port: str, t_s: float, byte_s: float, byte: int, deaf: Busy | None, *, is_followed: bool
     ) -> Arrived:
         start_s, key = t_s - byte_s, (node, port)
-        if deaf is not None and start_s < deaf.until_s:
+        # What has begun before is heard whole: it keeps the program from beginning anything.
+        if deaf is not None and deaf.from_s <= start_s < deaf.until_s:
             self.ears.pop(key, None)
             if t_s <= deaf.until_s:
                 return Arrived(t_s, DEAF_SOFT.format(self.why[node]))

@@ -80,7 +80,8 @@ class Ports:
             for _, heard in parser.feed(bytes((sound.byte,))):
                 self.course.later(max(sound.at_s, t_s), self.hear, leg.talk, heard, leg.goes_out)
         if because is not None:
-            self.course.lose(t_s, self.design.nodes[node].stage, node, because, byte)
+            if not parser.passes_over(byte[0]):
+                self.course.lose(t_s, self.design.nodes[node].stage, node, because, byte)
             return
         if node in self.buffers.busy:
             kept = self.buffers.take(node, ref, byte, taken_s, byte_s)

@@ -243,7 +243,7 @@ class _Run:
             if ratio is None:
                 ratio = float(self.hosts.level(host, key) <= TURNED_MOST // 2)
             level, says = _of_turned(ratio), f"turned to {si(ratio, 'ratio')}" if kind == "knob" else f"at {si(ratio, 'ratio')}"
-        says = f"{number or 1}: {says}" if len(keys_of(name, it)) > 1 else says
+        says = f"{number or 1} {says}" if len(keys_of(name, it)) > 1 else says
         self.course.note(event.t_s, stage, name, says=says, may_not=may_not)
         self.hosts.put(event.t_s, host, key, level)
 
