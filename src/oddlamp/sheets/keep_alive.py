@@ -7,7 +7,7 @@ from oddlamp.core.base import si
 from oddlamp.core.checks.findings import Move
 from oddlamp.core.checks.linked import with_keep_alive
 from oddlamp.core.design.design import Design
-from oddlamp.core.plan.document import at_path
+from oddlamp.core.plan.document import Document, at_path
 from oddlamp.core.plan.model import ALIVE_MISSED, ALIVE_S
 from oddlamp.sheets.models import Entry, Panel
 
@@ -41,8 +41,17 @@ def keep_alive_panels(design: Design, host: str) -> Iterator[Panel]:
             title=f"{label} keeps the link alive",
             entries=(said, lost),
             lines=(PHONE,),
-            moves=(Move(label="Do without it", patch=at_path(path, None)),),
+            moves=(Move(label="Do without it", patch=_without(design, talk.id, talk.vocabulary.id, it.word)),),
         )
+
+
+def _without(design: Design, talk: str, vocabulary: str, word: str) -> Document:
+    """Let go of a keep-alive word, and of the word itself where it says nothing else."""
+    others = [name for name, it in design.plan.talks.items() if it.keep_alive is not None and it.keep_alive.word == word]
+    is_obeyed = any(rule.when.heard == word for rule in design.plan.rules.values())
+    if is_obeyed or others != [talk]:
+        return at_path(("talks", talk, "keep_alive"), None)
+    return design.taking_out.without_word(vocabulary, word)
 
 
 def keep_alive_moves(design: Design, host: str) -> Iterator[Move]:

@@ -38,6 +38,27 @@ def rule(*do: Document, **when: Any) -> Document:
         ),
         ({"cues": {"c": {"steps": [{"target": "lamp"}] * 5000}}}, "cues.c.steps", "at most 1000 of them"),
         ({"rules": {"r1": {"unless": {"state": "on"}}}}, "rules.r1.unless.lamp", "a lamp or an input"),
+        ({"inputs": {"t": {"kind": "sensor", "host": "board", "count": 65}}}, "inputs.t.count", "64 at most"),
+        ({"inputs": {"t": {"kind": "sensor", "host": "board", "count": 0}}}, "inputs.t.count", "1 or more"),
+        ({"inputs": {"t": {"kind": "remote-receiver", "host": "board", "count": 2}}}, "inputs.t.count", "1: a receiver"),
+        (
+            rule({"verb": "colour", "target": "lamp", "values": {"red": 1, "first": "input"}}),
+            "rules.r1.do.0.values.first",
+            "no input sets this rule off",
+        ),
+        ({"movers": {"m": {"ahead": "lamp"}}}, "movers.m.ahead", "a lamp for each way, or a sender"),
+        ({"movers": {"m": {"sender": "lamp"}}}, "movers.m.sender", "nothing yet: add it first"),
+        ({"movers": {"m": {"ahead": "lamp", "back": "lamp"}}}, "movers.m.back", "nothing yet: add it first"),
+        ({"movers": {"m": {"sender": "lamp", "codes": {"speeds": 8}}}}, "movers.m.codes.speeds", "at most 7 in 4 bits"),
+        (rule({"verb": "run", "target": "m", "values": {"speed": 500}}), "rules.r1.do.0.values.speed", "127 at most"),
+        (
+            {"talks": {"main": {"keep_alive": {"word": "on", "every_s": 5, "lost_after_s": 5}}}},
+            "talks.main.keep_alive.lost_after_s",
+            "more than 5",
+        ),
+        ({"talks": {"main": {"keep_alive": {"word": "none"}}}}, "talks.main.keep_alive.word", "one of off, on"),
+        ({"nodes": {"n": {"kind": "feed", "lines": ["x"] * 51}}}, "nodes.n.lines", "at most 50"),
+        ({"nodes": {"n": {"kind": "feed", "lines": "caf\u00e9"}}}, "nodes.n.lines", "no semicolon"),
     ],
 )
 def test_what_cannot_be_is_refused_by_name(patch: Document, field: str, allowed: str) -> None:

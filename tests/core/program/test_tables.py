@@ -12,10 +12,11 @@ from oddlamp.core.behaviour.compile import program_of
 from oddlamp.core.behaviour.lamps import faded
 from oddlamp.core.behaviour.machine import Machine
 from oddlamp.core.behaviour.stage import Came
-from oddlamp.core.plan.document import Document
+from oddlamp.core.plan.document import Document, edit_plan
 from oddlamp.core.rehearsal.events import read_events
 from oddlamp.core.rehearsal.simulate import rehearse
 from oddlamp.core.resolve.resolve import resolve
+from oddlamp.sheets.keep_alive import keep_alive_moves, keep_alive_panels
 from tests.builders import plan_with
 from tests.core.program.drawn import STAGE
 from tests.core.program.test_machine import rule
@@ -293,6 +294,16 @@ def test_silence_tells_of_a_link_that_is_lost_and_a_short_one_is_not_seen(back_s
     assert dark == ([] if dark_s is None else [pytest.approx(dark_s, abs=0.0021)])
     said = [it.says for it in trace.events if it.ref == "air" and it.stage == "rules.board"]
     assert said == ([] if dark_s is None else ["silent for 3000 ms: the link is lost", "heard again: the link is back"])
+
+
+def test_a_keep_alive_word_goes_with_what_is_done_without_it() -> None:
+    """Added and let go by pressing: the plan is as it was."""
+    plan = plan_with({"signals": {"radio.state": None}}, base=STAGE)
+    added = next(it for it in keep_alive_moves(resolve(plan, load_catalog()), "board"))
+    alive = edit_plan(plan, added.patch)
+    assert alive.talks["main"].keep_alive is not None
+    panel = next(iter(keep_alive_panels(resolve(alive, load_catalog()), "board")))
+    assert edit_plan(alive, panel.moves[0].patch) == plan
 
 
 def test_a_feed_says_its_lines_in_turn_until_it_is_stopped() -> None:

@@ -261,6 +261,8 @@ PATTERNS: Final = {
     r"^\{[a-z][a-z0-9_]{0,39}\}$": "a value that the word carries, in braces, such as {level}",
     r"^[a-z][a-z0-9_]*(\.[a-z][a-z0-9_]*)?$": "the id of what feeds it, or of a board's own 3.3 V pin, such as board.supply_3v3",
     r"^[ -~]+$": "letters, digits and signs of the plain English keyboard; a module takes no others",
+    r"^[ -:<-~]+$": "letters, digits and signs of the plain English keyboard, no semicolon: that parts lines",
+    r"^[a-z][a-z0-9_]*(\.[1-9][0-9]?)?$": "an input, or one of several alike by its number, such as touch.3",
     r"^[!-~]$": "one sign of the plain English keyboard, no space",
     r"^[ -~]*$": "letters, digits and signs of the plain English keyboard; a display has no others",
     r"^([01]\d|2[0-3]):[0-5]\d$": "a time of day from 00:00 to 23:59, such as 19:30",
