@@ -27,7 +27,7 @@ WIRE_WAYS: Final = ("a_to_b", "b_to_a")
 BUS_LEADS: Final = {"i2c": ("sda", "scl"), "spi": ("sck", "mosi", "miso", "select")}
 PULLED_LEADS: Final = BUS_LEADS["i2c"]  # only ever pulled low, and up by a resistor
 SHARED_LEADS: Final = frozenset({"sda", "scl", "sck", "mosi", "miso"})
-SPARE_LINE: Final = re.compile(r"([a-z][a-z0-9_]*)\.in_[1-9][0-9]?")
+SPARE_LINE: Final = re.compile(r"([a-z][a-z0-9_]{0,39})\.in_[1-9][0-9]?")
 MODULE_LEADS: Final[tuple[LineKind, ...]] = ("key", "state", "enable", "reset")
 NODE_LABELS: Final = {
     "phone": "Phone",
