@@ -152,6 +152,14 @@ class PastedWords(OnRevision):
     text: str = Field(max_length=100_000)
 
 
+class SentencesTyped(OnRevision):
+    """Sentences of a host, for a revision: in the place of a rule, or new ones, a line each."""
+
+    host: str = Field(max_length=40)
+    text: str = Field(max_length=100_000)
+    rule: str | None = Field(default=None, max_length=40)
+
+
 class TypedText(OnRevision):
     """A line typed in the phone's terminal."""
 

@@ -23,6 +23,7 @@ from oddlamp.api.models import (
     ProjectState,
     Restore,
     RevisionId,
+    SentencesTyped,
     ShelfItem,
     StageId,
     StageView,
@@ -48,6 +49,7 @@ from oddlamp.sheets.models import Choice
 from oddlamp.sheets.parts import moves_from, take_in
 from oddlamp.sheets.pasted import pasted_words
 from oddlamp.sheets.review import review_design
+from oddlamp.sheets.sentences import Taken, Typed, host_of, taken, typed
 from oddlamp.sheets.setup import SetupShown, setup_of
 from oddlamp.sheets.shown import ShownFinding, Ways
 from oddlamp.sheets.slots import SlotForm, slots_as, slots_of
@@ -149,6 +151,20 @@ def read_pasted_words(shop: Shop, project_id: str, pasted: PastedWords) -> Move:
     """Read a pasted table of words, and tell the edit that takes it in."""
     made = shop.looked_at(project_id, pasted.base_revision, pasted.patch)
     return pasted_words(made.design, pasted.vocabulary, pasted.text)
+
+
+@router.post("/{project_id}/sentences")
+def read_sentences(shop: Shop, project_id: str, given: SentencesTyped) -> Taken:
+    """Read sentences of a host, and tell the edit that takes them in, or what is not understood."""
+    made = shop.looked_at(project_id, given.base_revision, given.patch)
+    return taken(made.design, host_of(made.design, given.host), given.text, given.rule)
+
+
+@router.post("/{project_id}/sentence-begun")
+def go_on_with_sentence(shop: Shop, project_id: str, given: SentencesTyped) -> Typed:
+    """Tell what could stand next in a sentence that is being typed."""
+    made = shop.looked_at(project_id, given.base_revision, given.patch)
+    return typed(made.design, host_of(made.design, given.host), given.text)
 
 
 @router.post("/{project_id}/typed-line")

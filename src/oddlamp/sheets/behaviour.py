@@ -14,12 +14,13 @@ from oddlamp.core.modules.known import HOW, links_known
 from oddlamp.core.plan.document import Document, at_path, join_patches
 from oddlamp.core.plan.lights import DISPLAY_KINDS, SWITCHED_KINDS
 from oddlamp.core.plan.model import Board
-from oddlamp.core.plan.rules import Action, Rule, When
+from oddlamp.core.plan.rules import Action, Rule
 from oddlamp.core.plan.signals import label_of, told_by
 from oddlamp.sheets.deeds import deeds_of, describe
 from oddlamp.sheets.keep_alive import keep_alive_moves, keep_alive_panels
 from oddlamp.sheets.models import Choice, Entry, Option, Panel, Sheet
 from oddlamp.sheets.movers import mover_moves, mover_panels
+from oddlamp.sheets.sentences import sentence_rows
 
 OFFERED_MOST: Final = 5
 MANY: Final = 60
@@ -62,6 +63,7 @@ def behaviour_sheet(design: Design, host: str) -> Sheet:
         else "Each acts in the millisecond after its word is whole. Choose what a word does under Words, what a knob does at the knob."
     )
     lamps = [it.id for it in design.lamps.values() if told_by(design.plan, it.host) == host]
+    said = {it.rule: it.text for it in sentence_rows(design, host)}
     return Sheet(
         stage=f"rules.{host}",
         kind="behaviour",
@@ -69,7 +71,7 @@ def behaviour_sheet(design: Design, host: str) -> Sheet:
         sentence=sentence,
         detail=detail,
         panels=(
-            *(_rule_panel(design, name, rule) for name, rule in rules),
+            *(_rule_panel(design, name, rule, said[name]) for name, rule in rules),
             *mover_panels(design, host),
             *keep_alive_panels(design, host),
             *([standing_panel(design, lamps)] if lamps else []),
@@ -84,32 +86,12 @@ def behaviour_sheet(design: Design, host: str) -> Sheet:
     )
 
 
-def said_when(design: Design, when: When) -> str:
-    """Say what sets a rule off, as a sentence begins."""
-    words = (word for vocabulary in design.vocabularies.values() for word in vocabulary.words)
-    if when.heard is not None:
-        return f"When {next((word.label for word in words if word.id == when.heard), when.heard)} is heard"
-    if when.input is not None:
-        label = label_of(design.plan.inputs[when.input].label, when.input)
-        return f"When {label} is {'switched ' if when.event in ('on', 'off') else ''}{when.event}"
-    if when.at is not None:
-        return f"At {when.at}"
-    if when.every_s is not None:
-        return f"Every {si(when.every_s, 's')}"
-    names = {"link-lost": "When the link is lost", "link-back": "When the link is back", "power-up": "When the power comes"}
-    return names.get(when.event or "", "On nothing")
-
-
-def _rule_panel(design: Design, name: str, rule: Rule) -> Panel:
+def _rule_panel(design: Design, name: str, rule: Rule, said: str) -> Panel:
     """Tell a rule as a sentence, with the times in it to turn."""
     do = [action.model_dump(mode="json", exclude_none=True) for action in rule.do]
-    unless = ""
-    if rule.unless is not None:
-        lamp, given = rule.unless.lamp, rule.unless.input
-        of = design.lamps[lamp].label if lamp is not None else label_of(design.plan.inputs[given or ""].label, given or "")
-        unless = f", unless {of} is {rule.unless.state}"
     return Panel(
-        title=f"{said_when(design, rule.when)}{unless}: {describe(design, do) or 'nothing'}",
+        title=said,
+        writes=name,
         choices=tuple(_choices(design, name, rule, do)),
         entries=(*_moments(name, rule), *_times(design, name, rule, do)),
         is_folded=True,

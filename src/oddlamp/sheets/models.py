@@ -192,6 +192,7 @@ class Panel(Model):
     steps: tuple[str, ...] = Field(default=(), description="What to do, one after the other")
     lines: tuple[str, ...] = Field(default=(), description="What there is to know, in no order")
     pictures: tuple[Picture, ...] = ()
+    writes: str | None = Field(default=None, description="The rule whose sentence its title is, to be written anew")
     is_folded: bool = Field(default=False, description="Shown as its title only, until it is opened")
     opens: Opens | None = None
     builds: str | None = Field(default=None, description="The line that can be built many times over")
@@ -249,6 +250,13 @@ class Slot(Model):
     is_a: Choice | None = Field(default=None, description="What kind of control it is")
     entries: tuple[Entry, ...] = Field(default=(), description="What is said for it, or the code it was learned with")
     is_said: Choice | None = Field(default=None, description="When it says its word, for one that is moved")
+
+
+class SentenceRow(Model):
+    """One rule as a sentence."""
+
+    rule: str
+    text: str
 
 
 class Sheet(Model):

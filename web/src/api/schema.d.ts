@@ -652,6 +652,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/projects/{project_id}/sentence-begun": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Go On With Sentence
+         * @description Tell what could stand next in a sentence that is being typed.
+         */
+        post: operations["go_on_with_sentence_api_projects__project_id__sentence_begun_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{project_id}/sentences": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Read Sentences
+         * @description Read sentences of a host, and tell the edit that takes them in, or what is not understood.
+         */
+        post: operations["read_sentences_api_projects__project_id__sentences_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/projects/{project_id}/setup": {
         parameters: {
             query?: never;
@@ -1410,6 +1450,22 @@ export interface components {
             values: components["schemas"]["MovedValue"][];
         };
         /**
+         * Continued
+         * @description One way to go on with a sentence: the whole text then, and what is added.
+         */
+        Continued: {
+            /** Adds */
+            adds: string;
+            /**
+             * Is Example
+             * @description Stands for all values of its kind
+             * @default false
+             */
+            is_example: boolean;
+            /** Text */
+            text: string;
+        };
+        /**
          * Deed
          * @description Something that was done in a rehearsal, in words.
          */
@@ -2081,6 +2137,11 @@ export interface components {
             steps: string[];
             /** Title */
             title: string;
+            /**
+             * Writes
+             * @description The rule whose sentence its title is, to be written anew
+             */
+            writes?: string | null;
         };
         /**
          * ParameterRow
@@ -2441,6 +2502,28 @@ export interface components {
              * @enum {string}
              */
             state: "clear" | "look" | "stop" | "unknown";
+        };
+        /**
+         * SentencesTyped
+         * @description Sentences of a host, for a revision: in the place of a rule, or new ones, a line each.
+         */
+        SentencesTyped: {
+            /** Base Revision */
+            base_revision: number;
+            /** Host */
+            host: string;
+            /**
+             * Patch
+             * @description What is only looked at
+             * @default {}
+             */
+            patch: {
+                [key: string]: unknown;
+            };
+            /** Rule */
+            rule?: string | null;
+            /** Text */
+            text: string;
         };
         /**
          * SetupShown
@@ -2956,6 +3039,18 @@ export interface components {
             number: number;
         };
         /**
+         * Taken
+         * @description What becomes of sentences: the edit that takes them in, where all of them are understood.
+         */
+        Taken: {
+            move: components["schemas"]["Move"] | null;
+            /**
+             * Wrong
+             * @default []
+             */
+            wrong: components["schemas"]["Wrong"][];
+        };
+        /**
          * Tick
          * @description A mark on an axis.
          */
@@ -3035,6 +3130,22 @@ export interface components {
         Trial: {
             comparison: components["schemas"]["Comparison"];
             review: components["schemas"]["ShownReview"];
+        };
+        /**
+         * Typed
+         * @description A sentence while it is typed.
+         */
+        Typed: {
+            /** Goes On */
+            goes_on: components["schemas"]["Continued"][];
+            /** Is Whole */
+            is_whole: boolean;
+            /**
+             * Wrong
+             * @description Why it is none, where nothing that is typed after it makes it one
+             * @default
+             */
+            wrong: string;
         };
         /**
          * TypedLine
@@ -3307,6 +3418,21 @@ export interface components {
              * @description The same with the numbers of this plan put in
              */
             substituted: string;
+        };
+        /**
+         * Wrong
+         * @description A line that is no rule, and where and why.
+         */
+        Wrong: {
+            /**
+             * Line
+             * @description Counted from 1
+             */
+            line: number;
+            /** Message */
+            message: string;
+            /** Text */
+            text: string;
         };
         /**
          * Lane
@@ -4399,6 +4525,76 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ProjectState"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    go_on_with_sentence_api_projects__project_id__sentence_begun_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SentencesTyped"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Typed"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    read_sentences_api_projects__project_id__sentences_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SentencesTyped"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Taken"];
                 };
             };
             /** @description Validation Error */

@@ -9,14 +9,16 @@ import { PlanMoves } from "../plan/PlanMoves";
 import { Builds } from "./Builds";
 import { Pictures } from "./pictures/Pictures";
 import { Resistor } from "./Resistor";
+import { SentenceField } from "./SentenceField";
 import { SheetLink } from "./SheetLink";
 
 /** Values that belong together: schools first, then what to turn, then what comes of it. */
-export const PanelView = memo(function PanelView({ panel }: { panel: Panel }) {
+export const PanelView = memo(function PanelView({ panel, host }: { panel: Panel; host?: string }) {
 	if (!panel.is_folded) return <Unfolded panel={panel} />;
 	return (
 		<Folded summary={panel.note ? `${panel.title}: ${panel.note}` : <span className="text-base text-ink">{panel.title}</span>}>
 			<div className="mt-3">
+				{panel.writes && host && <SentenceField host={host} rule={panel.writes} written={panel.title} label="As a sentence" />}
 				<Unfolded panel={{ ...panel, title: "", note: "" }} />
 			</div>
 		</Folded>

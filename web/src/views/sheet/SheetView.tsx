@@ -1,3 +1,4 @@
+import { Fragment } from "react";
 import type { Sheet, Value } from "../../api/client";
 import { useReview } from "../../api/project";
 import { PlanMoves } from "../plan/PlanMoves";
@@ -9,6 +10,7 @@ import { PanelView } from "./PanelView";
 import { PasteWords } from "./PasteWords";
 import { PinRows } from "./PinRows";
 import { Pictures } from "./pictures/Pictures";
+import { Sentences } from "./Sentences";
 import { SetupSteps } from "./SetupSteps";
 import { SlotRows } from "./SlotRows";
 import { StageNumbers } from "./StageNumbers";
@@ -19,6 +21,8 @@ import { WordRows } from "./WordRows";
 export function SheetView({ sheet, values }: { sheet: Sheet; values: readonly Value[] }) {
 	const { title } = useReview();
 	const vocabulary = sheet.kind === "words" && sheet.moves.length > 0 && sheet.stage.slice("vocabularies.".length);
+	const host = sheet.kind === "behaviour" ? sheet.stage.slice("rules.".length) : undefined;
+	const rules = sheet.panels.filter((panel) => panel.writes);
 	return (
 		<article aria-labelledby="sheet-sentence" className="space-y-5 px-8 py-5 pb-24 max-[720px]:px-5">
 			<header>
@@ -39,8 +43,12 @@ export function SheetView({ sheet, values }: { sheet: Sheet; values: readonly Va
 			<Pictures pictures={sheet.pictures} />
 			{sheet.try_text && <TypeLine vocabulary={sheet.stage.slice("vocabularies.".length)} example={sheet.try_text} />}
 			{sheet.panels.map((panel, index) => (
-				<PanelView key={panel.title || String(index)} panel={panel} />
+				<Fragment key={panel.writes ?? (panel.title || String(index))}>
+					{index === rules.length && host && <Sentences host={host} written={rules.map((it) => it.title)} />}
+					<PanelView panel={panel} host={host} />
+				</Fragment>
 			))}
+			{host && rules.length === sheet.panels.length && <Sentences host={host} written={rules.map((it) => it.title)} />}
 			{sheet.sets_up && (
 				<SetupSteps node={sheet.sets_up} over={sheet.kind === "air" ? sheet.stage.slice("links.".length) : null} />
 			)}
