@@ -6,6 +6,7 @@ import pytest
 from playwright.sync_api import Page, expect
 
 from tests.conftest import CALL
+from tests.e2e.desk import Hands
 from tests.e2e.test_access import violations
 
 pytestmark = pytest.mark.e2e
@@ -69,3 +70,45 @@ def test_sentences_are_pasted_a_line_each_and_taken_away_as_text(page: Page, ser
     page.get_by_text("All sentences as text").click()
     text = page.get_by_label("All sentences", exact=True).input_value()
     assert text.splitlines()[-2:] == ["When Dusk is heard: Footlight 1 off.", "Every 30 s: Moon toggles."]
+
+
+def test_a_storm_of_five_steps_is_composed_by_keyboard_alone(page: Page, server: str) -> None:
+    """Counted in presses (0.28 s each, keystroke-level model, from memory): two minutes are given."""
+    page.emulate_media(reduced_motion="reduce")
+    at_behaviour(page, server)
+    hands = Hands(page)
+    expect(page.get_by_role("combobox", name=NEW)).to_be_visible()
+
+    def tab_to(name: str) -> None:
+        while not page.evaluate("name => document.activeElement?.textContent === name", name):
+            hands.press("Tab")
+            assert hands.presses < 400, name
+
+    tab_to("Add a cue")
+    hands.press("Enter")
+    score = page.get_by_role("region", name="Cue Cue")
+    expect(score.get_by_role("heading", name="Cue has no steps yet.")).to_be_visible()
+    while not page.evaluate("() => document.activeElement?.tagName === 'SELECT'"):
+        hands.press("Shift+Tab")
+        assert hands.presses < 400
+    tab_to("Add a step")
+    hands.press("Enter")
+    knot = score.get_by_role("button", name="Moon to 100")
+    expect(knot).to_be_focused()
+    for number in range(4):
+        hands.press("+")
+        expect(score.get_by_role("button", name="Moon to")).to_have_count(number + 2)
+    expect(score.get_by_role("heading", name="Cue takes 2")).to_be_visible()
+    hands.press("ArrowUp")
+    expect(score.get_by_role("button", name="Moon to 10")).not_to_have_count(0)
+    hands.press("ArrowLeft")
+    expect(score.get_by_role("heading", name="Cue takes 1.9")).to_be_visible()
+    hands.press("Delete")
+    expect(score.get_by_role("button", name="Moon to")).to_have_count(4)
+    assert violations(page) == []
+    page.keyboard.press("Control+z")
+    expect(score.get_by_role("button", name="Moon to")).to_have_count(5)
+    score.get_by_role("button", name="Play").click()
+    expect(page.get_by_label("Phone", exact=True).get_by_role("button", name="All dark")).to_be_visible()
+    print(f"{hands.presses} presses, {hands.pointings} pointings: {hands.takes_s:.0f} s")
+    assert hands.takes_s < 120

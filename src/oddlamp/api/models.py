@@ -12,6 +12,7 @@ from oddlamp.core.plan.fields import Label
 from oddlamp.sheets.compare import Comparison
 from oddlamp.sheets.line import State
 from oddlamp.sheets.models import Sheet
+from oddlamp.sheets.score import ScoreEdit
 from oddlamp.sheets.shown import ShownReview, Ways
 
 FIELDS_MOST: Final = 20
@@ -150,6 +151,20 @@ class PastedWords(OnRevision):
 
     vocabulary: str = Field(max_length=40)
     text: str = Field(max_length=100_000)
+
+
+class ScoreEdited(OnRevision):
+    """A change of a cue's score, for a revision."""
+
+    cue: str = Field(max_length=40)
+    edit: ScoreEdit
+
+
+class StepAsked(OnRevision):
+    """A step of a cue, to be turned in place."""
+
+    cue: str = Field(max_length=40)
+    step: int = Field(ge=0, lt=1000)
 
 
 class SentencesTyped(OnRevision):

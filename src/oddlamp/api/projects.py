@@ -23,11 +23,13 @@ from oddlamp.api.models import (
     ProjectState,
     Restore,
     RevisionId,
+    ScoreEdited,
     SentencesTyped,
     ShelfItem,
     StageId,
     StageView,
     Step,
+    StepAsked,
     Trial,
     TypedText,
 )
@@ -45,10 +47,11 @@ from oddlamp.sheets.builds import BuildsShown, build_many, heap
 from oddlamp.sheets.clearing import Clearing, what_clears
 from oddlamp.sheets.compare import Comparison, compare
 from oddlamp.sheets.drawn import DrawnUp, drawn_up
-from oddlamp.sheets.models import Choice
+from oddlamp.sheets.models import Choice, Entry
 from oddlamp.sheets.parts import moves_from, take_in
 from oddlamp.sheets.pasted import pasted_words
 from oddlamp.sheets.review import review_design
+from oddlamp.sheets.score import Scored, edited, step_entries
 from oddlamp.sheets.sentences import Taken, Typed, host_of, taken, typed
 from oddlamp.sheets.setup import SetupShown, setup_of
 from oddlamp.sheets.shown import ShownFinding, Ways
@@ -165,6 +168,20 @@ def go_on_with_sentence(shop: Shop, project_id: str, given: SentencesTyped) -> T
     """Tell what could stand next in a sentence that is being typed."""
     made = shop.looked_at(project_id, given.base_revision, given.patch)
     return typed(made.design, host_of(made.design, given.host), given.text)
+
+
+@router.post("/{project_id}/score")
+def edit_score(shop: Shop, project_id: str, given: ScoreEdited) -> Scored:
+    """Change the steps of a cue by their times from its beginning, and tell the edit that does it."""
+    made = shop.looked_at(project_id, given.base_revision, given.patch)
+    return edited(made.design, given.cue, given.edit)
+
+
+@router.post("/{project_id}/score-step")
+def show_score_step(shop: Shop, project_id: str, asked: StepAsked) -> list[Entry]:
+    """Return what one step of a cue sets, to be turned in place."""
+    made = shop.looked_at(project_id, asked.base_revision, asked.patch)
+    return list(step_entries(made.design, asked.cue, asked.step))
 
 
 @router.post("/{project_id}/typed-line")

@@ -20,7 +20,8 @@ from oddlamp.sheets.deeds import deeds_of, describe
 from oddlamp.sheets.keep_alive import keep_alive_moves, keep_alive_panels
 from oddlamp.sheets.models import Choice, Entry, Option, Panel, Sheet
 from oddlamp.sheets.movers import mover_moves, mover_panels
-from oddlamp.sheets.sentences import sentence_rows
+from oddlamp.sheets.score import cue_moves, scores_of
+from oddlamp.sheets.sentences import sentences_of
 
 OFFERED_MOST: Final = 5
 MANY: Final = 60
@@ -63,7 +64,7 @@ def behaviour_sheet(design: Design, host: str) -> Sheet:
         else "Each acts in the millisecond after its word is whole. Choose what a word does under Words, what a knob does at the knob."
     )
     lamps = [it.id for it in design.lamps.values() if told_by(design.plan, it.host) == host]
-    said = {it.rule: it.text for it in sentence_rows(design, host)}
+    said = sentences_of(design, host)
     return Sheet(
         stage=f"rules.{host}",
         kind="behaviour",
@@ -77,7 +78,9 @@ def behaviour_sheet(design: Design, host: str) -> Sheet:
             *([standing_panel(design, lamps)] if lamps else []),
             *_whose_program(design, host),
         ),
+        scores=scores_of(design, host),
         moves=(
+            *cue_moves(design),
             *_rule_moves(design, host, lamps),
             *_link_moves(design, host),
             *keep_alive_moves(design, host),

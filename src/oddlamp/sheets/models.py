@@ -10,6 +10,7 @@ from oddlamp.core.checks.findings import Move
 from oddlamp.core.design.values import Origin, Value
 from oddlamp.core.parts.pins import AtStart
 from oddlamp.core.plan.controls import ControlKind
+from oddlamp.core.rehearsal.trace import LampLook
 from oddlamp.sheets.charts import ChartPicture, Tick
 from oddlamp.sheets.line import StageKind, State
 
@@ -252,11 +253,39 @@ class Slot(Model):
     is_said: Choice | None = Field(default=None, description="When it says its word, for one that is moved")
 
 
-class SentenceRow(Model):
-    """One rule as a sentence."""
+class Knot(Model):
+    """One step of a cue on a thread, and what it sets: the lamp, or a group that it is in."""
 
-    rule: str
+    step: int
+    target: str
+    at_s: float
     text: str
+
+
+class Thread(Model):
+    """A lamp in a cue: its light over time, and the steps that set it."""
+
+    lamp: str
+    label: str
+    looks: tuple[LampLook, ...]
+    knots: tuple[Knot, ...]
+
+
+class Score(Model):
+    """A cue as threads of light over time."""
+
+    cue: str
+    label: str
+    sentence: str
+    loops: bool
+    whole_s: float
+    round_s: float | None = Field(description="When it comes round, where it does")
+    ticks: tuple[Tick, ...]
+    threads: tuple[Thread, ...]
+    hidden: int = Field(default=0, description="Lamps that are not drawn")
+    targets: dict[str, str] = Field(description="Lamps and groups a step may set: their names by id")
+    entries: tuple[Entry, ...]
+    moves: tuple[Move, ...]
 
 
 class Sheet(Model):
@@ -273,6 +302,7 @@ class Sheet(Model):
     slots_title: str = Field(default="", description="What the table of slots is")
     slots_head: str = Field(default="", description="What stands in its second column")
     try_text: str | None = Field(default=None, description="A line to type as on the phone, where one can be tried")
+    scores: tuple[Score, ...] = Field(default=(), description="Cues, to be composed in place")
     pins: tuple[PinRow, ...] = ()
     moves: tuple[Move, ...] = ()
     slots: tuple[Slot, ...] = Field(default=(), description="What to type into which slot of a program on the phone")

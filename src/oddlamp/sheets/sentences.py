@@ -13,7 +13,6 @@ from oddlamp.core.plan.document import Document, field_problems
 from oddlamp.core.plan.rules import Rule, Unless, When
 from oddlamp.core.sentences.reading import NotUnderstood
 from oddlamp.core.sentences.whole import Sentences
-from oddlamp.sheets.models import SentenceRow
 
 OFFERED_MOST: Final = 12
 LINES_MOST: Final = 400
@@ -61,13 +60,10 @@ def host_of(design: Design, host: str) -> str:
     return host
 
 
-def sentence_rows(design: Design, host: str) -> tuple[SentenceRow, ...]:
-    """Print the rules of a host."""
+def sentences_of(design: Design, host: str) -> dict[str, str]:
+    """Print the rules of a host, by their ids."""
     sentences = Sentences(design.plan, host)
-    return tuple(
-        SentenceRow(rule=name, text=sentences.print(rule.model_dump(mode="json", exclude_none=True)))
-        for name, rule in design.rules_of(host)
-    )
+    return {name: sentences.print(rule.model_dump(mode="json", exclude_none=True)) for name, rule in design.rules_of(host)}
 
 
 def taken(design: Design, host: str, text: str, rule: str | None) -> Taken:

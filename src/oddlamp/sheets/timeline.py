@@ -9,10 +9,12 @@ from pydantic import Field
 from oddlamp.core.base import Model, si
 from oddlamp.core.design.design import Design
 from oddlamp.core.english import and_list, plural
+from oddlamp.core.plan.signals import label_of
 from oddlamp.core.rehearsal.events import (
     BusyEvent,
     ClockEvent,
     ControlEvent,
+    CueEvent,
     Event,
     FeedEvent,
     InputEvent,
@@ -212,6 +214,8 @@ def _done(design: Design, stages: Mapping[str, str], event: Event) -> str:
             return f"the clock is set to {event.at}"
         case TroubleEvent():
             return f"{NAMES[event.what]}{'' if event.is_on else ', no more'}"
+        case CueEvent():
+            return f"{label_of(design.plan.cues[event.cue].label, event.cue) if event.cue in design.plan.cues else event.cue} is started"
         case FeedEvent():
             name = stages.get(f"nodes.{event.node}", event.node)
             return {"next": f"the next line of {name}", "go-on": f"{name} goes on by itself", "stop": f"{name} stops"}[event.does]

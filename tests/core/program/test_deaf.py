@@ -147,7 +147,8 @@ def test_what_is_heard_after_waking_is_what_a_bit_level_receiver_hears(data: byt
         else:
             found.append(byte)
     woke = Fraction(float(woke_bits * bit_s))
-    edges = sent(data, Port(9600))
+    starts = (Fraction(float(10 * bit_s * at)) for at in range(len(data)))  # as the times of a rehearsal are
+    edges = [edge for at_s, byte in zip(starts, data, strict=True) for edge in sent(bytes((byte,)), Port(9600), at_s=at_s)]
     low = [it for it in edges if it.at_s <= woke][-1].level == 0
     cut = [*([Edge(woke, 0)] if low else []), *(it for it in edges if it.at_s > woke)]
     assert found == [it.byte for it in heard(cut, Port(9600))]

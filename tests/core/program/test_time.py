@@ -25,6 +25,18 @@ BATCH = 20
 Course = dict[str, list[tuple[int, Any]]]
 Events = dict[int, tuple[list[Any], dict[str, int]]]
 
+OVERTAKEN = (
+    "fade overtaken",
+    "blink or pulse overtaken",
+    "wait dropped",
+    "wait begun anew",
+    "cue overtaken",
+    "cue stopped",
+    "mover waits",
+    "mover of codes waits",
+    "silence",
+)
+
 
 def record_of(lamp: dict[str, Any], pixels: int) -> LampState:
     """Bring what the naive machine keeps of a lamp into the other one's words."""
@@ -116,7 +128,7 @@ def test_the_machine_does_over_time_what_the_page_says(batch: int) -> None:
     seen = Counter[str]()
     for seed in range(COUNTED + batch * BATCH, COUNTED + (batch + 1) * BATCH):
         seen += run_both(seed)
-    assert seen["fade overtaken"], "a batch in which nothing is overtaken proves little"
+    assert any(seen[it] for it in OVERTAKEN), "a batch in which nothing is overtaken proves little"
 
 
 def test_every_event_and_step_is_drawn_alone_and_overtaken() -> None:
@@ -124,18 +136,7 @@ def test_every_event_and_step_is_drawn_alone_and_overtaken() -> None:
     seen = Counter[str]()
     for seed in range(COUNTED):
         seen += run_both(seed)
-    overtaken = (
-        "fade overtaken",
-        "blink or pulse overtaken",
-        "wait dropped",
-        "wait begun anew",
-        "cue overtaken",
-        "cue stopped",
-        "mover waits",
-        "mover of codes waits",
-        "silence",
-    )
     edges = ("pressed", "released", "on", "off", "moved", "link-lost", "link-back", "power-up")
     events = ("heard", "at", "every", "power cut", *(f"event {it}" for it in edges))
-    missing = [it for it in (*VERBS, *overtaken, *events) if not seen[it]]
+    missing = [it for it in (*VERBS, *OVERTAKEN, *events) if not seen[it]]
     assert not missing, seen

@@ -652,6 +652,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/projects/{project_id}/score": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Edit Score
+         * @description Change the steps of a cue by their times from its beginning, and tell the edit that does it.
+         */
+        post: operations["edit_score_api_projects__project_id__score_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{project_id}/score-step": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Show Score Step
+         * @description Return what one step of a cue sets, to be turned in place.
+         */
+        post: operations["show_score_step_api_projects__project_id__score_step_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/projects/{project_id}/sentence-begun": {
         parameters: {
             query?: never;
@@ -985,6 +1025,21 @@ export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
         /**
+         * AddStep
+         * @description One more step, for a lamp or a group, at a time; half a second after the last one where none is told.
+         */
+        AddStep: {
+            /** At S */
+            at_s?: number | null;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "add";
+            /** Target */
+            target: string;
+        };
+        /**
          * AnswerShown
          * @description What has come back to a phone, in words.
          */
@@ -1268,6 +1323,21 @@ export interface components {
             sentence: string;
         };
         /**
+         * BrightenStep
+         * @description A step sets its lamps brighter, or darker.
+         */
+        BrightenStep: {
+            /** By Ratio */
+            by_ratio: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "brighten";
+            /** Step */
+            step: number;
+        };
+        /**
          * BuildsShown
          * @description Many builds as they are shown.
          */
@@ -1466,6 +1536,21 @@ export interface components {
             text: string;
         };
         /**
+         * CopyThread
+         * @description All steps of one lamp for another one too, in the place of its own.
+         */
+        CopyThread: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "copy";
+            /** Source */
+            source: string;
+            /** To */
+            to: string;
+        };
+        /**
          * Deed
          * @description Something that was done in a rehearsal, in words.
          */
@@ -1580,6 +1665,19 @@ export interface components {
             title: string;
         };
         /**
+         * EndRound
+         * @description A cue that loops comes round after another time.
+         */
+        EndRound: {
+            /** At S */
+            at_s: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "round";
+        };
+        /**
          * Entry
          * @description A value that can be turned in place. ``path`` is where the typed text goes in the plan.
          */
@@ -1676,6 +1774,20 @@ export interface components {
             sentence: string;
             /** Starts S */
             starts_s: number;
+        };
+        /**
+         * Knot
+         * @description One step of a cue on a thread, and what it sets: the lamp, or a group that it is in.
+         */
+        Knot: {
+            /** At S */
+            at_s: number;
+            /** Step */
+            step: number;
+            /** Target */
+            target: string;
+            /** Text */
+            text: string;
         };
         /**
          * LampLook
@@ -1846,6 +1958,21 @@ export interface components {
             patch: {
                 [key: string]: unknown;
             };
+        };
+        /**
+         * MoveStep
+         * @description A step comes at another time, from the beginning of its cue on; the others stay where they are.
+         */
+        MoveStep: {
+            /** At S */
+            at_s: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "move";
+            /** Step */
+            step: number;
         };
         /**
          * MovedFigure
@@ -2352,6 +2479,19 @@ export interface components {
             since_s: number;
         };
         /**
+         * RemoveStep
+         * @description A step goes; the others keep their times.
+         */
+        RemoveStep: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "remove";
+            /** Step */
+            step: number;
+        };
+        /**
          * Restore
          * @description Which revision to bring back, and the one it was asked on.
          */
@@ -2487,6 +2627,77 @@ export interface components {
             remarks: string[];
             /** Words */
             words: components["schemas"]["DrawnRow"][];
+        };
+        /**
+         * Score
+         * @description A cue as threads of light over time.
+         */
+        Score: {
+            /** Cue */
+            cue: string;
+            /** Entries */
+            entries: components["schemas"]["Entry"][];
+            /**
+             * Hidden
+             * @description Lamps that are not drawn
+             * @default 0
+             */
+            hidden: number;
+            /** Label */
+            label: string;
+            /** Loops */
+            loops: boolean;
+            /** Moves */
+            moves: components["schemas"]["Move"][];
+            /**
+             * Round S
+             * @description When it comes round, where it does
+             */
+            round_s: number | null;
+            /** Sentence */
+            sentence: string;
+            /**
+             * Targets
+             * @description Lamps and groups a step may set: their names by id
+             */
+            targets: {
+                [key: string]: string;
+            };
+            /** Threads */
+            threads: components["schemas"]["Thread"][];
+            /** Ticks */
+            ticks: components["schemas"]["Tick"][];
+            /** Whole S */
+            whole_s: number;
+        };
+        /**
+         * ScoreEdited
+         * @description A change of a cue's score, for a revision.
+         */
+        ScoreEdited: {
+            /** Base Revision */
+            base_revision: number;
+            /** Cue */
+            cue: string;
+            /** Edit */
+            edit: components["schemas"]["MoveStep"] | components["schemas"]["BrightenStep"] | components["schemas"]["AddStep"] | components["schemas"]["RemoveStep"] | components["schemas"]["CopyThread"] | components["schemas"]["EndRound"];
+            /**
+             * Patch
+             * @description What is only looked at
+             * @default {}
+             */
+            patch: {
+                [key: string]: unknown;
+            };
+        };
+        /**
+         * Scored
+         * @description What becomes of a cue: the edit, and which step is the one that was touched.
+         */
+        Scored: {
+            move: components["schemas"]["Move"];
+            /** Step */
+            step: number | null;
         };
         /**
          * Segment
@@ -2646,6 +2857,12 @@ export interface components {
              * @default []
              */
             pins: components["schemas"]["PinRow"][];
+            /**
+             * Scores
+             * @description Cues, to be composed in place
+             * @default []
+             */
+            scores: components["schemas"]["Score"][];
             /** Sentence */
             sentence: string;
             /**
@@ -2954,6 +3171,26 @@ export interface components {
             stage?: string | null;
         };
         /**
+         * StepAsked
+         * @description A step of a cue, to be turned in place.
+         */
+        StepAsked: {
+            /** Base Revision */
+            base_revision: number;
+            /** Cue */
+            cue: string;
+            /**
+             * Patch
+             * @description What is only looked at
+             * @default {}
+             */
+            patch: {
+                [key: string]: unknown;
+            };
+            /** Step */
+            step: number;
+        };
+        /**
          * Stroke
          * @description A line through points, or the outline of an area where it is closed.
          */
@@ -3049,6 +3286,20 @@ export interface components {
              * @default []
              */
             wrong: components["schemas"]["Wrong"][];
+        };
+        /**
+         * Thread
+         * @description A lamp in a cue: its light over time, and the steps that set it.
+         */
+        Thread: {
+            /** Knots */
+            knots: components["schemas"]["Knot"][];
+            /** Label */
+            label: string;
+            /** Lamp */
+            lamp: string;
+            /** Looks */
+            looks: components["schemas"]["LampLook"][];
         };
         /**
          * Tick
@@ -4525,6 +4776,76 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ProjectState"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    edit_score_api_projects__project_id__score_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ScoreEdited"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Scored"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    show_score_step_api_projects__project_id__score_step_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["StepAsked"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Entry"][];
                 };
             };
             /** @description Validation Error */

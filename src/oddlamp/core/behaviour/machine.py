@@ -181,6 +181,8 @@ class Machine(Stage):
                     self._stop_coded(came, name)
                 if order == "off" or (order == "on" and name not in self._mover_of):
                     self._set_lamp(name, after(lamp.state, Switch((name,), order), lamp.spec, NOTHING), 0, came)
+        elif event[0] == "cue" and event[1] in self.cues:
+            self.cues[event[1]].begin(self.now_ms)
         for run in self.program.handlers.get(event, ()):
             self._waits.pop(run.at, None)
             if not self._is_left_out(run):

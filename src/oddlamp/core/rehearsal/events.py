@@ -150,6 +150,14 @@ class SpokenEvent(Model):
     text: Annotated[str, Field(max_length=200)]
 
 
+class CueEvent(Model):
+    """A cue is started by hand, to see it by itself on every board that plays it."""
+
+    kind: Literal["cue"]
+    t_s: AtTime
+    cue: Id
+
+
 class FeedEvent(Model):
     """A feed says its next line, goes on by itself from it, or stops."""
 
@@ -162,6 +170,7 @@ class FeedEvent(Model):
 Event = Annotated[
     SpokenEvent
     | FeedEvent
+    | CueEvent
     | ControlEvent
     | WordEvent
     | LineEvent

@@ -27,6 +27,7 @@ from oddlamp.core.rehearsal.events import (
     BusyEvent,
     ClockEvent,
     ControlEvent,
+    CueEvent,
     Event,
     FeedEvent,
     InputEvent,
@@ -147,6 +148,11 @@ class _Run:
                     self._press(event.t_s, control, event.gesture, event.values)
             case SpokenEvent():
                 self._hear_said(event)
+            case CueEvent():
+                if event.cue not in self.design.plan.cues:
+                    self.course.lose(event.t_s, self._hand(None), event.cue, f"there is no cue {event.cue}")
+                for host in self.hosts.hosts:
+                    self.hosts.come(event.t_s, host, ("cue", event.cue))
             case FeedEvent():
                 if (because := self.by_itself.feed(event)) is not None:
                     self.course.lose(event.t_s, self._hand(None), event.node, because)

@@ -2,13 +2,13 @@ import { scaleLinear } from "d3-scale";
 import { type KeyboardEvent, memo, type PointerEvent, useEffect, useRef, useSyncExternalStore, type WheelEvent } from "react";
 import type { Timeline } from "../../api/client";
 import { usePlayhead } from "../../api/rehearsal";
+import { LightThread } from "../../ui/LightThread";
 import { useWidth } from "../../ui/useWidth";
 
 const TALL = 30;
 const NAMES = 118;
 const NARROW = 84;
 const HEAD = 8;
-const THICK = 15;
 const LETTER = 7.3;
 const CLOSER = 0.5;
 
@@ -118,7 +118,7 @@ const Drawn = memo(function Drawn({ view, width, left }: { view: Timeline; width
 						</text>
 						<path d={`M${left} ${y}H${width - 6}`} className="stroke-hair" strokeWidth="1" />
 						<g clipPath="url(#window)">
-							<Thread looks={lane.looks} x={x} y={y} until_s={view.to_s} />
+							<LightThread looks={lane.looks} x={x} y={y} until_s={view.to_s} />
 						</g>
 					</g>
 				);
@@ -157,38 +157,6 @@ const Drawn = memo(function Drawn({ view, width, left }: { view: Timeline; width
 		</g>
 	);
 });
-
-type Looks = Timeline["lanes"][number]["looks"];
-
-/** A lamp over time: as thick as it is bright to the eye, in its own colour, with an edge that holds on any ground. */
-function Thread({ looks, x, y, until_s }: { looks: Looks; x: (at_s: number) => number; y: number; until_s: number }) {
-	const thick = (light: number) => Math.max(1.5, THICK * Math.min(1, light));
-	const parts = looks.map((look, index) => ({ look, from: x(look.t_s), to: x(looks[index + 1]?.t_s ?? until_s) }));
-	const lit = parts.filter((it) => it.look.light_ratio > 0);
-	const edge = (side: 1 | -1) =>
-		lit
-			.map((it, index) => {
-				const at = y + (side * thick(it.look.light_ratio)) / 2;
-				const goesOn = index > 0 && Math.abs((lit[index - 1]?.to ?? 0) - it.from) < 0.01;
-				return `${goesOn ? "L" : "M"}${it.from} ${at}H${it.to}`;
-			})
-			.join("");
-	return (
-		<>
-			{lit.map((it) => (
-				<rect
-					key={it.look.t_s}
-					x={it.from}
-					y={y - thick(it.look.light_ratio) / 2}
-					width={Math.max(0.6, it.to - it.from + 0.4)}
-					height={thick(it.look.light_ratio)}
-					fill={it.look.colour}
-				/>
-			))}
-			<path d={edge(-1) + edge(1)} fill="none" className="stroke-ink" strokeWidth="0.75" opacity="0.55" />
-		</>
-	);
-}
 
 type CursorProps = { x: (at_s: number) => number; at_s: number; isPlaying: boolean; tall: number; left: number; right: number };
 

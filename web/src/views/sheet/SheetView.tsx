@@ -10,6 +10,7 @@ import { PanelView } from "./PanelView";
 import { PasteWords } from "./PasteWords";
 import { PinRows } from "./PinRows";
 import { Pictures } from "./pictures/Pictures";
+import { ScoreView } from "./ScoreView";
 import { Sentences } from "./Sentences";
 import { SetupSteps } from "./SetupSteps";
 import { SlotRows } from "./SlotRows";
@@ -49,6 +50,9 @@ export function SheetView({ sheet, values }: { sheet: Sheet; values: readonly Va
 				</Fragment>
 			))}
 			{host && rules.length === sheet.panels.length && <Sentences host={host} written={rules.map((it) => it.title)} />}
+			{sheet.scores.map((score) => (
+				<ScoreView key={score.cue} score={score} />
+			))}
 			{sheet.sets_up && (
 				<SetupSteps node={sheet.sets_up} over={sheet.kind === "air" ? sheet.stage.slice("links.".length) : null} />
 			)}

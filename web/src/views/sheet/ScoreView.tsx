@@ -1,0 +1,183 @@
+import { scaleLinear } from "d3-scale";
+import { type KeyboardEvent, useEffect, useRef, useState } from "react";
+import { answered, api, type Score } from "../../api/client";
+import { useEdits, useKept } from "../../api/project";
+import { usePhone } from "../../api/rehearsal";
+import { ActionButton } from "../../ui/ActionButton";
+import { LightThread } from "../../ui/LightThread";
+import { useWidth } from "../../ui/useWidth";
+import { PlanEntry } from "../plan/PlanEntry";
+import { PlanMoves } from "../plan/PlanMoves";
+import { ScoreStep } from "./ScoreStep";
+import { TimeField } from "./TimeField";
+
+const TALL = 40;
+const NAMES = 118;
+const HEAD = 6;
+const COARSE_S = 0.1;
+const FINE_S = 0.01;
+const BRIGHTER = 0.1;
+const NEXT_S = 0.5;
+
+type Edit = { kind: string; [field: string]: unknown };
+
+/** A cue as threads of light: a knot for each step, moved by arrows, turned below. */
+export function ScoreView({ score }: { score: Score }) {
+	const { id: project, revision } = useKept();
+	const { change } = useEdits();
+	const { play } = usePhone();
+	const [box, room] = useWidth<HTMLDivElement>(740);
+	const [chosen, setChosen] = useState<number | null>(null);
+	const [picked, setPicked] = useState("");
+	const [refused, setRefused] = useState("");
+	const [touched, setTouched] = useState(0);
+	const follow = useRef<number | null>(null);
+	const knots = useRef(new Map<number, HTMLButtonElement>());
+	const x = scaleLinear([0, score.whole_s], [NAMES, room - 14]);
+	const tall = HEAD + Math.max(score.threads.length, 1) * TALL;
+	useEffect(() => {
+		const knot = follow.current === null ? undefined : knots.current.get(follow.current);
+		if (!knot?.isConnected || !touched) return;
+		knot.focus();
+		follow.current = null;
+	}, [touched]);
+	const edit = async (what: Edit) => {
+		setRefused("");
+		try {
+			const body = { base_revision: revision, patch: {}, cue: score.cue, edit: what as never };
+			const params = { path: { project_id: project } };
+			const made = await answered(api.POST("/api/projects/{project_id}/score", { params, body }));
+			await change({ patch: made.move.patch, summary: made.move.label });
+			follow.current = made.step;
+			setChosen(made.step);
+			setTouched((count) => count + 1); // so that it is looked for even where it is the one of before
+		} catch (caught) {
+			setRefused(caught instanceof Error ? caught.message : "That step cannot be.");
+		}
+	};
+	const press = (event: KeyboardEvent, target: string, step: number, at_s: number) => {
+		const by = event.shiftKey ? FINE_S : COARSE_S;
+		const made = new Map<string, () => Edit>([
+			["ArrowRight", () => ({ kind: "move", step, at_s: at_s + by })],
+			["ArrowLeft", () => ({ kind: "move", step, at_s: Math.max(0, at_s - by) })],
+			["ArrowUp", () => ({ kind: "brighten", step, by_ratio: BRIGHTER })],
+			["ArrowDown", () => ({ kind: "brighten", step, by_ratio: -BRIGHTER })],
+			["+", () => ({ kind: "add", target, at_s: at_s + NEXT_S })],
+			["Insert", () => ({ kind: "add", target, at_s: at_s + NEXT_S })],
+			["Delete", () => ({ kind: "remove", step })],
+			["Backspace", () => ({ kind: "remove", step })],
+		]).get(event.key);
+		if (!made || event.ctrlKey || event.metaKey || event.altKey) return;
+		event.preventDefault();
+		event.stopPropagation();
+		edit(made());
+	};
+	const all = score.threads.flatMap((thread) => thread.knots);
+	const shown = all.find((knot) => knot.step === chosen);
+	const aim = picked || Object.keys(score.targets)[0] || "";
+	return (
+		<section aria-label={`Cue ${score.label}`} className="space-y-2">
+			<h3 className="flex flex-wrap items-baseline gap-x-4 font-said font-semibold text-name">
+				{score.sentence}
+				<span className="font-normal font-text">
+					<ActionButton onPress={() => play({ kind: "cue", cue: score.cue })}>Play</ActionButton>
+				</span>
+			</h3>
+			<div ref={box} className="relative print:hidden">
+				{score.threads.length > 0 && (
+					<svg width={room} height={tall + 22} aria-hidden="true" className="block overflow-visible">
+						{score.ticks.map((tick) => (
+							<g key={tick.at}>
+								<path d={`M${x(tick.at)} ${HEAD}V${tall + 3}`} className="stroke-hair" strokeWidth="1" />
+								<text x={x(tick.at)} y={tall + 17} textAnchor="middle" className="fill-soft font-number text-xs">
+									{tick.text}
+								</text>
+							</g>
+						))}
+						{score.threads.map((thread, row) => {
+							const y = HEAD + row * TALL + TALL / 2;
+							return (
+								<g key={thread.lamp}>
+									<text x={0} y={y + 4} className="fill-ink font-text text-note">
+										{thread.label.length > 15 ? `${thread.label.slice(0, 14)}…` : thread.label}
+									</text>
+									<path d={`M${NAMES} ${y}H${room - 14}`} className="stroke-hair" strokeWidth="1.5" />
+									<LightThread looks={thread.looks} x={x} y={y} until_s={score.whole_s} thick={24} />
+								</g>
+							);
+						})}
+					</svg>
+				)}
+				{score.threads.map((thread, row) =>
+					thread.knots.map((knot) => (
+						<button
+							key={`${thread.lamp} ${knot.step}`}
+							ref={(element) => {
+								if (element && !knots.current.get(knot.step)?.isConnected) knots.current.set(knot.step, element);
+							}}
+							type="button"
+							aria-label={`${knot.text}. Arrows move it, up and down dim it, + adds one after it, Delete takes it out`}
+							aria-pressed={chosen === knot.step}
+							onClick={() => setChosen(chosen === knot.step ? null : knot.step)}
+							onFocus={() => setChosen(knot.step)}
+							onKeyDown={(event) => press(event, knot.target, knot.step, knot.at_s)}
+							style={{ left: x(knot.at_s) - 7, top: HEAD + row * TALL + TALL / 2 - 7 }}
+							className={`absolute size-3.5 rounded-full border-[2.5px] border-ink ${chosen === knot.step ? "bg-lamp" : "bg-sheet"}`}
+						/>
+					)),
+				)}
+			</div>
+			{score.hidden > 0 && <p className="text-note text-soft">{score.hidden} more lamps are not drawn.</p>}
+			{shown && (
+				<ScoreStep
+					key={`${score.cue} ${shown.step}`}
+					score={score}
+					step={shown.step}
+					at_s={shown.at_s}
+					text={shown.text}
+					onMove={(at_s) => edit({ kind: "move", step: shown.step, at_s })}
+					onRemove={() => edit({ kind: "remove", step: shown.step })}
+				/>
+			)}
+			<p className="flex flex-wrap items-baseline gap-x-4 gap-y-1">
+				<label className="text-note text-soft">
+					{"Lamp or group "}
+					<select
+						value={aim}
+						onChange={(event) => setPicked(event.target.value)}
+						className="border-hair border-b-2 bg-transparent text-base text-ink"
+					>
+						{Object.entries(score.targets).map(([key, label]) => (
+							<option key={key} value={key}>
+								{label}
+							</option>
+						))}
+					</select>
+				</label>
+				<ActionButton onPress={() => edit({ kind: "add", target: aim })}>Add a step</ActionButton>
+				{score.threads
+					.filter((thread) => thread.lamp !== aim && score.targets[aim])
+					.slice(0, 3)
+					.map((thread) => (
+						<ActionButton key={thread.lamp} onPress={() => edit({ kind: "copy", source: thread.lamp, to: aim })}>
+							{`Let ${score.targets[aim]} do what ${thread.label} does`}
+						</ActionButton>
+					))}
+			</p>
+			{refused && (
+				<p role="alert" className="text-cut text-note">
+					{refused}
+				</p>
+			)}
+			<div className="flex flex-wrap items-end gap-x-7 gap-y-3">
+				{score.entries.map((entry) => (
+					<PlanEntry key={entry.path.join(".")} entry={entry} isWide />
+				))}
+				{score.round_s !== null && score.round_s !== undefined && (
+					<TimeField label="Comes round after" at_s={score.round_s} onKeep={(at_s) => edit({ kind: "round", at_s })} />
+				)}
+				<PlanMoves moves={score.moves} />
+			</div>
+		</section>
+	);
+}
