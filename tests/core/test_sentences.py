@@ -12,11 +12,12 @@ from oddlamp.core.behaviour.compile import program_of
 from oddlamp.core.behaviour.program import Open, Program
 from oddlamp.core.plan.document import Document, edit_plan, load_plan
 from oddlamp.core.plan.model import Plan
+from oddlamp.core.plan.rules import Standing
 from oddlamp.core.resolve.resolve import resolve
 from oddlamp.core.sentences.forms import FORMS, WHEN
 from oddlamp.core.sentences.reading import NotUnderstood
 from oddlamp.core.sentences.whole import Sentences
-from oddlamp.sheets.sentences import taken, typed
+from oddlamp.sheets.sentences import orders_of, taken, typed
 from tests.builders import plan_with
 from tests.core.program.drawn import STAGE, VERBS, drawn_plan
 
@@ -220,3 +221,33 @@ def test_long_and_hostile_sentences_are_read_as_quickly_as_they_are_long() -> No
         with pytest.raises(NotUnderstood):
             sentences.read(f"When A is heard: {hostile}")
     assert time.perf_counter() - begun < 4
+
+
+def test_standing_orders_are_sentences_too() -> None:
+    """Drawn orders, half of them in plans whose names mislead: printed, read and printed again, and the plan is the same."""
+    for seed in range(COUNT):
+        rng = random.Random(seed)
+        whole = drawn_plan(rng)
+        plan = load_plan(misled(rng, whole) if seed % 2 else whole)
+        design = resolve(plan, load_catalog())
+        said = orders_of(design, "board")
+        bare = plan.model_copy(update={"standing": {}})
+        made = taken(resolve(bare, load_catalog()), "board", "\n".join(said), None)
+        assert made.wrong == ()
+        again = bare if made.move is None else edit_plan(bare, made.move.patch)
+        assert {name: it for name, it in again.standing.items() if it != Standing()} == {
+            name: it for name, it in plan.standing.items() if it != Standing()
+        }, seed
+
+
+def test_an_order_is_offered_and_taken() -> None:
+    design = resolve(plan_with(NAMED, base=STAGE), load_catalog())
+    made = taken(
+        design, "board", "Without its link Far is off.\nDial takes over Far from 5 % on.\nWhen A is heard: Far on.", None
+    )
+    assert made.move is not None
+    assert made.move.label == "Write 3 sentences"
+    standing = edit_plan(design.plan, made.move.patch).standing["far"]
+    assert (standing.link_lost, standing.thresholds) == ("off", {"dial": 0.05})
+    assert "Without its link " in [it.adds for it in typed(design, "board", "With").goes_on]
+    assert typed(design, "board", "After a power cut Moon is as it was").is_whole

@@ -302,6 +302,7 @@ class Sheet(Model):
     slots_title: str = Field(default="", description="What the table of slots is")
     slots_head: str = Field(default="", description="What stands in its second column")
     try_text: str | None = Field(default=None, description="A line to type as on the phone, where one can be tried")
+    orders: tuple[str, ...] = Field(default=(), description="What lamps do when nobody tells them, as sentences")
     scores: tuple[Score, ...] = Field(default=(), description="Cues, to be composed in place")
     pins: tuple[PinRow, ...] = ()
     moves: tuple[Move, ...] = ()

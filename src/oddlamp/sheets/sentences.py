@@ -9,8 +9,9 @@ from oddlamp.core.checks.findings import Move
 from oddlamp.core.design.design import Design
 from oddlamp.core.english import plural
 from oddlamp.core.errors import OutOfRange
-from oddlamp.core.plan.document import Document, field_problems
+from oddlamp.core.plan.document import Document, at_path, field_problems, join_patches
 from oddlamp.core.plan.rules import Rule, Unless, When
+from oddlamp.core.plan.signals import told_by
 from oddlamp.core.sentences.reading import NotUnderstood
 from oddlamp.core.sentences.whole import Sentences
 
@@ -66,6 +67,13 @@ def sentences_of(design: Design, host: str) -> dict[str, str]:
     return {name: sentences.print(rule.model_dump(mode="json", exclude_none=True)) for name, rule in design.rules_of(host)}
 
 
+def orders_of(design: Design, host: str) -> tuple[str, ...]:
+    """Print what the lamps of a host do when nobody tells them, as far as it is settled."""
+    mine = {it.id for it in design.lamps.values() if told_by(design.plan, it.host) == host}
+    plan = design.plan.model_copy(update={"standing": {name: it for name, it in design.plan.standing.items() if name in mine}})
+    return tuple(Sentences(design.plan, host).orders(plan))
+
+
 def taken(design: Design, host: str, text: str, rule: str | None) -> Taken:
     """Read sentences, a line each: in the place of a rule, or as new ones."""
     sentences = Sentences(design.plan, host)
@@ -74,7 +82,12 @@ def taken(design: Design, host: str, text: str, rule: str | None) -> Taken:
         at, line = lines[LINES_MOST]
         return Taken(move=None, wrong=(Wrong(line=at, text=line, message=f"At most {LINES_MOST} sentences at once."),))
     wrong, made, names = list[Wrong](), dict[str, Document](), set(design.plan.rules)
+    orders = list[Document]()
     for at, line in lines:
+        order = sentences.order(line) if rule is None else None
+        if order is not None:
+            orders.append(at_path(("standing", order[0]), order[1]))
+            continue
         try:
             read = sentences.read(line)
             Rule.model_validate(read)
@@ -89,10 +102,10 @@ def taken(design: Design, host: str, text: str, rule: str | None) -> Taken:
         name = rule if rule is not None and not made else first_free(_stem(read), names.__contains__)
         names.add(name)
         made[name] = _whole(read) if name in design.plan.rules else read
-    if wrong or not made:
+    if wrong or not (made or orders):
         return Taken(move=None, wrong=tuple(wrong))
-    label = f"Write {plural(len(made), 'sentence')}" if rule is None else "Write the sentence anew"
-    return Taken(move=Move(label=label, patch={"rules": made}))
+    label = f"Write {plural(len(made) + len(orders), 'sentence')}" if rule is None else "Write the sentence anew"
+    return Taken(move=Move(label=label, patch=join_patches([*([{"rules": made}] if made else []), *orders])))
 
 
 def _stem(rule: Document) -> str:
@@ -117,11 +130,13 @@ def typed(design: Design, host: str, text: str) -> Typed:
     """Tell what could stand next in a sentence."""
     sentences = Sentences(design.plan, host)
     begun = text.splitlines()[0] if text.strip() else ""
+    is_whole, wrong = sentences.order(begun) is not None, ""
     try:
-        sentences.read(begun)
-        is_whole, wrong = True, ""
+        if not is_whole:
+            sentences.read(begun)
+            is_whole = True
     except NotUnderstood as error:
-        is_whole, wrong = False, str(error)
+        wrong = str(error)
     found = sentences.next(begun)
     goes_on = [
         Continued(text=f"{begun[: it.place]}{it.text}", adds=it.text, is_example=it.is_example) for it in found if it.text.strip()

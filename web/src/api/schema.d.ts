@@ -2842,6 +2842,12 @@ export interface components {
              */
             moves: components["schemas"]["Move"][];
             /**
+             * Orders
+             * @description What lamps do when nobody tells them, as sentences
+             * @default []
+             */
+            orders: string[];
+            /**
              * Panels
              * @default []
              */

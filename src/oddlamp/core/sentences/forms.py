@@ -132,3 +132,20 @@ COLOURS: Final[Mapping[str, tuple[float, float, float]]] = {
     "black": (0.0, 0.0, 0.0),
 }
 SHADES: Final = ("red", "green", "blue")
+# What a lamp does when nobody tells it: the order, what it says, and how that is said.
+ORDERS: Final[tuple[tuple[str, str, str], ...]] = (
+    *(("power_up", key, f"At first {{lamp}} is {said}") for key, said in (("off", "off"), ("on", "on"), ("last", "as it was"))),
+    *(
+        ("link_lost", key, f"Without its link {{lamp}} is {said}")
+        for key, said in (("off", "off"), ("on", "on"), ("keep", "as it is"))
+    ),
+    *(
+        ("power_cut", key, f"After a power cut {{lamp}} is {said}")
+        for key, said in (("off", "off"), ("on", "on"), ("last", "as it was"))
+    ),
+    *(
+        ("winner", key, f"Where two want {{lamp}}, {said}")
+        for key, said in (("last-moved", "the last one wins"), ("phone", "the phone wins"), ("local", "what is here wins"))
+    ),
+)
+TAKES_OVER: Final = "{input} takes over {lamp} from {ratio:share} on"

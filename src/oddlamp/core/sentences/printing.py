@@ -3,13 +3,26 @@
 from collections.abc import Mapping
 from typing import Any
 
-from oddlamp.core.sentences.forms import COLOURS, FORMS, SHADES, UNFINISHED, WHEN, Fixed, Form, Part, Place, parts_of
+from oddlamp.core.sentences.forms import (
+    COLOURS,
+    FORMS,
+    ORDERS,
+    SHADES,
+    TAKES_OVER,
+    UNFINISHED,
+    WHEN,
+    Fixed,
+    Form,
+    Part,
+    Place,
+    parts_of,
+)
 from oddlamp.core.sentences.names import Kind, Names
 from oddlamp.core.sentences.slots import printed
 
 Document = Mapping[str, Any]
 OF_PLAN: Mapping[str, Kind] = {
-    "target": "target", "cue": "cue", "mover": "mover", "input": "input", "heard": "heard", "said": "said", "link": "link",
+    "lamp": "lamp", "target": "target", "cue": "cue", "mover": "mover", "input": "input", "heard": "heard", "said": "said", "link": "link",
 }  # fmt: skip
 
 
@@ -23,6 +36,15 @@ class Printer:
         """Return a whole rule as one sentence."""
         does = ", ".join(self.action(it) for it in rule.get("do", ())) or "nothing"
         return f"{self.when(rule.get('when', {}))}{self.unless(rule.get('unless'))}: {does}."
+
+    def orders(self, lamp: str, standing: Document) -> list[str]:
+        """Say what a lamp does when nobody tells it: a sentence for each order that is settled."""
+        name = self._name("lamp", lamp)
+        said = [form.replace("{lamp}", name) + "." for field, key, form in ORDERS if standing.get(field) == key]
+        for source, ratio in (standing.get("thresholds") or {}).items():
+            told = TAKES_OVER.replace("{lamp}", name).replace("{input}", self._name("input", source))
+            said.append(told.replace("{ratio:share}", printed("share", ratio) or "") + ".")
+        return said
 
     def when(self, when: Document) -> str:
         """Say what sets a rule off."""

@@ -5,7 +5,19 @@ from collections.abc import Iterator
 from heapq import heappop, heappush
 from typing import Any, Final, NamedTuple
 
-from oddlamp.core.sentences.forms import COLOURS, FORMS, SHADES, UNFINISHED, WHEN, Fixed, Part, Place, parts_of
+from oddlamp.core.sentences.forms import (
+    COLOURS,
+    FORMS,
+    ORDERS,
+    SHADES,
+    TAKES_OVER,
+    UNFINISHED,
+    WHEN,
+    Fixed,
+    Part,
+    Place,
+    parts_of,
+)
 from oddlamp.core.sentences.names import Kind, Names, plain
 from oddlamp.core.sentences.printing import OF_PLAN
 from oddlamp.core.sentences.slots import EXAMPLES, QUOTED, TIME, read
@@ -67,15 +79,28 @@ class Reader:
                     return {"host": self.host, "when": when, **({"unless": unless} if unless else {}), "do": do}
         return None
 
+    def order(self) -> tuple[str, Got] | None:
+        """Return the lamp and the order that a sentence gives for when nobody tells it; None where it gives none."""
+        for field, key, form in ORDERS:
+            for got, end in self._seq(parts_of(form), 0):
+                if self._ends(end):
+                    return got["lamp"], {field: key}
+        for got, end in self._seq(parts_of(TAKES_OVER), 0):
+            if self._ends(end):
+                return got["lamp"], {"thresholds": {got["input"]: got["ratio"]}}
+        return None
+
     def wrong(self) -> NotUnderstood:
         """Say where a sentence stops being understood: where most of it was."""
-        self.found()
+        if self.found() is None:
+            self.order()
         place = max((it.place for it in self.expected), default=0)
         return NotUnderstood(self.text, place, tuple(it.text.strip() for it in self.expected if it.place == place))
 
     def completions(self) -> tuple[Expected, ...]:
         """Return what could stand next: what begins as the end of the text does."""
-        self.found()
+        if self.found() is None:
+            self.order()
         found = [it for it in self.expected if it.text.casefold().startswith(self.lower[it.place :])]
         place = max((it.place for it in found), default=0)
         return tuple(it for it in found if it.place == place)

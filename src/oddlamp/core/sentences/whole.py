@@ -33,6 +33,25 @@ class Sentences:
         """
         return Reader(self.names, self.host, text).rule()
 
+    def orders(self, plan: Plan) -> list[str]:
+        """Return what lamps do when nobody tells them, a sentence for each order that is settled."""
+        lamps = {it.id for it in self.names.of["lamp"]}
+        return [
+            said
+            for name, it in plan.standing.items()
+            if name in lamps
+            for said in self.sure_or_plain(name, it.model_dump(mode="json", exclude_none=True))
+        ]
+
+    def sure_or_plain(self, lamp: str, standing: Mapping[str, Any]) -> list[str]:
+        """Say the orders of a lamp by names alone where those are read as what is meant, else with the id of each."""
+        pairs = zip(self.plain.orders(lamp, standing), self.sure.orders(lamp, standing), strict=True)
+        return [text if self.order(text) == self.order(sure) else sure for text, sure in pairs]
+
+    def order(self, text: str) -> tuple[str, dict[str, Any]] | None:
+        """Return the lamp and the order that a sentence gives; None where it is no such sentence."""
+        return Reader(self.names, self.host, text).order()
+
     def next(self, text: str) -> tuple[Expected, ...]:
         """Return what could stand next in a sentence that is not whole."""
         return Reader(self.names, self.host, text, tells=True).completions()

@@ -45,11 +45,15 @@ export function SheetView({ sheet, values }: { sheet: Sheet; values: readonly Va
 			{sheet.try_text && <TypeLine vocabulary={sheet.stage.slice("vocabularies.".length)} example={sheet.try_text} />}
 			{sheet.panels.map((panel, index) => (
 				<Fragment key={panel.writes ?? (panel.title || String(index))}>
-					{index === rules.length && host && <Sentences host={host} written={rules.map((it) => it.title)} />}
+					{index === rules.length && host && (
+						<Sentences host={host} written={[...rules.map((it) => it.title), ...sheet.orders]} />
+					)}
 					<PanelView panel={panel} host={host} />
 				</Fragment>
 			))}
-			{host && rules.length === sheet.panels.length && <Sentences host={host} written={rules.map((it) => it.title)} />}
+			{host && rules.length === sheet.panels.length && (
+				<Sentences host={host} written={[...rules.map((it) => it.title), ...sheet.orders]} />
+			)}
 			{sheet.scores.map((score) => (
 				<ScoreView key={score.cue} score={score} />
 			))}
