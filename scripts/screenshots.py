@@ -98,7 +98,6 @@ def main() -> None:
         page.get_by_role("heading", level=2).first.click()
         page.keyboard.press("m")
         page.get_by_role("list", name="Resistors to reach for").wait_for()
-        page.screenshot(path=OUT / "parts.png")
         page.goto(f"/projects/{httpx.post(f'{address}/api/projects/import', json=owned).json()['id']}?stage=pins.board")
         settle(page)
         page.get_by_role("button", name="Keep these figures as a part of mine").click()
@@ -161,6 +160,17 @@ def main() -> None:
         played["rules"] |= {"cue_pressed": pressed, "when_dark": {**played["rules"]["when_dark"], "do": [{"verb": "stop"}]}}
         made = httpx.post(f"{address}/api/projects/import", json=played).json()["id"]
         page = new_page("light")
+        page.goto(f"/projects/{made}?stage=rules.board")
+        settle(page)
+        score = page.get_by_role("region", name="Cue Dawn")
+        score.evaluate("it => it.scrollIntoView({ block: 'start' })")
+        page.get_by_role("button", name="Open the line").wait_for()
+        score.get_by_role("button", name="Footlights to 100").first.focus()
+        page.get_by_label("Fades over", exact=True).last.wait_for()
+        score.evaluate("it => it.scrollIntoView({ block: 'start' })")
+        page.mouse.move(500, 500)
+        page.mouse.wheel(0, -150)
+        page.screenshot(path=OUT / "score.png")
         page.goto(f"/projects/{made}/rehearse")
         file = OUT.parent.parent / "tests" / "data" / "takes" / "dawn.json"
         page.get_by_label("Read a take from a file").set_input_files(file)

@@ -20,7 +20,7 @@ from oddlamp.sheets.deeds import deeds_of, describe
 from oddlamp.sheets.keep_alive import keep_alive_moves, keep_alive_panels
 from oddlamp.sheets.models import Choice, Entry, Option, Panel, Sheet
 from oddlamp.sheets.movers import mover_moves, mover_panels
-from oddlamp.sheets.score import cue_moves, scores_of
+from oddlamp.sheets.score import cue_moves, scores_of, targets_of
 from oddlamp.sheets.sentences import orders_of, sentences_of
 
 OFFERED_MOST: Final = 5
@@ -79,6 +79,7 @@ def behaviour_sheet(design: Design, host: str) -> Sheet:
             *_whose_program(design, host),
         ),
         orders=orders_of(design, host),
+        targets=targets_of(design, host),
         scores=scores_of(design, host),
         moves=(
             *cue_moves(design),

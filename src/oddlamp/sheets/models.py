@@ -283,7 +283,6 @@ class Score(Model):
     ticks: tuple[Tick, ...]
     threads: tuple[Thread, ...]
     hidden: int = Field(default=0, description="Lamps that are not drawn")
-    targets: dict[str, str] = Field(description="Lamps and groups a step may set: their names by id")
     entries: tuple[Entry, ...]
     moves: tuple[Move, ...]
 
@@ -303,6 +302,7 @@ class Sheet(Model):
     slots_head: str = Field(default="", description="What stands in its second column")
     try_text: str | None = Field(default=None, description="A line to type as on the phone, where one can be tried")
     orders: tuple[str, ...] = Field(default=(), description="What lamps do when nobody tells them, as sentences")
+    targets: dict[str, str] = Field(default={}, description="What a step of a cue may set: names by id")
     scores: tuple[Score, ...] = Field(default=(), description="Cues, to be composed in place")
     pins: tuple[PinRow, ...] = ()
     moves: tuple[Move, ...] = ()

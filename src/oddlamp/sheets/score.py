@@ -22,7 +22,7 @@ from oddlamp.sheets.charts import Tick, ticks
 from oddlamp.sheets.journeys import looks_of
 from oddlamp.sheets.models import Entry, Knot, Score, Thread
 
-THREADS_MOST: Final = 40
+THREADS_MOST: Final = 24
 KNOTS_MOST: Final = 200
 GRID_S: Final = 0.001
 FIRST_S: Final = 0.5  # how long after the last one a step is added
@@ -95,6 +95,14 @@ def scores_of(design: Design, host: str) -> tuple[Score, ...]:
     )
 
 
+def targets_of(design: Design, host: str) -> dict[str, str]:
+    """Return the names of what a step may set, by id: lamps of a host and groups; none where there is no cue."""
+    if not design.plan.cues:
+        return {}
+    lamps = {it.id: it.label for it in design.lamps.values() if told_by(design.plan, it.host) == host}
+    return {**{key: label_of(it.label, key) for key, it in design.plan.groups.items()}, **lamps}
+
+
 def times_of(cue: Cue) -> list[float]:
     """Return when each step comes, s, from the beginning of its cue: of one that loops the first one at once."""
     at, found = 0.0, list[float]()
@@ -126,8 +134,6 @@ def _score(design: Design, host: str, name: str, cue: Cue) -> Score:
         ticks=tuple(Tick(at=it.at, text=it.text) for it in ticks(whole_s, lambda s: si(s, "s"))),
         threads=tuple(threads),
         hidden=max(0, len(course) - THREADS_MOST),
-        targets={it.id: it.label for it in design.lamps.values() if told_by(design.plan, it.host) == host}
-        | {key: label_of(it.label, key) for key, it in design.plan.groups.items()},
         entries=(
             Entry(
                 label="Name", text=label, path=("cues", name, "label"), origin="own" if cue.label else "proposed",

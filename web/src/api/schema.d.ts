@@ -2656,13 +2656,6 @@ export interface components {
             round_s: number | null;
             /** Sentence */
             sentence: string;
-            /**
-             * Targets
-             * @description Lamps and groups a step may set: their names by id
-             */
-            targets: {
-                [key: string]: string;
-            };
             /** Threads */
             threads: components["schemas"]["Thread"][];
             /** Ticks */
@@ -2897,6 +2890,14 @@ export interface components {
             slots_title: string;
             /** Stage */
             stage: string;
+            /**
+             * Targets
+             * @description What a step of a cue may set: names by id
+             * @default {}
+             */
+            targets: {
+                [key: string]: string;
+            };
             /** Title */
             title: string;
             /**

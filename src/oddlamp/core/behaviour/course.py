@@ -7,7 +7,7 @@ from oddlamp.core.behaviour.lamps import Light
 from oddlamp.core.behaviour.machine import Machine
 from oddlamp.core.behaviour.program import Program
 
-POINTS_MOST: Final = 400  # as many as can be told apart over the width of a screen
+POINTS_MOST: Final = 80  # a fade in so many steps looks smooth over the width of a screen
 PASSES_MOST: Final = 20_000
 
 

@@ -22,7 +22,7 @@ const NEXT_S = 0.5;
 type Edit = { kind: string; [field: string]: unknown };
 
 /** A cue as threads of light: a knot for each step, moved by arrows, turned below. */
-export function ScoreView({ score }: { score: Score }) {
+export function ScoreView({ score, targets }: { score: Score; targets: Readonly<Record<string, string>> }) {
 	const { id: project, revision } = useKept();
 	const { change } = useEdits();
 	const { play } = usePhone();
@@ -74,7 +74,7 @@ export function ScoreView({ score }: { score: Score }) {
 	};
 	const all = score.threads.flatMap((thread) => thread.knots);
 	const shown = all.find((knot) => knot.step === chosen);
-	const aim = picked || Object.keys(score.targets)[0] || "";
+	const aim = picked || Object.keys(targets)[0] || "";
 	return (
 		<section aria-label={`Cue ${score.label}`} className="space-y-2">
 			<h3 className="flex flex-wrap items-baseline gap-x-4 font-said font-semibold text-name">
@@ -147,7 +147,7 @@ export function ScoreView({ score }: { score: Score }) {
 						onChange={(event) => setPicked(event.target.value)}
 						className="border-hair border-b-2 bg-transparent text-base text-ink"
 					>
-						{Object.entries(score.targets).map(([key, label]) => (
+						{Object.entries(targets).map(([key, label]) => (
 							<option key={key} value={key}>
 								{label}
 							</option>
@@ -156,11 +156,11 @@ export function ScoreView({ score }: { score: Score }) {
 				</label>
 				<ActionButton onPress={() => edit({ kind: "add", target: aim })}>Add a step</ActionButton>
 				{score.threads
-					.filter((thread) => thread.lamp !== aim && score.targets[aim])
+					.filter((thread) => thread.lamp !== aim && targets[aim])
 					.slice(0, 3)
 					.map((thread) => (
 						<ActionButton key={thread.lamp} onPress={() => edit({ kind: "copy", source: thread.lamp, to: aim })}>
-							{`Let ${score.targets[aim]} do what ${thread.label} does`}
+							{`Let ${targets[aim]} do what ${thread.label} does`}
 						</ActionButton>
 					))}
 			</p>

@@ -24,6 +24,14 @@ export function SheetView({ sheet, values }: { sheet: Sheet; values: readonly Va
 	const vocabulary = sheet.kind === "words" && sheet.moves.length > 0 && sheet.stage.slice("vocabularies.".length);
 	const host = sheet.kind === "behaviour" ? sheet.stage.slice("rules.".length) : undefined;
 	const rules = sheet.panels.filter((panel) => panel.writes);
+	const composed = host && (
+		<>
+			<Sentences host={host} written={[...rules.map((it) => it.title), ...sheet.orders]} />
+			{sheet.scores.map((score) => (
+				<ScoreView key={score.cue} score={score} targets={sheet.targets} />
+			))}
+		</>
+	);
 	return (
 		<article aria-labelledby="sheet-sentence" className="space-y-5 px-8 py-5 pb-24 max-[720px]:px-5">
 			<header>
@@ -45,18 +53,11 @@ export function SheetView({ sheet, values }: { sheet: Sheet; values: readonly Va
 			{sheet.try_text && <TypeLine vocabulary={sheet.stage.slice("vocabularies.".length)} example={sheet.try_text} />}
 			{sheet.panels.map((panel, index) => (
 				<Fragment key={panel.writes ?? (panel.title || String(index))}>
-					{index === rules.length && host && (
-						<Sentences host={host} written={[...rules.map((it) => it.title), ...sheet.orders]} />
-					)}
+					{index === rules.length && composed}
 					<PanelView panel={panel} host={host} />
 				</Fragment>
 			))}
-			{host && rules.length === sheet.panels.length && (
-				<Sentences host={host} written={[...rules.map((it) => it.title), ...sheet.orders]} />
-			)}
-			{sheet.scores.map((score) => (
-				<ScoreView key={score.cue} score={score} />
-			))}
+			{rules.length === sheet.panels.length && composed}
 			{sheet.sets_up && (
 				<SetupSteps node={sheet.sets_up} over={sheet.kind === "air" ? sheet.stage.slice("links.".length) : null} />
 			)}
