@@ -115,7 +115,7 @@ def _choices(design: Design, name: str, rule: Rule, do: list[Document]) -> Itera
             for label, deed in deeds_of(design, rule.host, {})
         ]
         if not any(it.is_chosen for it in options):
-            options.insert(0, Option(label=describe(design, current) or "nothing", patch={}, is_chosen=True))
+            options.insert(0, Option(label=describe(design, rule.host, current) or "nothing", patch={}, is_chosen=True))
         yield Choice(label="It does", origin="own", options=tuple(options))
     unless, options = rule.unless, [Option(label="never", patch=at_path((*path, "unless"), None), is_chosen=rule.unless is None)]
     told = {rule.unless.lamp if rule.unless is not None else None, *(it for one in rule.do for it in design.targets(one.target))}

@@ -1,17 +1,21 @@
 """What a word may do, offered by name; and what a list of actions does, in words."""
 
 from collections.abc import Iterator, Mapping, Sequence
+from functools import lru_cache
 
-from oddlamp.core.base import si
-from oddlamp.core.behaviour.compile import PULSE_MS
+from oddlamp.core.base import Same
 from oddlamp.core.behaviour.program import INPUT
 from oddlamp.core.design.design import Design
 from oddlamp.core.design.lamps import LampDesign
 from oddlamp.core.designer.wishes import CHANNELS
-from oddlamp.core.english import and_list, inner
+from oddlamp.core.english import inner
 from oddlamp.core.plan.lights import COLOUR_KINDS, DISPLAY_KINDS, PIXEL_KINDS, SWITCHED_KINDS
+from oddlamp.core.plan.model import Plan
 from oddlamp.core.plan.signals import label_of, told_by
-from oddlamp.sheets.movers import movers_at, runs_at, turns_of
+from oddlamp.core.sentences.forms import COLOURS
+from oddlamp.core.sentences.names import Names
+from oddlamp.core.sentences.printing import Printer
+from oddlamp.sheets.movers import movers_at, turns_of
 
 Action = dict[str, object]
 Deed = tuple[str, list[Action]]
@@ -27,24 +31,9 @@ PATTERNS = (
     ("random", "one by chance"),
 )
 FIRST_CODE = 1
-PULSE_S = PULSE_MS / 1000
 CUE_DEEDS = (("next", "next of"), ("cue", "starts"), ("stop", "stops"))
-PLAINLY = {
-    "remember": "{} is remembered",
-    "restore": "{} as it was remembered",
-    "cue": "starts {}",
-    "next": "next of {}",
-    "stop": "stops {}",
-    "hold": "{} on while it is held",
-}
 SHADES = ((0.25, "quarter"), (0.5, "half"), (1.0, "full"))
-COLOURS = {
-    "red": (1.0, 0.0, 0.0),
-    "green": (0.0, 1.0, 0.0),
-    "blue": (0.0, 0.0, 1.0),
-    "amber": (1.0, 0.35, 0.0),
-    "moonlight": (0.6, 0.75, 1.0),
-}
+OFFERED = ("red", "green", "blue", "amber", "moonlight")
 
 
 def deeds_of(design: Design, host: str, carried: Mapping[str, str]) -> list[Deed]:
@@ -99,7 +88,7 @@ def _deeds(design: Design, host: str) -> list[Deed]:
         if lamp.kind in COLOUR_KINDS:
             deeds += [
                 (f"{lamp.label} {name}", [_told("colour", lamp.id, **dict(zip(CHANNELS, shade, strict=True)))])
-                for name, shade in COLOURS.items()
+                for name, shade in ((it, COLOURS[it]) for it in OFFERED)
             ]
     return deeds
 
@@ -140,7 +129,7 @@ def _own_pixels(design: Design, name: str, event: str) -> Iterator[Deed]:
             shares = dict.fromkeys(CHANNELS, INPUT)
             yield f"its own pixel of {inner(lamp.label)} as bright as it is", [_told("colour", lamp.id, **shares, first=INPUT)]
             continue
-        for shade, told in {**COLOURS, "dark": (0.0, 0.0, 0.0)}.items():
+        for shade, told in ((it, COLOURS[it]) for it in (*OFFERED, "dark")):
             mixed = dict(zip(CHANNELS, told, strict=True))
             yield f"its own pixel of {inner(lamp.label)} {shade}", [_told("colour", lamp.id, **mixed, first=INPUT)]
 
@@ -165,91 +154,12 @@ def input_deeds(design: Design, name: str, event: str) -> list[Deed]:
     return deeds
 
 
-def describe(design: Design, actions: Sequence[Action]) -> str:
-    """Say in words what a list of actions does."""
-    return ", ".join(_described(design, action) for action in actions)
+@lru_cache(maxsize=8)
+def _names(of: Same[Plan], host: str) -> Names:
+    return Names(of.it, host)
 
 
-def _described(design: Design, action: Action) -> str:
-    said = _plainly(design, action)
-    given = action.get("values")
-    over_s = given.get("over_s") if isinstance(given, dict) else None
-    said += f" over {si(float(over_s), 's')}" if over_s else ""
-    after_s = action.get("after_s")
-    return f"{said} after {si(float(str(after_s)), 's')}" if after_s else said
-
-
-def _plainly(design: Design, action: Action) -> str:
-    target = str(action.get("target") or "")
-    group, cue = design.plan.groups.get(target), design.plan.cues.get(target)
-    given = action.get("values")
-    values: dict[str, object] = given if isinstance(given, dict) else {}
-    for key, mover in design.plan.movers.items():
-        bare = {name: it for name, it in action.items() if name != "after_s" and it}
-        told = next((word for word, turn in turns_of(key, mover) if turn == bare), None)
-        if told is not None:
-            return f"{label_of(mover.label, key)} {told}"
-        said = runs_at(label_of(mover.label, key), action["verb"], values) if key == target else None
-        if said is not None:
-            return said
-    label = (
-        design.lamps[target].label if target in design.lamps else (group.label if group else cue.label if cue else "") or target
-    )
-    level = values.get("level")
-    match action["verb"]:
-        case "say":
-            return "answers"
-        case "level" if level == "input":
-            return f"{label} as bright as it is turned"
-        case "level" if isinstance(level, str):
-            return f"{label} as bright as {level}"
-        case "level" if isinstance(level, int | float):
-            return f"{label} to {si(float(level), 'ratio')}"
-        case "colour":
-            return _coloured(label, values)
-        case "add":
-            by = float(str(values.get("by_ratio", 0)))
-            return f"{label} {si(abs(by), 'ratio')} {'brighter' if by > 0 else 'darker'}"
-        case "text":
-            text = str(values.get("text", ""))
-            return f"{label} shows {text if text.startswith('{') else repr(text) if text else 'nothing'}"
-        case "score" if "count" in values:
-            return f"{label} at {values['count']} points"
-        case "score":
-            return f"{label} {int(str(values.get('by_count', 0))):+d} points"
-        case "blink":
-            times = f" {values['times']} times" if values.get("times") else ""
-            return f"{label} blinks{times}"
-        case "pulse":
-            return f"{label} on for {si(float(str(values.get('for_s') or PULSE_S)), 's')}"
-        case "tone":
-            note = next((name for name, hertz in NOTES if hertz == values.get("tone_hz")), f"{values.get('tone_hz')} Hz")
-            for_s = values.get("for_s")
-            return f"{label} sounds {note}" + (f" for {si(float(str(for_s)), 's')}" if for_s else "")
-        case "pattern":
-            return f"{label}: {dict(PATTERNS).get(str(values.get('pattern')), 'a pattern')}"
-        case "send":
-            return f"{label} sends {int(str(values.get('code', 0))):08X}"
-        case "show":
-            name = values.get("input")
-            of = "the time" if name is None else inner(label_of(design.plan.inputs[str(name)].label, str(name)))
-            return f"{label} shows {of}"
-        case "random":
-            return f"{label} as bright as chance has it"
-        case "stop" if not target:
-            return "everything stops and goes dark"
-        case verb:
-            return PLAINLY.get(str(verb), "{} " + str(verb)).format(label)
-
-
-def _coloured(label: str, values: Mapping[str, object]) -> str:
-    shares = {name: it for name in CHANNELS if (it := values.get(name)) is not None}
-    some = ", its own pixel" if values.get("first") == INPUT else ""
-    if values.get("first") not in (None, INPUT):
-        last = values.get("last")
-        some = f", pixel {values['first']}" if last in (None, values["first"]) else f", pixels {values['first']} to {last}"
-    if "input" in shares.values():
-        return f"{label}{some}: as much {and_list([name for name, it in shares.items() if it == 'input'])} as it is turned"
-    if any(isinstance(it, str) for it in shares.values()):
-        return f"{label}{some} in the colour it carries"
-    return f"{label}{some} to " + ", ".join(f"{name} {si(float(str(it)), 'ratio')}" for name, it in shares.items())
+def describe(design: Design, host: str, actions: Sequence[Action]) -> str:
+    """Say in words what a list of actions of a host does: as its sentences do."""
+    printer = Printer(_names(Same(design.plan), host))
+    return ", ".join(map(printer.action, actions))

@@ -48,7 +48,7 @@ def _does(design: Design, name: str, event: str) -> Choice:
         rule = {"host": host, "when": {"input": name, "event": event}, "do": [*do, *says]}
         options.append(Option(label=label, patch={"rules": {rule_id: rule, **others}}, is_chosen=current == do))
     if told and not any(option.is_chosen for option in options):
-        options.insert(0, Option(label=describe(design, told), patch={}, is_chosen=True))
+        options.insert(0, Option(label=describe(design, host, told), patch={}, is_chosen=True))
     return Choice(label=WHEN[event], origin="own", options=tuple(options))
 
 

@@ -1,10 +1,9 @@
 """What runs ahead and back: what it can be told, in words, and the panels that hold its pause and its codes."""
 
-from collections.abc import Iterator, Mapping
+from collections.abc import Iterator
 from typing import Final
 
 from oddlamp.core.base import first_free, si
-from oddlamp.core.behaviour.program import INPUT
 from oddlamp.core.behaviour.tables import PAUSE_S, SPEEDS_MOST, speed_codes
 from oddlamp.core.checks.findings import Move
 from oddlamp.core.design.design import Design
@@ -48,23 +47,6 @@ def turns_of(name: str, mover: Mover) -> Iterator[tuple[str, Action]]:
         ("one speed more ahead", _told("step", name, by_count=1)),
         ("one speed more back", _told("step", name, by_count=-1)),
     )
-
-
-def runs_at(label: str, verb: object, values: Mapping[str, object]) -> str | None:
-    """Say at which speed a mover is to run; None where it is told something else."""
-    speed = values.get("speed")
-    match verb:
-        case "run" if speed == INPUT:
-            return f"{label} as fast as it is turned, either way"
-        case "run" if isinstance(speed, str):
-            return f"{label} at the speed {speed}"
-        case "run":
-            count = int(str(speed or 0))
-            return f"{label} at speed {abs(count)} {'ahead' if count > 0 else 'back'}" if count else f"{label} stops"
-        case "step":
-            return f"{label} {int(str(values.get('by_count', 1))):+d} speeds ahead"
-        case _:
-            return None
 
 
 def mover_panels(design: Design, host: str) -> Iterator[Panel]:

@@ -140,7 +140,7 @@ def _slot(
         for action in rule.do
     ]
     values = ", ".join(f"{{{it.id}}} is {it.field.span}, {it.written.replace('-', ' ')}" for it in open_ones)
-    does = describe(design, do) or "nothing yet"
+    does = describe(design, talk.b, do) or "nothing yet"
     for name, value in fill.items():
         does = does.replace(f"{{{name}}}", str(value))
     return Slot(

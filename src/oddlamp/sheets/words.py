@@ -362,7 +362,7 @@ def _does(design: Design, word: WordDesign, host: str | None, deeds: list[Deed],
     if not any(option.is_chosen for option in options):
         keeps = any(it.keep_alive is not None and it.keep_alive.word == word.id for it in design.plan.talks.values())
         none = "keeps the link alive" if keeps else "nothing yet"
-        options.insert(0, Option(label=describe(design, current) if current else none, patch={}, is_chosen=True))
+        options.insert(0, Option(label=describe(design, host, current) if current else none, patch={}, is_chosen=True))
     return Choice(label=f"{word.label} does", origin="own", options=tuple(options))
 
 

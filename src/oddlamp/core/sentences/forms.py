@@ -129,7 +129,7 @@ COLOURS: Final[Mapping[str, tuple[float, float, float]]] = {
     "amber": (1.0, 0.35, 0.0),
     "moonlight": (0.6, 0.75, 1.0),
     "white": (1.0, 1.0, 1.0),
-    "black": (0.0, 0.0, 0.0),
+    "dark": (0.0, 0.0, 0.0),
 }
 SHADES: Final = ("red", "green", "blue")
 # What a lamp does when nobody tells it: the order, what it says, and how that is said.
