@@ -139,6 +139,24 @@ def test_what_is_not_there_is_refused_by_name(cue: str, edit: ScoreEdit, field: 
     assert refused.value.field == field
 
 
+def test_a_cue_of_nobody_stays_on_the_sheet_and_one_without_time_says_so() -> None:
+    """A group that has no members any more, and two pictures at once."""
+    design = design_of(
+        {
+            "groups": {"nobody": {"members": []}},
+            "cues": {
+                "lost": {"steps": [{"target": "nobody", "level": 1}]},
+                "none": {"steps": []},
+                "flash": {"steps": [{"target": "lamp", "level": 1}, {"target": "far", "level": 1}]},
+            },
+        }
+    )
+    said = {it.cue: it.sentence for it in scores_of(design, "board")}
+    assert said["lost"] == "Lost is there at once, once."
+    assert said["none"] == "None has no steps yet."
+    assert said["flash"] == "Flash is there at once, once."
+
+
 def test_a_day_long_cue_and_a_thousand_steps_are_laid_out_at_once() -> None:
     long: Document = {
         "cues": {"storm": {"steps": [{"target": "far", "level": at % 2, "after_s": 86, "fade_s": 80} for at in range(1000)]}}

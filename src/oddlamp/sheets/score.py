@@ -87,12 +87,12 @@ class Scored(Model):
 
 def scores_of(design: Design, host: str) -> tuple[Score, ...]:
     """Lay out every cue that a host plays, and those that set nothing yet."""
-    return tuple(
-        _score(design, host, name, cue)
-        for name, cue in design.plan.cues.items()
-        if not cue.steps
-        or any(told_by(design.plan, design.lamps[it].host) == host for step in cue.steps for it in design.targets(step.target))
-    )
+    found = list[Score]()
+    for name, cue in design.plan.cues.items():
+        hosts = {told_by(design.plan, design.lamps[it].host) for step in cue.steps for it in design.targets(step.target)}
+        if not hosts or host in hosts:
+            found.append(_score(design, host, name, cue))
+    return tuple(found)
 
 
 def targets_of(design: Design, host: str) -> dict[str, str]:
@@ -127,7 +127,7 @@ def _score(design: Design, host: str, name: str, cue: Cue) -> Score:
     return Score(
         cue=name,
         label=label,
-        sentence=f"{label} takes {si(whole_s, 's')}, {how}." if cue.steps else f"{label} has no steps yet.",
+        sentence=_takes(label, ends_ms, how) if cue.steps else f"{label} has no steps yet.",
         loops=bool(cue.loop),
         whole_s=whole_s,
         round_s=ends_ms / 1000 if cue.loop and cue.steps else None,
@@ -145,6 +145,10 @@ def _score(design: Design, host: str, name: str, cue: Cue) -> Score:
             Move(label=f"Take {label} out", patch=design.taking_out.without([("cues", name)])),
         ),
     )  # fmt: skip
+
+
+def _takes(label: str, ends_ms: int, how: str) -> str:
+    return f"{label} takes {si(ends_ms / 1000, 's')}, {how}." if ends_ms else f"{label} is there at once, {how}."
 
 
 def _as_trace(design: Design, host: str, course: dict[str, list[Shown]]) -> Trace:
