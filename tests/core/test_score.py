@@ -152,9 +152,9 @@ def test_a_cue_of_nobody_stays_on_the_sheet_and_one_without_time_says_so() -> No
         }
     )
     said = {it.cue: it.sentence for it in scores_of(design, "board")}
-    assert said["lost"] == "Lost is there at once, once."
+    assert said["lost"] == "Lost is there at once."
     assert said["none"] == "None has no steps yet."
-    assert said["flash"] == "Flash is there at once, once."
+    assert said["flash"] == "Flash is there at once."
 
 
 def test_a_day_long_cue_and_a_thousand_steps_are_laid_out_at_once() -> None:

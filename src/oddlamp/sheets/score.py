@@ -148,7 +148,7 @@ def _score(design: Design, host: str, name: str, cue: Cue) -> Score:
 
 
 def _takes(label: str, ends_ms: int, how: str) -> str:
-    return f"{label} takes {si(ends_ms / 1000, 's')}, {how}." if ends_ms else f"{label} is there at once, {how}."
+    return f"{label} takes {si(ends_ms / 1000, 's')}, {how}." if ends_ms else f"{label} is there at once."
 
 
 def _as_trace(design: Design, host: str, course: dict[str, list[Shown]]) -> Trace:
