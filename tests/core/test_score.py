@@ -77,7 +77,7 @@ def test_the_threads_are_what_a_rehearsal_of_the_cue_shows() -> None:
 
 def test_a_step_moves_by_itself_and_the_others_keep_their_times() -> None:
     assert after(MoveStep(kind="move", step=0, at_s=1.2)) == ([("moon", 0.5), ("chain", 1.0), ("far", 1.2), ("far", 1.6)], 2)
-    assert after(RemoveStep(kind="remove", step=1)) == ([("far", 0.1), ("chain", 1.0), ("far", 1.6)], None)
+    assert after(RemoveStep(kind="remove", step=1)) == ([("far", 0.1), ("chain", 1.0), ("far", 1.6)], 1)
     assert after(AddStep(kind="add", target="lamp")) == (
         [*zip(("far", "moon", "chain", "far"), TIMES, strict=True), ("lamp", 2.1)],
         4,

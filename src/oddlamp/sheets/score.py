@@ -79,10 +79,12 @@ ScoreEdit = Annotated[MoveStep | BrightenStep | AddStep | RemoveStep | CopyThrea
 
 
 class Scored(Model):
-    """What becomes of a cue: the edit, and which step is the one that was touched."""
+    """What becomes of a cue: the edit, and where the step that was touched is then; None where none is."""
 
     move: Move
     step: int | None
+    target: str = ""
+    at_s: float = 0.0
 
 
 def scores_of(design: Design, host: str) -> tuple[Score, ...]:
@@ -100,7 +102,7 @@ def targets_of(design: Design, host: str) -> dict[str, str]:
     if not design.plan.cues:
         return {}
     lamps = {it.id: it.label for it in design.lamps.values() if told_by(design.plan, it.host) == host}
-    return {**{key: label_of(it.label, key) for key, it in design.plan.groups.items()}, **lamps}
+    return lamps | {key: label_of(it.label, key) for key, it in design.plan.groups.items()}
 
 
 def times_of(cue: Cue) -> list[float]:
@@ -261,6 +263,7 @@ def edited(design: Design, name: str, edit: ScoreEdit) -> Scored:
             label = "Add a step"
         case RemoveStep():
             del steps[edit.step]
+            touched = steps[min(edit.step, len(steps) - 1)][1] if steps else None  # the next one, to go on from
             label = "Take a step out"
         case CopyThread():
             _known(design, edit.to)
@@ -276,7 +279,11 @@ def edited(design: Design, name: str, edit: ScoreEdit) -> Scored:
     steps.sort(key=lambda it: it[0])
     made = _in_turn(steps, round_s if cue.loop else None)
     at = next((index for index, (_, it) in enumerate(steps) if it is touched), None)
-    return Scored(move=Move(label=label, patch=at_path(("cues", name, "steps"), made)), step=at)
+    move = Move(label=label, patch=at_path(("cues", name, "steps"), made))
+    if at is None:
+        return Scored(move=move, step=None)
+    first_s = steps[0][0] if cue.loop else 0.0
+    return Scored(move=move, step=at, target=steps[at][1]["target"], at_s=round(steps[at][0] - first_s, 6))
 
 
 def _in_turn(steps: Sequence[tuple[float, Document]], round_s: float | None) -> list[Document]:

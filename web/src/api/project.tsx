@@ -94,6 +94,13 @@ export function useAsked() {
 	return useMemo(() => ({ params, body: { base_revision: revision, patch: patch ?? {} } }), [params, revision, patch]);
 }
 
+/** The revision that is kept at the moment it is asked for: what follows an edit at once stands on that. */
+export function useLatest() {
+	const client = useQueryClient();
+	const { id, revision } = useKept();
+	return () => client.getQueryData<ProjectState>(key(id))?.revision ?? revision;
+}
+
 export function useShelf() {
 	return useQuery({ queryKey: ["shelf"], queryFn: () => answered(api.GET("/api/projects")) });
 }

@@ -2685,12 +2685,22 @@ export interface components {
         };
         /**
          * Scored
-         * @description What becomes of a cue: the edit, and which step is the one that was touched.
+         * @description What becomes of a cue: the edit, and where the step that was touched is then; None where none is.
          */
         Scored: {
+            /**
+             * At S
+             * @default 0
+             */
+            at_s: number;
             move: components["schemas"]["Move"];
             /** Step */
             step: number | null;
+            /**
+             * Target
+             * @default
+             */
+            target: string;
         };
         /**
          * Segment

@@ -20,7 +20,7 @@ from oddlamp.core.sentences.forms import (
 )
 from oddlamp.core.sentences.names import Kind, Names, plain
 from oddlamp.core.sentences.printing import OF_PLAN
-from oddlamp.core.sentences.slots import EXAMPLES, QUOTED, TIME, read
+from oddlamp.core.sentences.slots import EXAMPLES, QUOTED, read
 
 Got = dict[str, Any]
 LONGEST: Final = 20_000
@@ -302,6 +302,3 @@ def smooth(text: str) -> str:
 def _spaced(text: str) -> str:
     inner = plain(text)
     return f"{' ' if text[:1].isspace() else ''}{inner}{' ' if inner and text[-1:].isspace() else ''}"
-
-
-__all__ = ["TIME", "Expected", "NotUnderstood", "Reader", "smooth"]

@@ -7,7 +7,7 @@ from typing import Any, Final
 TURNED: Final = "as it is turned"
 CARRIED: Final = re.compile(r"\{[a-z][a-z0-9_]{0,39}\}")
 STATED: Final = re.compile(r"\{[a-z][a-z0-9_]{0,39}(\.[a-z]+)?\}")
-NUMBER: Final = r"-?(?:\d+(?:[.,]\d+)?|[.,]\d+)"
+NUMBER: Final = r"-?(?:\d{1,12}(?:[.,]\d{1,12})?|[.,]\d{1,12})"
 TIME: Final = re.compile(rf"({NUMBER}) ?(ms|min|s|h|d)\b")
 SHARE: Final = re.compile(rf"({NUMBER}) ?%")
 HERTZ: Final = re.compile(rf"({NUMBER}) ?(kHz|Hz)\b", re.IGNORECASE)

@@ -1,7 +1,7 @@
 import { scaleLinear } from "d3-scale";
 import { type KeyboardEvent, useEffect, useRef, useState } from "react";
 import { answered, api, type Score } from "../../api/client";
-import { useEdits, useKept } from "../../api/project";
+import { useEdits, useKept, useLatest } from "../../api/project";
 import { usePhone } from "../../api/rehearsal";
 import { ActionButton } from "../../ui/ActionButton";
 import { LightThread } from "../../ui/LightThread";
@@ -19,11 +19,14 @@ const FINE_S = 0.01;
 const BRIGHTER = 0.1;
 const NEXT_S = 0.5;
 
+type Touched = { step: number; at_s: number; target: string };
+const NOBODY: Touched = { step: -1, at_s: 0, target: "" };
 type Edit = { kind: string; [field: string]: unknown };
 
 /** A cue as threads of light: a knot for each step, moved by arrows, turned below. */
 export function ScoreView({ score, targets }: { score: Score; targets: Readonly<Record<string, string>> }) {
-	const { id: project, revision } = useKept();
+	const { id: project } = useKept();
+	const latest = useLatest();
 	const { change } = useEdits();
 	const { play } = usePhone();
 	const [box, room] = useWidth<HTMLDivElement>(740);
@@ -31,6 +34,9 @@ export function ScoreView({ score, targets }: { score: Score; targets: Readonly<
 	const [picked, setPicked] = useState("");
 	const [refused, setRefused] = useState("");
 	const [touched, setTouched] = useState(0);
+	const now = useRef<Touched>(NOBODY);
+	const turn = useRef(Promise.resolve());
+	const waiting = useRef(0);
 	const follow = useRef<number | null>(null);
 	const knots = useRef(new Map<number, HTMLButtonElement>());
 	const x = scaleLinear([0, score.whole_s], [NAMES, room - 14]);
@@ -41,36 +47,46 @@ export function ScoreView({ score, targets }: { score: Score; targets: Readonly<
 		knot.focus();
 		follow.current = null;
 	}, [touched]);
-	const edit = async (what: Edit) => {
+	const edit = async (made: (knot: Touched) => Edit) => {
 		setRefused("");
 		try {
-			const body = { base_revision: revision, patch: {}, cue: score.cue, edit: what as never };
+			const body = { base_revision: latest(), patch: {}, cue: score.cue, edit: made(now.current) as never };
 			const params = { path: { project_id: project } };
-			const made = await answered(api.POST("/api/projects/{project_id}/score", { params, body }));
-			await change({ patch: made.move.patch, summary: made.move.label });
-			follow.current = made.step;
-			setChosen(made.step);
+			const next = await answered(api.POST("/api/projects/{project_id}/score", { params, body }));
+			await change({ patch: next.move.patch, summary: next.move.label });
+			now.current = { step: next.step ?? -1, at_s: next.at_s, target: next.target };
+			follow.current = next.step;
+			setChosen(next.step);
 			setTouched((count) => count + 1); // so that it is looked for even where it is the one of before
 		} catch (caught) {
 			setRefused(caught instanceof Error ? caught.message : "That step cannot be.");
 		}
 	};
-	const press = (event: KeyboardEvent, target: string, step: number, at_s: number) => {
+	/** Keys come quicker than answers: each stands on what the one before it made of the step. */
+	const inTurn = (made: (knot: Touched) => Edit) => {
+		waiting.current += 1;
+		turn.current = turn.current
+			.then(() => edit(made))
+			.finally(() => {
+				waiting.current -= 1;
+			});
+	};
+	const press = (event: KeyboardEvent) => {
 		const by = event.shiftKey ? FINE_S : COARSE_S;
-		const made = new Map<string, () => Edit>([
-			["ArrowRight", () => ({ kind: "move", step, at_s: at_s + by })],
-			["ArrowLeft", () => ({ kind: "move", step, at_s: Math.max(0, at_s - by) })],
-			["ArrowUp", () => ({ kind: "brighten", step, by_ratio: BRIGHTER })],
-			["ArrowDown", () => ({ kind: "brighten", step, by_ratio: -BRIGHTER })],
-			["+", () => ({ kind: "add", target, at_s: at_s + NEXT_S })],
-			["Insert", () => ({ kind: "add", target, at_s: at_s + NEXT_S })],
-			["Delete", () => ({ kind: "remove", step })],
-			["Backspace", () => ({ kind: "remove", step })],
+		const made = new Map<string, (knot: Touched) => Edit>([
+			["ArrowRight", ({ step, at_s }) => ({ kind: "move", step, at_s: at_s + by })],
+			["ArrowLeft", ({ step, at_s }) => ({ kind: "move", step, at_s: Math.max(0, at_s - by) })],
+			["ArrowUp", ({ step }) => ({ kind: "brighten", step, by_ratio: BRIGHTER })],
+			["ArrowDown", ({ step }) => ({ kind: "brighten", step, by_ratio: -BRIGHTER })],
+			["+", ({ target, at_s }) => ({ kind: "add", target, at_s: at_s + NEXT_S })],
+			["Insert", ({ target, at_s }) => ({ kind: "add", target, at_s: at_s + NEXT_S })],
+			["Delete", ({ step }) => ({ kind: "remove", step })],
+			["Backspace", ({ step }) => ({ kind: "remove", step })],
 		]).get(event.key);
 		if (!made || event.ctrlKey || event.metaKey || event.altKey) return;
 		event.preventDefault();
 		event.stopPropagation();
-		edit(made());
+		inTurn(made);
 	};
 	const all = score.threads.flatMap((thread) => thread.knots);
 	const shown = all.find((knot) => knot.step === chosen);
@@ -119,8 +135,11 @@ export function ScoreView({ score, targets }: { score: Score; targets: Readonly<
 							aria-label={`${knot.text}. Arrows move it, up and down dim it, + adds one after it, Delete takes it out`}
 							aria-pressed={chosen === knot.step}
 							onClick={() => setChosen(chosen === knot.step ? null : knot.step)}
-							onFocus={() => setChosen(knot.step)}
-							onKeyDown={(event) => press(event, knot.target, knot.step, knot.at_s)}
+							onFocus={() => {
+								setChosen(knot.step);
+								if (!waiting.current) now.current = knot;
+							}}
+							onKeyDown={press}
 							style={{ left: x(knot.at_s) - 7, top: HEAD + row * TALL + TALL / 2 - 7 }}
 							className={`absolute size-3.5 rounded-full border-[2.5px] border-ink ${chosen === knot.step ? "bg-lamp" : "bg-sheet"}`}
 						/>
@@ -135,8 +154,8 @@ export function ScoreView({ score, targets }: { score: Score; targets: Readonly<
 					step={shown.step}
 					at_s={shown.at_s}
 					text={shown.text}
-					onMove={(at_s) => edit({ kind: "move", step: shown.step, at_s })}
-					onRemove={() => edit({ kind: "remove", step: shown.step })}
+					onMove={(at_s) => inTurn(() => ({ kind: "move", step: shown.step, at_s }))}
+					onRemove={() => inTurn(() => ({ kind: "remove", step: shown.step }))}
 				/>
 			)}
 			<p className="flex flex-wrap items-baseline gap-x-4 gap-y-1">
@@ -154,12 +173,12 @@ export function ScoreView({ score, targets }: { score: Score; targets: Readonly<
 						))}
 					</select>
 				</label>
-				<ActionButton onPress={() => edit({ kind: "add", target: aim })}>Add a step</ActionButton>
+				<ActionButton onPress={() => inTurn(() => ({ kind: "add", target: aim }))}>Add a step</ActionButton>
 				{score.threads
 					.filter((thread) => thread.lamp !== aim && targets[aim])
 					.slice(0, 3)
 					.map((thread) => (
-						<ActionButton key={thread.lamp} onPress={() => edit({ kind: "copy", source: thread.lamp, to: aim })}>
+						<ActionButton key={thread.lamp} onPress={() => inTurn(() => ({ kind: "copy", source: thread.lamp, to: aim }))}>
 							{`Let ${targets[aim]} do what ${thread.label} does`}
 						</ActionButton>
 					))}
@@ -174,7 +193,7 @@ export function ScoreView({ score, targets }: { score: Score; targets: Readonly<
 					<PlanEntry key={entry.path.join(".")} entry={entry} isWide />
 				))}
 				{score.round_s !== null && score.round_s !== undefined && (
-					<TimeField label="Comes round after" at_s={score.round_s} onKeep={(at_s) => edit({ kind: "round", at_s })} />
+					<TimeField label="Comes round after" at_s={score.round_s} onKeep={(at_s) => inTurn(() => ({ kind: "round", at_s }))} />
 				)}
 				<PlanMoves moves={score.moves} />
 			</div>
