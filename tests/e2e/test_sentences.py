@@ -111,5 +111,6 @@ def test_a_storm_of_five_steps_is_composed_by_keyboard_alone(page: Page, server:
     expect(score.get_by_role("button", name="Moon to")).to_have_count(5)
     score.get_by_role("button", name="Play").click()
     expect(page.get_by_label("Phone", exact=True).get_by_role("button", name="All dark")).to_be_visible()
+    expect(score.locator("path.stroke-copper")).to_have_count(1)  # where it stands while it plays
     print(f"{hands.presses} presses, {hands.pointings} pointings: {hands.takes_s:.0f} s")
     assert hands.takes_s < 120

@@ -1,8 +1,8 @@
 import { scaleLinear } from "d3-scale";
-import { type KeyboardEvent, useEffect, useRef, useState } from "react";
+import { type KeyboardEvent, useEffect, useRef, useState, useSyncExternalStore } from "react";
 import { answered, api, type Score } from "../../api/client";
 import { useEdits, useKept, useLatest } from "../../api/project";
-import { usePhone } from "../../api/rehearsal";
+import { usePhone, usePlayhead, useTake } from "../../api/rehearsal";
 import { ActionButton } from "../../ui/ActionButton";
 import { LightThread } from "../../ui/LightThread";
 import { useWidth } from "../../ui/useWidth";
@@ -16,6 +16,7 @@ const NAMES = 118;
 const HEAD = 6;
 const COARSE_S = 0.1;
 const FINE_S = 0.01;
+const REACH = 24; // as large as a finger needs
 const BRIGHTER = 0.1;
 const NEXT_S = 0.5;
 
@@ -122,6 +123,7 @@ export function ScoreView({ score, targets }: { score: Score; targets: Readonly<
 								</g>
 							);
 						})}
+						<Here score={score} x={x} tall={tall} />
 					</svg>
 				)}
 				{score.threads.map((thread, row) =>
@@ -140,9 +142,13 @@ export function ScoreView({ score, targets }: { score: Score; targets: Readonly<
 								if (!waiting.current) now.current = knot;
 							}}
 							onKeyDown={press}
-							style={{ left: x(knot.at_s) - 7, top: HEAD + row * TALL + TALL / 2 - 7 }}
-							className={`absolute size-3.5 rounded-full border-[2.5px] border-ink ${chosen === knot.step ? "bg-lamp" : "bg-sheet"}`}
-						/>
+							style={{ left: x(knot.at_s) - REACH / 2, top: HEAD + row * TALL + (TALL - REACH) / 2, width: REACH, height: REACH }}
+							className="absolute grid place-items-center rounded-full"
+						>
+							<span
+								className={`size-3.5 rounded-full border-[2.5px] border-ink ${chosen === knot.step ? "bg-lamp" : "bg-sheet"}`}
+							/>
+						</button>
 					)),
 				)}
 			</div>
@@ -199,4 +205,19 @@ export function ScoreView({ score, targets }: { score: Score; targets: Readonly<
 			</div>
 		</section>
 	);
+}
+
+const GLANCES = 50; // a second: finer than the eye follows
+
+/** Where the cue stands while it is played. */
+function Here({ score, x, tall }: { score: Score; x: (at_s: number) => number; tall: number }) {
+	const head = usePlayhead();
+	const { events } = useTake();
+	const begun_s = events.findLast((it) => it.kind === "cue" && it.cue === score.cue)?.t_s;
+	const gone_s = useSyncExternalStore(head.subscribe, () =>
+		begun_s === undefined ? -1 : Math.round((head.at_s - begun_s) * GLANCES) / GLANCES,
+	);
+	const at_s = score.round_s ? gone_s % score.round_s : gone_s;
+	if (begun_s === undefined || at_s < 0 || at_s > score.whole_s) return null;
+	return <path d={`M${x(at_s)} 0V${tall + 3}`} className="stroke-copper" strokeWidth="2" />;
 }
