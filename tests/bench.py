@@ -2,6 +2,7 @@
 
 import gzip
 import itertools
+import random
 import sqlite3
 import statistics
 import sys
@@ -29,15 +30,18 @@ from oddlamp.core.plan.document import load_plan, merge_patch
 from oddlamp.core.rehearsal.events import read_events
 from oddlamp.core.rehearsal.simulate import rehearse, rehearse_design
 from oddlamp.core.resolve.resolve import resolve
+from oddlamp.core.sentences.whole import Sentences
 from oddlamp.serving import calm_collector
 from oddlamp.sheets.boards import compare_boards
 from oddlamp.sheets.drawn import drawn_up
 from oddlamp.sheets.review import review
+from oddlamp.sheets.score import scores_of
 from oddlamp.sheets.timeline import timeline
 from tests.abuse.crowd import many_lamps
 from tests.abuse.growth import edits, resident_mb
 from tests.conftest import running_server, start_server
 from tests.core.pins.drawn import drawn, fifty
+from tests.core.program.drawn import drawn_plan
 from tests.e2e.conftest import launch
 from tests.reference.pins import best_level
 
@@ -179,6 +183,23 @@ def words_s() -> float:
     design = resolve(plan, load_catalog())
     rules = [rule.check for rule in RULES if rule.code.startswith("CMD-")]
     return statistics.median(timed(lambda: [breach for check in rules for breach in check(design)], 20))
+
+
+def sentences_s() -> float:
+    """Sixty rules of every kind printed as sentences, each read again to see that it is meant."""
+    plans = [load_plan(drawn_plan(random.Random(seed))) for seed in range(12)]
+    rules = [
+        (Sentences(it, "board"), rule.model_dump(mode="json", exclude_none=True)) for it in plans for rule in it.rules.values()
+    ]
+    return statistics.median(timed(lambda: [sentences.print(rule) for sentences, rule in rules[:60]], 15))
+
+
+def score_s() -> float:
+    """A cue of a hundred steps on seven lamps laid out as threads."""
+    names = ["moon", *(f"foot{at}" for at in range(1, 7))]
+    steps = [{"target": names[at % 7], "level": at % 3 / 2, "after_s": 0.1, "fade_s": 0.3} for at in range(100)]
+    design = resolve(load_plan(merge_patch(demo_plan(), {"cues": {"long": {"steps": steps}}})), load_catalog())
+    return statistics.median(timed(lambda: scores_of(design, "board"), 15))
 
 
 def script_s() -> float:
@@ -382,6 +403,8 @@ def main() -> None:
             ("the same with 300 pixels in a cue", pixels_ratio(), "x", 20.0, "at least"),
             ("a minute's time view", timeline_s() * 1000, "ms", 200.0, "at most"),
             ("60 words checked", words_s() * 1000, "ms", 50.0, "at most"),
+            ("60 rules as sentences", sentences_s() * 1000, "ms", 100.0, "at most"),
+            ("a cue of 100 steps as a score", score_s() * 1000, "ms", 50.0, "at most"),
             ("words drawn up, dearest school", drawn_up_s(is_tried=False) * 1000, "ms", 50.0, "at most"),
             ("all schools on the whole plan", drawn_up_s(is_tried=True) * 1000, "ms", 0.0, ""),
             ("press to first bead, median", statistics.median(beads) * 1000, "ms", 100.0, "at most"),
