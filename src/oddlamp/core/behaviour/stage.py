@@ -31,6 +31,7 @@ from oddlamp.core.behaviour.winners import WORDS, may_set
 from oddlamp.core.words.frames import FieldValue
 
 PLAIN_ORDERS: Final = Orders()
+GOES_ON: Final = (Blink, Pulse, Tone, March)
 BY_ITSELF: Final = 0  # the mark of what nobody has set off in this moment
 
 
@@ -93,15 +94,23 @@ class Stage:
                 state = after_plain(lamp.state, step, lamp.spec)
             if not self._set_lamp(name, state, getattr(step, "over_ms", 0), came):
                 self._mover_of[name].pulse(step.for_ms if isinstance(step, Pulse) else 0)
-            elif isinstance(step, Blink) and name not in self._mover_of:
-                left = step.times or None
-                lamp.goes_on = Flash(later(self.now_ms, step.on_ms), before, step.on_ms, step.off_ms, left)
-            elif isinstance(step, Pulse) or (isinstance(step, Tone) and step.for_ms):
-                lamp.goes_on = Flash(later(self.now_ms, step.for_ms), before, left=1)
-            elif isinstance(step, March) and lamp.spec.is_chain:
-                lamp.goes_on = Marching(self.now_ms, step.step_ms, step.pattern)
+            elif isinstance(step, GOES_ON):
+                self._let_go_on(name, step, before)
             elif isinstance(step, Switch) and step.to == "hold":
                 lamp.held_by = source_of(came)
+
+    def _let_go_on(self, name: str, step: Blink | Pulse | Tone | March, before: LampState) -> None:
+        """Let what goes on with a lamp after a step begin."""
+        lamp = self.lamps[name]
+        if isinstance(step, Blink):
+            if name not in self._mover_of:
+                left = step.times or None
+                lamp.goes_on = Flash(later(self.now_ms, step.on_ms), before, step.on_ms, step.off_ms, left)
+        elif isinstance(step, March):
+            if lamp.spec.is_chain:
+                lamp.goes_on = Marching(self.now_ms, step.step_ms, step.pattern)
+        elif step.for_ms:
+            lamp.goes_on = Flash(later(self.now_ms, step.for_ms), before, left=1)
 
     def _turn(self, step: Turn, came: Came) -> None:
         mover, speed = self.movers[step.mover], 0
