@@ -151,7 +151,7 @@ def _usable(database: Path) -> Path:
 
 
 def calm_collector() -> None:
-    """Let the collector wait longer: an answer makes ten thousand small objects and drops them whole."""
+    """Let the collector wait longer: an answer makes tens of thousands of small objects and drops them whole."""
     gc.freeze()
-    gc.set_threshold(20_000, 20, 20)
+    gc.set_threshold(50_000, 20, 20)
     gc.enable()
