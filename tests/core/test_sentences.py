@@ -85,7 +85,7 @@ def test_every_verb_and_source_can_be_written() -> None:
     assert {"blink times", "text is_reversed", "colour last", "show input", "tone for_s", "run speed", "pulse level"} <= added
 
 
-# Written down before anything was built, in a stranger's own words, and the sentence each comes to.
+# In a stranger's own words, and the sentence each comes to; written beside the forms, not before them.
 WISHES: tuple[tuple[str, str], ...] = (
     ("switch the lamp on with the word A", "When A is heard: Lamp on."),
     ("fade it out slowly with B", "When B is heard: Lamp off over 2 s."),
