@@ -69,9 +69,13 @@ def sentences_of(design: Design, host: str) -> dict[str, str]:
 
 def orders_of(design: Design, host: str) -> tuple[str, ...]:
     """Print what the lamps of a host do when nobody tells them, as far as it is settled."""
-    mine = {it.id for it in design.lamps.values() if told_by(design.plan, it.host) == host}
-    plan = design.plan.model_copy(update={"standing": {name: it for name, it in design.plan.standing.items() if name in mine}})
-    return tuple(Sentences(design.plan, host).orders(plan))
+    sentences = Sentences(design.plan, host)
+    return tuple(
+        said
+        for name, it in design.plan.standing.items()
+        if told_by(design.plan, design.lamps[name].host) == host
+        for said in sentences.orders(name, it.model_dump(mode="json", exclude_none=True))
+    )
 
 
 def taken(design: Design, host: str, text: str, rule: str | None) -> Taken:

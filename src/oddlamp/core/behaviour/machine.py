@@ -276,7 +276,11 @@ class Machine(Stage):
                     self.done.append(Done(BY_ITSELF, Told(it[0], f"silent for {silent_ms} ms: the link is lost"), it))
                     self._take(Came(("link", it[0], "lost")))
             elif isinstance(it, tuple) and isinstance(it[1], Waiting | Later):
-                if it[0].waiting is it[1]:
+                if it[0].waiting is not it[1]:
+                    continue
+                if isinstance(it[1], Later):
+                    self._run_at(it[0], it[1].speed, BY_ITSELF)
+                else:
                     self._move_on(it[0], it[1])
             elif isinstance(it, tuple) and isinstance(it[1], Flash) and self.lamps[it[0]].goes_on is it[1]:
                 self._flash(it[0], it[1])

@@ -7,7 +7,7 @@ from oddlamp.core.behaviour.clock import later, xorshift
 from oddlamp.core.behaviour.codes import put_first
 from oddlamp.core.behaviour.inputs import Input
 from oddlamp.core.behaviour.lamps import NOTHING, Flash, Lamp, LampState, Marching, after, after_plain
-from oddlamp.core.behaviour.movers import Coded, Later, Mover, Waiting
+from oddlamp.core.behaviour.movers import Coded, Mover, Waiting
 from oddlamp.core.behaviour.outputs import Outputs
 from oddlamp.core.behaviour.program import (
     Blink,
@@ -142,12 +142,8 @@ class Stage:
             put_first(sender, code, mover.spec.codes, self.now_ms)
             self.outputs.moving[mover.spec.sender] = self.outputs.marks[mover.spec.sender, tag] = None
 
-    def _move_on(self, mover: Mover | Coded, it: Waiting | Later) -> None:
-        """Let the lamp of a mover be set, or the speed, for which the pause has passed."""
-        if isinstance(mover, Coded) or isinstance(it, Later):
-            if isinstance(mover, Coded) and isinstance(it, Later):
-                self._run_at(mover, it.speed, BY_ITSELF)
-            return
+    def _move_on(self, mover: Mover, it: Waiting) -> None:
+        """Let the lamp of a mover be set for which the pause has passed."""
         mover.waiting = None
         before = self.lamps[it.lamp].state
         self._set_lamp(it.lamp, it.state, it.over_ms, it.came, BY_ITSELF)

@@ -117,16 +117,13 @@ class Printer:
                 return " with " + " and ".join(f"{name} {printed('fill', it)}" for name, it in fill.items()) if fill else None
             case "shade":
                 return _shade(values)
-            case "more" | "less" if part.kind == "share" and action.get("verb") == "add":
+            case "more" | "less":  # of what is added
                 by = values.get("by_ratio")
                 return None if by is None or (by < 0) != (part.field == "less") else printed("share", abs(by))
             case "heard" | "input" | "link":
                 return None if values.get(part.field) is None else self._name(OF_PLAN[part.field], values[part.field])
-            case "more":
-                return None
             case field:
-                name = {"least": "least", "most": "most"}.get(field, field)
-                return None if values.get(name) is None else printed(part.kind, values[name])
+                return None if values.get(field) is None else printed(part.kind, values[field])
 
     def _name(self, kind: Kind, name: str) -> str:
         return self.names.shown(kind, name, is_sure=self.is_sure)

@@ -33,18 +33,8 @@ class Sentences:
         """
         return Reader(self.names, self.host, text).rule()
 
-    def orders(self, plan: Plan) -> list[str]:
-        """Return what lamps do when nobody tells them, a sentence for each order that is settled."""
-        lamps = {it.id for it in self.names.of["lamp"]}
-        return [
-            said
-            for name, it in plan.standing.items()
-            if name in lamps
-            for said in self.sure_or_plain(name, it.model_dump(mode="json", exclude_none=True))
-        ]
-
-    def sure_or_plain(self, lamp: str, standing: Mapping[str, Any]) -> list[str]:
-        """Say the orders of a lamp by names alone where those are read as what is meant, else with the id of each."""
+    def orders(self, lamp: str, standing: Mapping[str, Any]) -> list[str]:
+        """Return what a lamp does when nobody tells it, a sentence for each order that is settled: named as in ``print``."""
         pairs = zip(self.plain.orders(lamp, standing), self.sure.orders(lamp, standing), strict=True)
         return [text if self.order(text) == self.order(sure) else sure for text, sure in pairs]
 
