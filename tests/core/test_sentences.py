@@ -152,6 +152,19 @@ def test_a_strangers_wish_is_entered_and_does_what_is_said(wish: str, sentence: 
 
 
 @pytest.mark.parametrize(
+    ("written", "printed"),
+    [
+        ("Curtain turns round, Curtain stops after 5 s", "Curtain turns round, stops Curtain after 5 s"),
+        ("starts Storm, Storm stops after 2 s", "plays Storm, stops Storm after 2 s"),
+        ("Far brighter, Far dimmer after 1 s, Lamp toggle", "Far one step brighter, Far one step darker after 1 s, Lamp toggles"),
+    ],
+)
+def test_what_the_lists_say_may_be_written_too(written: str, printed: str) -> None:
+    sentences = Sentences(plan_with(NAMED, base=STAGE), "board")
+    assert sentences.print(sentences.read(f"When A is heard: {written}")) == f"When A is heard: {printed}."
+
+
+@pytest.mark.parametrize(
     ("nonsense", "told"),
     [
         ("", "here could stand When"),

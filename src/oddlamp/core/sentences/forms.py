@@ -1,6 +1,6 @@
 """How each thing a rule does is said: one form for printing and for reading it.
 
-A form is a row of words and places; a place in braces names what stands there and how it is written. What belongs to a verb and
+The first form of a verb that fits is printed, all are read. A form is a row of words and places; a place in braces names what stands there and how it is written. What belongs to a verb and
 is in none of its forms says nothing, and is not printed.
 """
 
@@ -19,6 +19,7 @@ class Form(NamedTuple):
 
     head: str
     clauses: tuple[str, ...] = ()
+    is_offered: bool = True  # one that is read only is not told as what could stand next
 
 
 class Place(NamedTuple):
@@ -54,7 +55,7 @@ def parts_of(form: str) -> tuple[Part, ...]:
 FORMS: Final[Mapping[str, tuple[Form, ...]]] = {
     "on": (Form("{target} on", OVER),),
     "off": (Form("{target} off", OVER),),
-    "toggle": (Form("{target} toggles", OVER),),
+    "toggle": (Form("{target} toggles", OVER), Form("{target} toggle", OVER, is_offered=False)),
     "hold": (Form("{target} on while it is held"),),
     "level": (Form("{target} as bright {level:told}", OVER), Form("{target} to {level:share}", OVER)),
     "colour": (
@@ -63,15 +64,15 @@ FORMS: Final[Mapping[str, tuple[Form, ...]]] = {
         Form("pixel {first:whole} of {target} in {shade}", OVER),
         Form("{target} in {shade}", OVER),
     ),
-    "brighter": (Form("{target} one step brighter", (*ENDS, *OVER)),),
-    "dimmer": (Form("{target} one step darker", (*ENDS, *OVER)),),
+    "brighter": (Form("{target} one step brighter", (*ENDS, *OVER)), Form("{target} brighter", (*ENDS, *OVER), is_offered=False)),
+    "dimmer": (Form("{target} one step darker", (*ENDS, *OVER)), Form("{target} dimmer", (*ENDS, *OVER), is_offered=False)),
     "add": (Form("{target} {more:share} brighter", (*ENDS, *OVER)), Form("{target} {less:share} darker", (*ENDS, *OVER))),
     "random": (Form("{target} as bright as chance has it", (" from {least:share}", " up to {most:share}", *OVER)),),
     "blink": (Form("{target} blinks", (" lit for {on_s:time}", " dark for {off_s:time}", " {times:whole} times")),),
     "pulse": (Form("{target} pulses", (" for {for_s:time}", " at {level:given}")),),
-    "cue": (Form("plays {cue}"),),
+    "cue": (Form("plays {cue}"), Form("starts {cue}", is_offered=False)),
     "next": (Form("next of {cue}"),),
-    "stop": (Form("stops everything"), Form("stops {cue}"), Form("stops {mover}")),
+    "stop": (Form("stops everything"), Form("stops {cue}"), Form("stops {mover}"), Form("{cue} stops", is_offered=False), Form("{mover} stops", is_offered=False)),
     "text": (
         Form(
             "{target} shows {text:quoted}",

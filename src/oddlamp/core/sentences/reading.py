@@ -169,10 +169,13 @@ class Reader:
         self.tells = tells
 
     def _forms(self, verb: str, place: int) -> Iterator[tuple[Got, int]]:
+        tells = self.tells
         for form in FORMS[verb]:
+            self.tells = tells and form.is_offered
             for got, end in self._seq(parts_of(form.head), place):
                 for more, after in self._clauses(form.clauses, end, got):
                     yield from self._timed(_made(verb, more), after)
+        self.tells = tells
         for kind in TOLD:
             for name, end in self._named(kind, place):
                 if self.text.startswith(UNFINISHED.replace("{target}", "") + verb, end):
