@@ -20,6 +20,8 @@ type Hands = {
 	/** Let other events have been done: a take that is played again, or one with something taken out. */
 	load: (events: readonly PlayedEvent[]) => void;
 	startOver: () => void;
+	/** What has been done until this moment, the answer to the last of it come or not. */
+	done: () => readonly PlayedEvent[];
 };
 
 const LEG_MS = 300;
@@ -172,6 +174,7 @@ export function RehearsalProvider({ children, isInstant = false }: Props) {
 				head.clear();
 				dispatch({ kind: "over" });
 			},
+			done: () => pressed.events,
 		};
 		return made;
 	}, [id, head, isStill]);

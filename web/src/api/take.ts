@@ -21,6 +21,16 @@ export const movedOf = (button: PhoneButton, values: Record<string, number | str
 		? { kind: "input", input: button.control, event: "moved", value: Number(values.value) / 100 }
 		: { kind: "control", control: button.control, node: button.node ?? undefined, gesture: "move", values };
 export type PlayedEvent = Doing & { t_s: number };
+
+/** Whether a switch stands at on after what has been done: as the board last answered, or as it was turned since. */
+export function standsOn(button: PhoneButton, events: readonly PlayedEvent[], answered: LightLook | undefined): boolean {
+	const isOf = (event: PlayedEvent, gesture: string) =>
+		Object.entries(doingOf(button, gesture)).every(([field, value]) => (event as Record<string, unknown>)[field] === value);
+	const last = events.findLast((event) => isOf(event, "on") || isOf(event, "off"));
+	if (answered && events.length && answered.t_s >= (last?.t_s ?? 0)) return answered.colour !== null;
+	return last !== undefined && isOf(last, "on");
+}
+
 export type Leg = Journey["legs"][number];
 export type LightLook = Run["lights"][string][number];
 /** A rehearsal: what was pressed, what came of it on the plan it was played on, and how far that has been shown. */

@@ -1,22 +1,15 @@
-import { useEffect, useRef, useState } from "react";
+import { useRef } from "react";
 import type { PhoneButton } from "../../api/client";
-import { usePhone, useRehearsal } from "../../api/rehearsal";
-import { doingOf } from "../../api/take";
+import { usePhone, useRehearsal, useTake } from "../../api/rehearsal";
+import { doingOf, standsOn } from "../../api/take";
 
 /** A button of the phone, a switch, or one that is held. */
 export function Press({ button, isBig }: { button: PhoneButton; isBig?: boolean }) {
-	const { play } = usePhone();
-	const { hasPlayed, lights } = useRehearsal();
-	const shown = lights[button.control];
-	const [isOn, setOn] = useState(false);
-	useEffect(() => {
-		if (!hasPlayed) setOn(false); // all dark, and so is every switch on the phone
-	}, [hasPlayed]);
-	useEffect(() => {
-		if (shown) setOn(shown.colour !== null); // the board has answered: that is how it is
-	}, [shown]);
+	const { play, done } = usePhone();
+	const { events } = useTake();
+	const answered = useRehearsal().lights[button.control];
 	const isToggle = button.gestures.includes("on") && button.gestures.includes("off");
-	const gesture = isToggle ? (isOn ? "off" : "on") : (button.gestures[0] ?? "press");
+	const isOn = isToggle && standsOn(button, events, answered);
 	const look = isOn ? "bg-lamp text-[#261c3a] border-lamp" : "border-tongueline";
 	const size = isBig
 		? "min-h-16 rounded-3xl px-5 py-3 text-name"
@@ -30,10 +23,9 @@ export function Press({ button, isBig }: { button: PhoneButton; isBig?: boolean 
 			type="button"
 			aria-pressed={isToggle ? isOn : undefined}
 			title={title}
-			onClick={() => {
-				play(doingOf(button, gesture));
-				if (isToggle) setOn(!isOn);
-			}}
+			onClick={() =>
+				play(doingOf(button, isToggle ? (standsOn(button, done(), answered) ? "off" : "on") : (button.gestures[0] ?? "press")))
+			}
 			className={className}
 		>
 			{button.label}
