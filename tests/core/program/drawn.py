@@ -22,6 +22,7 @@ STAGE: Document = merge_patch(
             "beak": {"kind": "buzzer", "label": "Beak", "host": "board"},
             "eye": {"kind": "led", "label": "Eye", "host": "board", "channels": {"main": {"led": {"part": "led-infra-red"}}}, "sends": "codes"},
             "chain": {"kind": "pixels-one-wire", "label": "Chain", "host": "board", "layout": {"runs": [{"count": 3}]}},
+            "panel": {"kind": "pixels-one-wire", "host": "board", "layout": {"runs": [{"count": 20}], "shape": {"kind": "grid", "in_row": 4}}},
         },
         "signals": {"radio.state": {}},
         "movers": {
@@ -57,6 +58,7 @@ LAMPS = (
     "both",
     "bell",
     "chain",
+    "panel",
     "shine",
     "beak",
     "eye",
@@ -68,12 +70,13 @@ LAMPS = (
     "aft",
 )
 WORDS = ("a", "b", "c", "d")
-SHOWN = ("lamp", "moon", "far", "sign", "bell", "chain", "beak", "eye", "up", "down", "fore", "aft")
+SHOWN = ("lamp", "moon", "far", "sign", "bell", "chain", "panel", "beak", "eye", "up", "down", "fore", "aft")
 VERBS = (
     "on", "off", "toggle", "hold", "level", "colour", "brighter", "dimmer", "add", "random", "blink", "pulse", "cue", "next",
     "stop", "text", "score", "remember", "restore", "say",
     "tone", "pattern", "send", "show", "reverse", "resume", "run", "step",
 )  # fmt: skip
+PATTERNS = ("wipe", "chase", "bounce", "random", "rain", "neighbours")
 TIMES = (0.02, 0.03, 0.1, 0.25, 0.5, 1, 2.5)
 OVERS = (0.01, 0.1, 0.3333, 1, 3)
 STATES = ("{lamp.level}", "{moon.red}", "{moon.on}", "{sign.score}", "{dial.value}", "{door.value}", "{v}")
@@ -114,7 +117,7 @@ def drawn_values(rng: random.Random, verb: str) -> Document:
             return {"tone_hz": rng.choice([440, 1000]), **rng.choice([{}, {"for_s": rng.choice(TIMES)}])}
         case "pattern":
             step = rng.choice([{}, {"step_s": rng.choice([0.02, 0.05, 0.25])}])
-            return {"pattern": rng.choice(["wipe", "chase", "bounce", "random"]), **step}
+            return {"pattern": rng.choice(PATTERNS), **rng.choice([{}, {"rule": rng.choice([30, 110, 1, 255])}]), **step}
         case "send":
             return {"code": rng.choice([0x20DF10EF, 1, 2**32 - 1])}
         case "score":
@@ -145,12 +148,12 @@ def drawn_action(rng: random.Random, *, moved: bool = False) -> Document:
         return {"verb": verb, "target": rng.choice(["storm", "glow"]), **wait}
     values = drawn_values(rng, verb)
     mine = {
-        "text": ("sign", "lamp"),
-        "score": ("sign", "lamp"),
-        "show": ("sign",),
+        "text": ("sign", "panel", "panel", "lamp"),
+        "score": ("sign", "panel", "lamp"),
+        "show": ("sign", "panel"),
         "tone": ("beak",),
         "send": ("eye",),
-        "pattern": ("chain", "shine"),
+        "pattern": ("chain", "panel", "shine"),
     }
     target = rng.choice(mine.get(verb, LAMPS))
     return {"verb": verb, "target": target, **({"values": values} if values else {}), **wait}

@@ -11,10 +11,14 @@ from functools import cache
 from math import floor
 from typing import Any
 
+from oddlamp.core.layouts.glyphs import NARROW_FONT, WIDE_FONT
+
 FULL = 255
 HALF = Fraction(1, 2)
 WRAP = 2**32
 DAY = 86_400_000
+# Chains that show signs: their rows, and the row and column of each pixel. Five rows of four, each back the way the last came.
+STANDS = {"panel": (5, [(row, 3 - at if row % 2 else at) for row in range(5) for at in range(4)])}
 OVER = ("on", "off", "toggle", "level", "colour", "brighter", "dimmer", "add", "random", "restore")
 
 
@@ -124,6 +128,7 @@ class Naive:
                 "inverted": False,
                 "reversed": False,
                 "pitch": 0,
+                "told": 0,
             }
             for name in plan["lamps"]
         }
@@ -149,7 +154,7 @@ class Naive:
             if order == "on":
                 self.on(self.lamps[name])
             elif order == "last" and record is not None:
-                self.lamps[name] = self.copy(record[name])
+                self.lamps[name] = self.copy(record[name]) | {"told": 0}
 
     # The plan
 
@@ -220,7 +225,7 @@ class Naive:
                 if wanted != shown and self.now - at >= 20:
                     self.written[name] = (self.now, wanted)
                 wanted = self.written.get(name, (0, shown))[1]
-            signs = f"{lamp['pitch']} Hz" if lamp["pitch"] else lamp["text"]
+            signs = f"{lamp['pitch']} Hz" if lamp["pitch"] else "" if name in self.chains else lamp["text"]
             sent = f"{self.codes[name][0]:08X}" if self.codes[name] else None
             self.shown[name] = wanted, sent or (signs if lamp["on"] and not is_dark else "")
         self.now += 1
@@ -284,7 +289,7 @@ class Naive:
         goes = self.goes[name]
         if goes["lit"] and goes["times"] == 1:
             was_on = self.lamps[name]["on"]
-            self.lamps[name] = self.copy(goes["before"])
+            self.lamps[name] = self.copy(goes["before"]) | {"told": self.now}
             del self.goes[name]
             self.noted(name, was_on)
         elif goes["lit"]:
@@ -464,7 +469,7 @@ class Naive:
     def can(self, name: str, verb: str, values: dict[str, Any]) -> bool:
         kind = self.kind(name)
         if verb in ("text", "score", "show"):
-            return kind == "matrix"
+            return kind == "matrix" or name in STANDS
         if verb == "tone":
             return kind == "buzzer"
         if verb == "pattern":
@@ -492,7 +497,13 @@ class Naive:
         elif verb == "tone" and "for_s" in values:
             self.goes[name] = {"until": self.now + ms(values["for_s"]), "lit": True, "times": 1, "before": before}
         elif verb == "pattern":
-            self.goes[name] = {"marching": values["pattern"], "from": self.now, "step": ms(values.get("step_s", "0.1"))}
+            self.goes[name] = {
+                "marching": values["pattern"],
+                "from": self.now,
+                "step": ms(values.get("step_s", "0.1")),
+                "name": name,
+                "rule": values.get("rule", 90),
+            }
         elif verb == "hold" and source:
             self.held[name] = source
 
@@ -602,12 +613,56 @@ class Naive:
         elif goes["marching"] == "bounce":
             there_and_back = [*range(count), *range(count - 2, 0, -1)]
             lit = [there_and_back[n % len(there_and_back)]]
+        elif goes["marching"] == "rain":
+            stands = STANDS.get(goes["name"])
+            rows = stands[0] if stands else count
+            lit = [
+                at
+                for at in range(count)
+                for row, column in [stands[1][at] if stands else (at, 0)]
+                if (n + (self.drawn_after(column + 1) >> 8)) % (2 * rows) == row
+            ]
+        elif goes["marching"] == "neighbours":
+            row = [at == count // 2 for at in range(count)]
+            for _ in range(n):
+                row = [goes["rule"] >> (4 * row[at - 1] + 2 * row[at] + row[(at + 1) % count]) & 1 == 1 for at in range(count)]
+            lit = [at for at in range(count) if row[at]]
         else:
             chance = (n + 1) % WRAP
             chance = (chance ^ (chance << 13)) % WRAP
             chance ^= chance >> 17
             lit = [((chance ^ (chance << 5)) % WRAP >> 8) % count]
         return [one if at // 3 in lit else 0 for at, one in enumerate(goal)]
+
+    def drawn_after(self, seed: int) -> int:
+        seed = (seed ^ (seed << 13)) % WRAP
+        seed ^= seed >> 17
+        return (seed ^ (seed << 5)) % WRAP
+
+    def signs_on(self, name: str, lamp: dict[str, Any]) -> list[bool] | None:
+        """Which pixels of a chain its text lights; None where it shows none."""
+        if not lamp["text"] or name not in STANDS:
+            return None
+        rows, stands = STANDS[name]
+        wide = 1 + max(column for _, column in stands)
+        is_small = rows < 7 or (not lamp["scroll"] and 6 * len(lamp["text"]) - 1 > wide)
+        size, font, high = (
+            max((rows + 1) // (6 if rows < 7 else 8), 1),
+            NARROW_FONT if is_small else WIDE_FONT,
+            5 if is_small else 7,
+        )
+        drawn: list[int] = []
+        for sign in lamp["text"]:
+            drawn += [0] * bool(drawn) + list(font[sign.upper() if is_small else sign])
+        drawn = [it for it in drawn for _ in range(size)]
+        k = (self.now - lamp["told"]) // lamp["scroll"] % (len(drawn) + wide) if lamp["scroll"] else None
+        found = []
+        for row, x in stands:
+            at = x if k is None else x + len(drawn) - k if lamp["reversed"] else x + k - wide
+            down = row - (rows - size * high) // 2
+            is_dot = 0 <= at < len(drawn) and 0 <= down < size * high and bool(drawn[at] >> (down // size) & 1)
+            found.append(is_dot != lamp["inverted"])
+        return found
 
     def how(self, name: str, what: str) -> Any:
         """All are told in a range of 0 to 1000 here."""
@@ -750,7 +805,7 @@ class Naive:
         begun = self.light(name)
         for what in ("since", "until"):
             self.seen[f"{'fade' if what == 'since' else 'blink or pulse'} overtaken"] += what in self.goes.get(name, {})
-        self.lamps[name] = {**self.copy(self.lamps[name]), **new}
+        self.lamps[name] = {**self.copy(self.lamps[name]), **new, "told": self.now}
         self.goes.pop(name, None)
         self.held.pop(name, None)
         if over and self.kind(name) not in ("relay", "matrix", "buzzer"):
@@ -819,6 +874,11 @@ class Naive:
         return [part(bright, one) for one in own] if self.kind(name) == "rgb" else [bright]
 
     def light(self, name: str) -> list[int]:
+        """Of a chain that shows a text only the pixels that it lights."""
+        light, written = self.unwritten(name), self.signs_on(name, self.lamps[name])
+        return light if written is None else [one if written[at // 3] else 0 for at, one in enumerate(light)]
+
+    def unwritten(self, name: str) -> list[int]:
         goes, goal = self.goes.get(name, {}), self.goal(name)
         if goes.get("lit") is False:
             return [0] * len(goal)

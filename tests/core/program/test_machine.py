@@ -88,7 +88,13 @@ def test_a_rehearsal_shows_on_its_pins_what_the_page_says(seed: int) -> None:
         least = whole["vocabularies"]["words"]["words"][event.ref]["parameters"]["v"]["least"]
         events.setdefault(at, ([], {}))[0].append(("word", event.ref, {"v": (value, least, 100)}))
     program = program_of(design, "board")
-    naive = Naive(whole, {name: list(it.ladder) for name, it in program.lamps.items()}, {"sign": 99}, {"chain": 3}, program.seed)
+    naive = Naive(
+        whole,
+        {name: list(it.ladder) for name, it in program.lamps.items()},
+        {"sign": 99, "panel": 9},
+        {"chain": 3, "panel": 20},
+        program.seed,
+    )
     course: dict[str, list[tuple[int, Any]]] = {}
     for now in range(ENDS_MS):
         naive.tick(*events.get(now, ([], {})))

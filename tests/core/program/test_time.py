@@ -14,6 +14,7 @@ from oddlamp.core.behaviour.lamps import LampState
 from oddlamp.core.behaviour.machine import Machine
 from oddlamp.core.behaviour.program import Say
 from oddlamp.core.behaviour.stage import Came
+from oddlamp.core.layouts.signs import Manner
 from oddlamp.core.resolve.resolve import resolve
 from tests.builders import plan_with
 from tests.core.program.drawn import SHOWN, VERBS, drawn_events, drawn_plan
@@ -42,7 +43,7 @@ def record_of(lamp: dict[str, Any], pixels: int) -> LampState:
     """Bring what the naive machine keeps of a lamp into the other one's words."""
     own = tuple(lamp["pixels"].get(at) for at in range(pixels)) if lamp["pixels"] else ()
     colour = (lamp["red"], lamp["green"], lamp["blue"])
-    manner = lamp["scroll"], lamp["inverted"], lamp["reversed"]
+    manner = Manner(lamp["scroll"], lamp["inverted"], lamp["reversed"])
     return LampState(lamp["on"], lamp["level"], colour, lamp["text"], lamp["score"], own, manner, lamp["pitch"])
 
 
@@ -99,8 +100,10 @@ def run_both(seed: int) -> Counter[str]:
     assert ladders["far"] == [64, 128, 191, 255], "four rungs even in duty, by hand"
 
     def both(starts_at: int, record: dict[str, Any] | None) -> Naive:
-        naive = Naive(whole, ladders, {"sign": 99}, {"chain": 3}, program.seed, starts_at, record, levels)
-        kept = None if record is None else {name: record_of(it, 3) for name, it in record.items()}
+        naive = Naive(
+            whole, ladders, {"sign": 99, "panel": 9}, {"chain": 3, "panel": 20}, program.seed, starts_at, record, levels
+        )
+        kept = None if record is None else {name: record_of(it, {"panel": 20}.get(name, 3)) for name, it in record.items()}
         machine = Machine(program, starts_at_ms=starts_at)
         machine.start(levels, kept)
         if clock is not None:
@@ -110,7 +113,11 @@ def run_both(seed: int) -> Counter[str]:
         found, said = quickly(machine, events, ends_ms)
         assert found == wanted, (seed, starts_at)
         assert said == naive.said, (seed, starts_at)
-        now = None if naive.record is None else {name: record_of(it, 3) for name, it in naive.record.items()}
+        now = (
+            None
+            if naive.record is None
+            else {name: record_of(it, {"panel": 20}.get(name, 3)) for name, it in naive.record.items()}
+        )
         assert machine.record == now, (seed, starts_at)
         return naive
 

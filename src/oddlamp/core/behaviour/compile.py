@@ -50,13 +50,14 @@ from oddlamp.core.design.design import Design
 from oddlamp.core.design.lamps import LampDesign
 from oddlamp.core.design.talks import WordDesign
 from oddlamp.core.english import inner
+from oddlamp.core.layouts.can import why_not
 from oddlamp.core.plan.fields import Saying
-from oddlamp.core.plan.lights import why_not
 from oddlamp.core.plan.rules import OF_CUES, OF_INPUTS, TURNS, Action, ActionValues, When, carried_name, state_name
 from oddlamp.core.plan.signals import told_by
 
 BLINK_MS: Final = 500
 STEP_MS: Final = 100
+RULE: Final = 90  # from one lit pixel a triangle of triangles
 SHOWN_MOST: Final = 100
 PULSE_MS: Final = 1000
 SEED: Final = 0x0DD1A391
@@ -245,7 +246,8 @@ def _step(design: Design, one: One, action: Action, lamps: tuple[str, ...], word
         case "tone" if values.tone_hz is not None:
             return Tone(lamps, round(values.tone_hz), ms_of(values.for_s))
         case "pattern" if values.pattern is not None:
-            return March(lamps, values.pattern, ms_of(values.step_s) or STEP_MS)
+            rule = (RULE if values.rule is None else values.rule) if values.pattern == "neighbours" else 0
+            return March(lamps, values.pattern, ms_of(values.step_s) or STEP_MS, rule)
         case "send" if values.code is not None:
             return Send(lamps, values.code)
         case "score" if action.values is not None:

@@ -3,7 +3,7 @@
 from collections.abc import Callable, Mapping, Sequence
 from functools import lru_cache
 from types import MappingProxyType
-from typing import Final, NamedTuple
+from typing import Final, NamedTuple, cast
 
 from oddlamp.core.behaviour.arithmetic import LADDER_TOP, scaled, times
 from oddlamp.core.behaviour.clock import WORD, since, xorshift
@@ -25,6 +25,8 @@ from oddlamp.core.behaviour.program import (
     Text,
     Tone,
 )
+from oddlamp.core.layouts.signs import Manner
+from oddlamp.core.layouts.stand import Stand, neighbours
 from oddlamp.core.words.frames import FieldValue
 
 COLOURS: Final = {"red": 0, "green": 1, "blue": 2}
@@ -49,7 +51,7 @@ class LampState(NamedTuple):
     text: str = ""
     score: int = 0
     pixels: tuple[Shade | None, ...] = ()
-    manner: tuple[int, bool, bool] = (0, False, False)
+    manner: Manner = Manner()
     pitch_hz: int = 0
 
     @property
@@ -99,8 +101,9 @@ class Marching(NamedTuple):
     since_ms: int
     step_ms: int
     pattern: str
+    rule: int = 0
 
-    def lit(self, now_ms: int, count: int) -> Callable[[int], bool]:
+    def lit(self, now_ms: int, count: int, stand: Stand | None) -> Callable[[int], bool]:
         """Return which of so many pixels are lit at a moment."""
         at = since(self.since_ms, now_ms) // self.step_ms
         match self.pattern:
@@ -112,6 +115,11 @@ class Marching(NamedTuple):
                 turn = max(2 * count - 2, 1)
                 place = at % turn
                 one = turn - place if place > count - 1 else place
+            case "rain" if stand is not None:
+                return lambda it: fallen(at, stand.rain[it][1], stand.rows) == stand.rain[it][0]
+            case "neighbours":
+                row = neighbours(count, self.rule).row(at)
+                return lambda it: bool(row >> it & 1)
             case _:
                 one = (xorshift((at + 1) & WORD) >> 8) % count
         return lambda it: it == one
@@ -129,18 +137,31 @@ class Lamp:
         self._of: tuple[LampState, Light] = (DARK, DARK.light(spec))
         self.held_by: str | None = None
         self.owner: str | None = None
+        self.told_ms = 0  # since when its text stands or moves
         self.is_claimed = False
         self.lost_at: dict[str, int] = {}
 
     def light(self, now_ms: int) -> Light:
-        """Return the light of a moment."""
+        """Return the light of a moment: of a chain that shows a text that of the pixels it lights."""
+        light = self._light(now_ms)
+        if not self.writes:
+            return light
+        written = cast("Stand", self.spec.stand).written(self.state.text, self.state.manner, since(self.told_ms, now_ms))
+        return tuple(it if written[at // 3] else 0 for at, it in enumerate(light))
+
+    @property
+    def writes(self) -> bool:
+        """Whether a text stands on a chain of pixels."""
+        return self.spec.is_chain and bool(self.state.text)
+
+    def _light(self, now_ms: int) -> Light:
         goes_on, goal = self.goes_on, self.goal
         if goes_on is None:
             return goal
         if isinstance(goes_on, Flash):
             return goal if goes_on.is_lit else (0,) * self.spec.lights
         if isinstance(goes_on, Marching):
-            is_lit = goes_on.lit(now_ms, self.spec.lights // 3)
+            is_lit = goes_on.lit(now_ms, self.spec.lights // 3, self.spec.stand)
             return tuple(it if is_lit(at // 3) else 0 for at, it in enumerate(goal))
         gone = since(goes_on.since_ms, now_ms)
         if gone >= goes_on.over_ms:
@@ -168,12 +189,22 @@ class Lamp:
     def become(self, state: LampState, now_ms: int, over_ms: int = 0) -> None:
         """Set what is kept, and let the light go there in a time; ends what went on."""
         begun = self.light(now_ms) if over_ms and self.spec.fades and self.spec.lights else ()
-        self.state = state
+        self.state, self.told_ms = state, now_ms
         self.goes_on = Fade(now_ms, over_ms, begun) if begun else None
 
     def before(self) -> LampState:
         """Return how it was before it blinked, or as it is."""
         return self.goes_on.before if isinstance(self.goes_on, Flash) else self.state
+
+
+@lru_cache(maxsize=4096)
+def _begins(column: int) -> int:
+    return xorshift(column + 1) >> 8
+
+
+def fallen(step: int, column: int, rows: int) -> int:
+    """Return the row that the drop of a column is in; one past the last row where there is none."""
+    return (step + _begins(column)) % (2 * rows)
 
 
 def faded(begun: Sequence[int], goal: Sequence[int], gone_ms: int, over_ms: int) -> Light:
@@ -230,7 +261,7 @@ def after(state: LampState, step: Sets, spec: LampSpec, values: Mapping[str, Fie
         case Text():
             text = step.text if step.carried is None else str(values.get(step.carried, state.text))
             manner = tuple(old if new is None else new for old, new in zip(state.manner, step.manner, strict=True))
-            return _on(state)._replace(text=text, manner=manner)  # type: ignore[arg-type]
+            return _on(state)._replace(text=text, manner=Manner(*manner))  # type: ignore[arg-type]
         case Score():
             told = None if step.to is None else step.to.of(values)
             moved = state.score + step.by if told is None else told

@@ -57,7 +57,7 @@ class Outputs:
             goes_on = lamp.goes_on
             if isinstance(goes_on, Fade) and since(goes_on.since_ms, now_ms) >= goes_on.over_ms:
                 goes_on = lamp.goes_on = None
-            shows = lamp.light(now_ms), lamp.text
+            shows = lamp.light(now_ms), "" if lamp.spec.is_chain else lamp.text
             is_new = shows != self.shown[name]
             if lamp.spec.is_chain and not self._may_write(name, now_ms, is_new=is_new):
                 self.marks |= {(name, tag): None for tag in mine}
@@ -65,7 +65,7 @@ class Outputs:
             self.shown[name] = shows
             for tag in mine or ((0,) if is_new else ()):
                 yield Output(name, *shows, tag, bool(mine))
-            if goes_on is None and name not in self._written_ms and not lamp.queue:
+            if goes_on is None and name not in self._written_ms and not lamp.queue and not _scrolls(lamp):
                 self.moving.pop(name, None)
 
     def _may_write(self, name: str, now_ms: int, *, is_new: bool) -> bool:
@@ -93,7 +93,14 @@ class Outputs:
                 yield min(grid - gone % grid, max(goes_on.over_ms - gone, 0))
             elif isinstance(goes_on, Marching):
                 yield goes_on.step_ms - since(goes_on.since_ms, now_ms) % goes_on.step_ms
+            if _scrolls(lamp):
+                yield (column_ms := lamp.state.manner.column_ms) - since(lamp.told_ms, now_ms) % column_ms
             if lamp.sends_until_ms is not None:
                 yield until(lamp.sends_until_ms, now_ms)
             if name in self._written_ms:
                 yield max(CHAIN_MS - since(self._written_ms[name], now_ms), 0)
+
+
+def _scrolls(lamp: Lamp) -> bool:
+    """Tell whether a text moves along a chain. A display of modules is written by its own rows: it shows one text all the while."""
+    return lamp.writes and lamp.state.is_on and bool(lamp.state.manner.column_ms)

@@ -7,6 +7,7 @@ from collections.abc import Mapping
 from typing import Final, NamedTuple
 
 from oddlamp.core.behaviour.arithmetic import EYE, LADDER_TOP, scaled, times
+from oddlamp.core.layouts.stand import Stand
 from oddlamp.core.words.frames import FieldValue
 
 Event = tuple[
@@ -165,11 +166,15 @@ class Tone(NamedTuple):
 
 
 class March(NamedTuple):
-    """A pattern that goes along chains: wipe, chase, bounce or random, a step each so many ms."""
+    """A pattern that goes along chains: wipe, chase, bounce, random, rain or neighbours, a step each so many ms.
+
+    ``rule`` is that of the neighbours, 0 to 255.
+    """
 
     lamps: tuple[str, ...]
     pattern: str
     step_ms: int
+    rule: int = 0
 
 
 class Send(NamedTuple):
@@ -241,7 +246,7 @@ class LampSpec(NamedTuple):
 
     ``score_most`` is 0 for what shows no digits. ``lights`` is how many numbers its light is: 1, 3 for a lamp of colours,
     3 for each of its pixels, 0 for a display. ``fades`` is False for what is only on or off. ``is_eyed`` where its numbers are
-    brightness to the eye, and the eye table makes duties of them.
+    brightness to the eye, and the eye table makes duties of them. ``stand`` is how the pixels of a chain stand.
     """
 
     ladder: tuple[int, ...]
@@ -251,6 +256,7 @@ class LampSpec(NamedTuple):
     fades: bool = True
     is_chain: bool = False
     is_eyed: bool = False
+    stand: Stand | None = None
 
     def shown(self, light: int) -> int:
         """Return what a pin shows of one number of its light, before it is turned round: the cap of it, and of that the eye's."""

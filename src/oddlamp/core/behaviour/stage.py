@@ -108,7 +108,7 @@ class Stage:
                 lamp.goes_on = Flash(later(self.now_ms, step.on_ms), before, step.on_ms, step.off_ms, left)
         elif isinstance(step, March):
             if lamp.spec.is_chain:
-                lamp.goes_on = Marching(self.now_ms, step.step_ms, step.pattern)
+                lamp.goes_on = Marching(self.now_ms, step.step_ms, step.pattern, step.rule)
         elif step.for_ms:
             lamp.goes_on = Flash(later(self.now_ms, step.for_ms), before, left=1)
 

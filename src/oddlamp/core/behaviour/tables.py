@@ -11,12 +11,14 @@ from oddlamp.core.behaviour.lamps import WHITE
 from oddlamp.core.behaviour.program import CodedSpec, CueCode, Frame, InputSpec, LampSpec, MoverSpec, Orders, Picture, Watch
 from oddlamp.core.design.design import Design
 from oddlamp.core.design.lamps import LampDesign
+from oddlamp.core.layouts.can import face_of
+from oddlamp.core.layouts.signs import digits_of
+from oddlamp.core.layouts.stand import stand_of
 from oddlamp.core.plan.lights import DIMMED_KINDS, DISPLAY_KINDS, PIXEL_KINDS, Lamp
 from oddlamp.core.plan.model import Input, InputSettings
 from oddlamp.core.plan.rules import SPEED_BITS, Cue, CueStep, MoverCodes
 from oddlamp.core.words.signed import code_of
 
-DIGITS_A_MODULE: Final = 2  # of 8 columns: three for a digit and one between
 DIGITS_MOST: Final = 4
 LOOP_LEAST_MS: Final = 20
 SETTLE_S: Final = 0.02  # common practice: contacts bounce for a few ms
@@ -38,19 +40,20 @@ def spec_of(design: Design, lamp: LampDesign) -> LampSpec:
     if is_eyed:
         ladder = tuple(level_for_eye(it) for it in ladder)
     cap = getattr(plan, "brightness_cap_ratio", None)
-    digits = min(DIGITS_A_MODULE * (plan.count or 1), DIGITS_MOST) if plan.kind == "matrix" else 0
+    face = face_of(plan)
+    digits = 0 if face is None else min(digits_of(face), DIGITS_MOST)
     is_chain = plan.kind in PIXEL_KINDS
     lights = 0 if plan.kind in DISPLAY_KINDS else 3 * pixels_of(plan) if is_chain else 3 if plan.kind == "rgb" else 1
     fades = is_chain or plan.kind in DIMMED_KINDS
-    return LampSpec(
-        ladder, LADDER_TOP if cap is None else duty_of(cap), 10**digits - 1 if digits else 0, lights, fades, is_chain, is_eyed
-    )
+    stand = stand_of(getattr(plan, "layout", None)) if is_chain else None
+    full = LADDER_TOP if cap is None else duty_of(cap)
+    return LampSpec(ladder, full, 10**digits - 1 if digits else 0, lights, fades, is_chain, is_eyed, stand)
 
 
 def pixels_of(plan: Lamp) -> int:
     """Return how many pixels a chain has; one where its layout tells none."""
     layout = getattr(plan, "layout", None)
-    return sum(run.count for run in layout.runs) if layout is not None and layout.runs else 1
+    return layout.count if layout is not None else 1
 
 
 def input_spec(it: Input) -> InputSpec:

@@ -13,8 +13,8 @@ from oddlamp.core.checks.words import lit_and_put_out
 from oddlamp.core.design.design import Design
 from oddlamp.core.design.talks import ControlDesign, HandsetDesign, TalkDesign, VocabularyDesign, way_of
 from oddlamp.core.english import and_list, inner
+from oddlamp.core.layouts.can import why_not
 from oddlamp.core.plan.document import at_path, join_patches
-from oddlamp.core.plan.lights import why_not
 from oddlamp.core.plan.signals import told_by
 
 

@@ -2,10 +2,11 @@
 
 from typing import Annotated, Final, Literal
 
-from pydantic import BeforeValidator, Field
+from pydantic import Field
 
 from oddlamp.core.base import Model
 from oddlamp.core.plan.fields import Id, Label, PartChoice
+from oddlamp.core.plan.layouts import Layout, MatrixPanel
 from oddlamp.core.plan.quantities import Ampere, Metre, Ohm, Ratio, Tolerance, Tone, Watt
 
 Few = Annotated[int, Field(ge=1, le=500)]
@@ -41,29 +42,6 @@ class Drive(Model):
     school: Literal["pin", "mosfet", "npn"] | None = None
     choice: PartChoice | None = None
     values: DriveValues | None = None
-
-
-class PixelRun(Model):
-    """A stretch of pixels in a chain."""
-
-    count: Annotated[int, Field(ge=1, le=5000)]
-    start: Annotated[str, Field(max_length=20)] | None = None
-
-
-def _one_run(given: object) -> object:
-    """Take a count typed alone for one run of so many pixels."""
-    if isinstance(given, str) and given.strip().isdigit():
-        return [{"count": int(given)}]
-    return [{"count": given}] if isinstance(given, int | float) and not isinstance(given, bool) else given
-
-
-class Layout(Model):
-    """Runs of pixels and where supply is fed in."""
-
-    runs: Annotated[tuple[PixelRun, ...], BeforeValidator(_one_run)] = Field(
-        default=(), description="A number alone is one run of so many"
-    )
-    fed_at: tuple[Annotated[int, Field(ge=0)], ...] = ()
 
 
 class WireRun(Model):
@@ -159,6 +137,7 @@ class MatrixLamp(Model):
     rail: Id | None = None
     choice: PartChoice | None = None
     count: Few | None = None
+    panel: MatrixPanel | None = None
 
 
 Lamp = Annotated[LedLamp | RgbLamp | PixelLamp | LoadLamp | MatrixLamp, Field(discriminator="kind")]
@@ -184,23 +163,6 @@ CHIP_KINDS: Final = ("led", "rgb", "strip", "relay", "motor")
 DISPLAY_KINDS: Final = ("matrix",)
 COLOUR_KINDS: Final = ("rgb", *PIXEL_KINDS)
 SWITCHED_KINDS: Final = ("buzzer", "relay")
-
-
-def why_not(lamp: Lamp, verb: str, *, of_pixels: bool = False) -> str | None:
-    """Say why a lamp can do nothing with what a rule tells it, or some of its pixels; None where it can."""
-    if of_pixels and lamp.kind not in PIXEL_KINDS:
-        return "it has no pixels"
-    if verb == "send" and not sends_codes(lamp):
-        return "it sends no codes"
-    if verb == "tone" and lamp.kind != "buzzer":
-        return "it makes no sound"
-    if verb == "pattern" and lamp.kind not in PIXEL_KINDS:
-        return "it has no pixels"
-    if verb in ("text", "score", "show") and lamp.kind not in DISPLAY_KINDS:
-        return "it shows no signs"
-    if verb == "colour" and lamp.kind not in COLOUR_KINDS:
-        return "it has one colour"
-    return "it is only on or off" if verb in ("brighter", "dimmer", "add", "random") and lamp.kind in SWITCHED_KINDS else None
 
 
 def may_hang_on_chip(lamp: Lamp) -> bool:

@@ -76,7 +76,10 @@ class ActionValues(Model):
     least: Ratio | None = Field(default=None, description="By chance: at least so bright")
     most: Ratio | None = Field(default=None, description="By chance: at most so bright")
     tone_hz: Tone | None = Field(default=None, description="What a buzzer sounds at, Hz; a note such as A4 is read too")
-    pattern: Literal["wipe", "chase", "bounce", "random"] | None = None
+    pattern: Literal["wipe", "chase", "bounce", "random", "rain", "neighbours"] | None = None
+    rule: Annotated[int, Field(ge=0, le=255)] | None = Field(
+        default=None, description="Of neighbours: what follows from three of them, as the bits of a number; 90 where absent"
+    )
     step_s: Span | None = Field(default=None, description="Of a pattern: how long each step of it lasts, s")
     code: Annotated[int, Field(ge=0, lt=2**32)] | None = Field(default=None, description="What an infra-red LED sends")
     input: Id | None = Field(default=None, description="What a display shows the value of; the time of day where absent")

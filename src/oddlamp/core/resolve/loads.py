@@ -156,7 +156,7 @@ def _module_input(
 
 def _pixels(slot: SlotMaker, part: PixelPart, lamp: Lamp, picked: Picked, current: Slot, volts: Value | None) -> LoadDesign:
     layout = getattr(lamp, "layout", None)
-    count = sum(run.count for run in layout.runs) if layout else 0
+    count = layout.count if layout and (layout.runs or layout.shape) else 0
     full_a = count * (COLOURS_EACH * part.colour_current_a.value)
     put_in = f"{plural(count, 'pixel')} · 3 · {si(part.colour_current_a.value, 'A')} = {si(full_a, 'A')}"
     working = Working(formula="I = n · 3 · I_colour, all white", substituted=put_in, source=part.colour_current_a.source)

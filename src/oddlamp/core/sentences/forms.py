@@ -100,7 +100,10 @@ FORMS: Final[Mapping[str, tuple[Form, ...]]] = {
     "pattern": (
         *(Form(f"{{target}} runs {word}{{pattern={key}}}", (" a step each {step_s:time}",)) for key, word in (
             ("wipe", "one pixel after the other"), ("chase", "every third along"), ("bounce", "one to and fro"), ("random", "one by chance"),
+            ("rain", "rain"),
         )),
+        Form("{target} follows its neighbours by rule {rule:whole}{pattern=neighbours}", (" a step each {step_s:time}",)),
+        Form("{target} follows its neighbours{pattern=neighbours}", (" a step each {step_s:time}",)),
     ),
     "send": (Form("{target} sends {code:hex}"),),
     "reverse": (Form("{mover} turns round"),),

@@ -4,7 +4,7 @@ from collections import Counter
 from collections.abc import Iterable, Mapping
 from typing import Final, Literal, NamedTuple
 
-from oddlamp.core.plan.lights import why_not
+from oddlamp.core.layouts.can import why_not
 from oddlamp.core.plan.model import Plan
 from oddlamp.core.plan.signals import label_of
 

@@ -1,0 +1,1 @@
+"""Where pixels stand, and the signs that are written on them."""
