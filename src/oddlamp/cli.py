@@ -22,8 +22,9 @@ from oddlamp.core.parts.check import check_parts
 from oddlamp.core.plan.document import at_path, edit_plan, load_plan
 from oddlamp.core.plan.model import Plan
 from oddlamp.core.plan.upgrades import upgrade
+from oddlamp.core.rehearsal.displays import rows_of
 from oddlamp.core.rehearsal.events import read_events
-from oddlamp.core.rehearsal.simulate import rehearse as play
+from oddlamp.core.rehearsal.simulate import rehearse_design
 from oddlamp.core.resolve.resolve import resolve
 from oddlamp.sheets.review import review as work_out
 from oddlamp.sheets.setup import setup_of
@@ -245,7 +246,8 @@ def rehearse(
     """Play events through a plan. Exit 0: every message arrived; 1: something was lost; 2: a file cannot be read."""
     read = _plan(plan)
     try:
-        trace = play(read, load_catalog(), read_events(_json(events)))
+        design = resolve(read, load_catalog())
+        trace = rehearse_design(design, read_events(_json(events)))
     except DomainError as error:
         _refuse(error)
     if as_json:
@@ -258,6 +260,7 @@ def rehearse(
                     "pins": trace.pins,
                     "pixels": trace.pixels,
                     "shows": trace.shows,
+                    "rows": rows_of(design, trace),
                     "said": trace.said,
                     "ends_at_s": trace.ends_at_s,
                     "is_cut_short": trace.is_cut_short,

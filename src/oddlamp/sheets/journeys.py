@@ -1,21 +1,26 @@
 """The course of each message stage by stage, as it is shown running along the line."""
 
 from collections.abc import Mapping, Sequence
+from functools import lru_cache
 from typing import Final
 
 from oddlamp.core.base import si
 from oddlamp.core.behaviour.arithmetic import seen_light
 from oddlamp.core.design.design import Design
 from oddlamp.core.english import inner, plural
+from oddlamp.core.layouts.can import face_of
+from oddlamp.core.layouts.signs import Dots, Face
 from oddlamp.core.plan.text import shown
+from oddlamp.core.rehearsal.displays import DotsPoint, dots_of
 from oddlamp.core.rehearsal.links import WAITS
-from oddlamp.core.rehearsal.trace import Journey, LampLook, LampPoint, Leg, Run, Trace, TraceEvent
+from oddlamp.core.rehearsal.trace import Journey, LampLook, LampPoint, Leg, Run, Shown, Trace, TraceEvent
+from oddlamp.sheets.dots import as_text
 from oddlamp.sheets.handset import answers_shown, lights_of
 from oddlamp.sheets.line import GLOW
 
 JOURNEYS_MOST: Final = 20
 SEEN_S: Final = 0.05
-DRAWN_MOST: Final = 60
+DOTS_SEEN: Final = 100  # of a picture twice as long as this text, half as many are sent a second
 PRIMARIES: Final = ("#ff0000", "#00ff00", "#0000ff")
 DARK: Final = "#000000"
 SCREEN_GAMMA: Final = 2.2
@@ -28,7 +33,10 @@ def show_run(design: Design, trace: Trace, *, since_s: float) -> Run:
     events = tuple(event for event in trace.events if event.t_s >= since_s and event.message not in trace.asides)
     return Run(
         journeys=journeys(design, events),
-        looks={stage: thinned(looks, since_s) for stage, looks in (looks_of(design, trace) | signs_of(design, trace)).items()},
+        looks={
+            stage: thinned(looks, since_s)
+            for stage, looks in (looks_of(design, trace) | signs_of(design, trace, since_s)).items()
+        },
         answers=answers_shown(design, trace),
         lights=lights_of(design, trace),
         ends_at_s=trace.ends_at_s,
@@ -224,9 +232,10 @@ def thinned(looks: Sequence[LampLook], since_s: float) -> tuple[LampLook, ...]:
     first = max((at for at, it in enumerate(looks) if it.t_s < since_s), default=0)
     kept: list[LampLook] = []
     for at, it in enumerate(looks[first:], first):
+        seen_s = SEEN_S * max(1.0, len(it.pixels) / DOTS_SEEN)
         after = looks[at + 1] if at + 1 < len(looks) else None
-        is_brief = after is not None and after.t_s - it.t_s < SEEN_S
-        if not is_brief or not kept or it.t_s - kept[-1].t_s >= SEEN_S:
+        is_brief = after is not None and after.t_s - it.t_s < seen_s
+        if not is_brief or not kept or it.t_s - kept[-1].t_s >= seen_s:
             kept.append(it)
     return tuple(kept)
 
@@ -241,21 +250,36 @@ def _chains(design: Design, trace: Trace) -> dict[str, tuple[LampLook, ...]]:
             shares = [sum(shown[at::3]) / (255 * max(len(shown) // 3, 1)) for at in range(3)]
             colour = _mix(list(zip(PRIMARIES, shares, strict=True)))
             seen = seen_light(max(shares))
-            looks.append(LampLook(t_s=it.t_s, colour=colour, light_ratio=seen, pixels=it.shows[: 6 * DRAWN_MOST]))
+            pixels = as_text([it.shows[at : at + 6] for at in range(0, len(it.shows), 6)])
+            looks.append(LampLook(t_s=it.t_s, colour=colour, light_ratio=seen, pixels=pixels))
         if looks and design.lamps[name].stage:
             found[design.lamps[name].stage] = tuple(looks)
     return found
 
 
-def signs_of(design: Design, trace: Trace) -> dict[str, tuple[LampLook, ...]]:
+def signs_of(design: Design, trace: Trace, since_s: float = 0.0) -> dict[str, tuple[LampLook, ...]]:
     """Tell what stands on every display, by its stage on the line."""
-    return {
-        design.lamps[name].stage: tuple(
-            LampLook(t_s=it.t_s, colour=GLOW if it.text else DARK, light_ratio=1.0 if it.text else 0.0, text=it.text)
-            for it in shown
-        )
-        for name, shown in trace.shows.items()
-    }
+    found = {}
+    for name, course in trace.shows.items():
+        face = face_of(design.plan.lamps[name])
+        if face is None:  # an infra-red LED, which shows the code that it sends
+            looks = [_sign(it) for it in course]
+        else:
+            looks = [_sign(it, _dots_text(face, it.dots)) for it in dots_of(face, trace, name, since_s)]
+        found[design.lamps[name].stage] = tuple(looks)
+    return found
+
+
+def _sign(it: Shown | DotsPoint, pixels: str = "") -> LampLook:
+    is_lit = bool(it.text)
+    return LampLook(t_s=it.t_s, colour=GLOW if is_lit else DARK, light_ratio=float(is_lit), text=it.text, pixels=pixels)
+
+
+@lru_cache(maxsize=4096)
+def _dots_text(face: Face, dots: Dots) -> str:
+    return as_text(
+        [GLOW[1:] if (row, column) in dots else DARK[1:] for row in range(face.rows) for column in range(face.columns)]
+    )
 
 
 def _mix(shares: list[tuple[str, float]]) -> str:

@@ -263,6 +263,7 @@ PATTERNS: Final = {
     r"^[ -~]+$": "letters, digits and signs of the plain English keyboard; a module takes no others",
     r"^[ -:<-~]+$": "letters, digits and signs of the plain English keyboard, no semicolon: that parts lines",
     r"^[a-z][a-z0-9_]*(\.[1-9][0-9]?)?$": "an input, or one of several alike by its number, such as touch.3",
+    r"^[a-g]{7}$": "the letters a to g, each once: a is the upper bar, then clockwise round, g in the middle",
     r"^[!-~]$": "one sign of the plain English keyboard, no space",
     r"^[ -~]*$": "letters, digits and signs of the plain English keyboard; a display has no others",
     r"^([01]\d|2[0-3]):[0-5]\d$": "a time of day from 00:00 to 23:59, such as 19:30",

@@ -4,11 +4,11 @@ import math
 from collections.abc import Callable, Mapping
 from typing import Final
 
-from oddlamp.core.behaviour.clock import WORD
+from oddlamp.core.behaviour.clock import WORD, since
 from oddlamp.core.behaviour.compile import program_of
 from oddlamp.core.behaviour.each import keys_of
 from oddlamp.core.behaviour.inputs import READ_MS, TURNED_MOST
-from oddlamp.core.behaviour.lamps import Fade
+from oddlamp.core.behaviour.lamps import Fade, Lamp
 from oddlamp.core.behaviour.machine import Machine
 from oddlamp.core.behaviour.outputs import Output
 from oddlamp.core.behaviour.program import Event as Cause
@@ -18,7 +18,7 @@ from oddlamp.core.checks.busy import PIXEL_S
 from oddlamp.core.design.design import Design
 from oddlamp.core.rehearsal.buffers import Buffers
 from oddlamp.core.rehearsal.course import Course, event_of
-from oddlamp.core.rehearsal.lights import Lights
+from oddlamp.core.rehearsal.lights import PLAIN, How, Lights
 from oddlamp.core.rehearsal.troubles import Troubles
 from oddlamp.core.words.frames import FieldValue
 
@@ -232,13 +232,21 @@ class Hosts:
                 course.trace.append(event_of((t_s, host.stage, told.ref, "", None, None, says, None, None, course.message, None)))
 
     def _show(self, t_s: float, host: Host, output: Output) -> None:
-        if not output.is_set or output.tag == BY_ITSELF:
-            self.lights.move(t_s, output.lamp, output.light, output.text)
-            return
         lamp = host.machine.lamps[output.lamp]
+        how = PLAIN if lamp.spec.lights else self._how(t_s, host, lamp)
+        if not output.is_set or output.tag == BY_ITSELF:
+            self.lights.move(t_s, output.lamp, output.light, output.text, how)
+            return
         goal = (lamp.goal, lamp.goes_on.over_ms) if isinstance(lamp.goes_on, Fade) else None
         self.course.message = output.tag
-        self.lights.set(t_s, output.lamp, output.light, output.text, goal)
+        how = How(text=lamp.text) if lamp.writes else how
+        self.lights.set(t_s, output.lamp, output.light, output.text, goal, how)
+
+    def _how(self, t_s: float, host: Host, lamp: Lamp) -> How:
+        """Return how a display shows its text; where it moves, it goes on while it is followed."""
+        if lamp.text and lamp.state.manner.column_ms:
+            self.goes_on, self.ran_until_s = True, self.ends_ms / 1000
+        return How(lamp.state.manner, t_s - since(lamp.told_ms, host.machine.now_ms) / 1000)
 
     def _go_on(self, host: Host, at_ms: int) -> None:
         gap_ms = host.machine.next_ms()

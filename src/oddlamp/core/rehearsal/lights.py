@@ -13,6 +13,7 @@ from oddlamp.core.design.design import Design
 from oddlamp.core.design.lamps import LampDesign
 from oddlamp.core.design.values import NOT_YET
 from oddlamp.core.english import plural
+from oddlamp.core.layouts.signs import Manner
 from oddlamp.core.parts.models import BoardPart
 from oddlamp.core.plan.lights import PIXEL_KINDS
 from oddlamp.core.rehearsal.course import Course, event_of
@@ -20,6 +21,17 @@ from oddlamp.core.rehearsal.outlets import Effect, effect_of, lost_or_doubted, o
 from oddlamp.core.rehearsal.trace import LampPoint, PinPoint, PixelPoint, Shown
 
 _point: Final[Callable[[tuple[float, float, float]], LampPoint]] = partial(tuple.__new__, LampPoint)
+
+
+class How(NamedTuple):
+    """How a text stands on what shows signs, since when, s, and of a chain the text itself."""
+
+    manner: Manner = Manner()
+    told_s: float = 0.0
+    text: str = ""
+
+
+PLAIN: Final = How()
 
 
 class Top(NamedTuple):
@@ -65,12 +77,14 @@ class Lights:
             if lamp.host == host and is_lit:
                 self.set(t_s, lamp_id, (0,) * self.specs[lamp_id].lights)
 
-    def set(self, t_s: float, lamp_id: str, light: Light, text: str = "", goal: tuple[Light, int] | None = None) -> None:
+    def set(
+        self, t_s: float, lamp_id: str, light: Light, text: str = "", goal: tuple[Light, int] | None = None, how: How = PLAIN
+    ) -> None:
         """Let a lamp be told a light, or a text, and tell of it; where it fades, what it goes to and how long that takes, ms."""
         if lamp_id in self.shown:
-            self._show_text(t_s, lamp_id, text)
+            self._show_text(t_s, lamp_id, text, how)
         elif lamp_id in self.chains:
-            self._show_chain(t_s, lamp_id, light, is_told=True)
+            self._show_chain(t_s, lamp_id, light, how.text, is_told=True)
         else:
             self._tell(t_s, lamp_id, light, goal)
             self._sound(t_s, lamp_id, text)
@@ -85,11 +99,11 @@ class Lights:
         if before.frequency_hz != hertz and (pitch or before.shows):
             self.pins[name].append(PinPoint(t_s, before.shows, hertz))
 
-    def move(self, t_s: float, lamp_id: str, light: Light, text: str = "") -> None:
+    def move(self, t_s: float, lamp_id: str, light: Light, text: str = "", how: How = PLAIN) -> None:
         """Let a lamp go on by itself: only its course is noted."""
         if lamp_id in self.shown:
-            if self.shown[lamp_id][-1].text != text and self._lost_text(lamp_id) is None:
-                self.shown[lamp_id].append(Shown(t_s, text))
+            if self._lost_text(lamp_id) is None:
+                self._note_text(t_s, lamp_id, text, how)
         elif lamp_id in self.chains:
             self._show_chain(t_s, lamp_id, light, is_told=False)
         else:
@@ -141,7 +155,7 @@ class Lights:
             blocked = next((it.because for it in self.design.passages_of(lamp) if it.verdict == "does not"), None)
             self.course.lose(t_s, lamp.stage, lamp_id, blocked or lamp.open_because or NOT_YET)
 
-    def _show_chain(self, t_s: float, lamp_id: str, light: Light, *, is_told: bool) -> None:
+    def _show_chain(self, t_s: float, lamp_id: str, light: Light, text: str = "", *, is_told: bool) -> None:
         """Write a chain: its pixels, in the order of the wire, and what they draw together."""
         chain = self.chains[lamp_id]
         capped = tuple(map(self.specs[lamp_id].shown, light))
@@ -156,7 +170,7 @@ class Lights:
             self.points[f"{lamp_id}.data"].append(_point((t_s, share * chain.white_a, seen_light(share))))
         if is_told:
             lit = sum(any(capped[at : at + 3]) for at in range(0, len(capped), 3))
-            says = f"{plural(lit, 'pixel')} lit" if lit else "dark"
+            says = f'shows "{text}"' if text else f"{plural(lit, 'pixel')} lit" if lit else "dark"
             self.course.note(t_s, chain.pin_stage, lamp_id, says=f"{plural(len(capped) // 3, 'pixel')} written")
             self.course.note(t_s, chain.stage, lamp_id, says=says, may_not=chain.may_not if lit else None)
 
@@ -164,7 +178,7 @@ class Lights:
         lost = [lost_or_doubted(it) for it in self.design.passages_of(self.design.lamps[lamp_id])]
         return next((because for because, _ in lost if because is not None), None)
 
-    def _show_text(self, t_s: float, lamp_id: str, text: str) -> None:
+    def _show_text(self, t_s: float, lamp_id: str, text: str, how: How) -> None:
         """Let a display show its text, where all its lines are heard."""
         lamp, lost_because = self.design.lamps[lamp_id], self._lost_text(lamp_id)
         if lost_because is not None:
@@ -173,8 +187,15 @@ class Lights:
         doubts = [lost_or_doubted(it)[1] for it in self.design.passages_of(lamp)]
         says = f"sends {text}" if text and lamp.sends_codes else f'shows "{text}"' if text else "dark"
         self.course.note(t_s, lamp.stage, lamp_id, says=says, may_not=next((it for it in doubts if it), None))
-        if self.shown[lamp_id][-1].text != text:
-            self.shown[lamp_id].append(Shown(t_s, text))
+        self._note_text(t_s, lamp_id, text, how)
+
+    def _note_text(self, t_s: float, lamp_id: str, text: str, how: How) -> None:
+        before = self.shown[lamp_id][-1]
+        shown = (
+            Shown(t_s, text, how.manner, how.told_s) if text and not self.design.lamps[lamp_id].sends_codes else Shown(t_s, text)
+        )
+        if shown._replace(t_s=before.t_s) != before:
+            self.shown[lamp_id].append(shown)
 
 
 class Chain(NamedTuple):

@@ -5,6 +5,7 @@ from typing import NamedTuple
 from pydantic import Field
 
 from oddlamp.core.base import Model
+from oddlamp.core.layouts.signs import Manner
 from oddlamp.core.words.frames import FieldValue
 
 
@@ -51,10 +52,12 @@ class PixelPoint(NamedTuple):
 
 
 class Shown(NamedTuple):
-    """What a display shows from a moment on."""
+    """What a display shows from a moment on, how, and since when its text moves."""
 
     t_s: float
     text: str
+    manner: Manner = Manner()
+    told_s: float = 0.0
 
 
 class Answered(NamedTuple):
@@ -110,7 +113,11 @@ class LampLook(Model):
     colour: str = Field(description="#rrggbb, brought up to full brightness")
     light_ratio: float
     text: str = Field(default="", description="What a display shows")
-    pixels: str = Field(default="", description="Of a chain: rrggbb of each pixel, at most so many as can be drawn")
+    pixels: str = Field(
+        default="",
+        description="Of a chain or a display, each dot: how many bits tell its colour, the colours as rrggbb, and the bits in hex; "
+        "where there are more than 16 colours 12 and no list, and each dot as rgb",
+    )
 
 
 class Leg(Model):
