@@ -281,6 +281,14 @@ class TakeFile(Model):
     events: Annotated[list[dict[str, Any]], Field(min_length=1, max_length=20_000)]
 
 
+class AskedPreview(OnRevision):
+    """Something that one lamp is tried with by itself."""
+
+    lamp: Annotated[str, Field(max_length=40)]
+    verb: Annotated[str, Field(max_length=20)]
+    values: dict[str, Any] = Field(default={}, description="As an action of a rule has them")
+
+
 class Rehearsal(Asked):
     """Timed events to play through the plan."""
 

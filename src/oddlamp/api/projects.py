@@ -1,6 +1,6 @@
 """Routes of projects: the shelf, edits and steps, history, trials, rehearsals, export and import."""
 
-from typing import Annotated, Any
+from typing import Annotated, Any, Literal
 
 from fastapi import APIRouter, Depends, Query, Request
 from fastapi.responses import JSONResponse, PlainTextResponse, Response
@@ -47,6 +47,7 @@ from oddlamp.sheets.builds import BuildsShown, build_many, heap
 from oddlamp.sheets.clearing import Clearing, what_clears
 from oddlamp.sheets.compare import Comparison, compare
 from oddlamp.sheets.drawn import DrawnUp, drawn_up
+from oddlamp.sheets.layouts import layout_file
 from oddlamp.sheets.models import Choice, Entry
 from oddlamp.sheets.parts import moves_from, take_in
 from oddlamp.sheets.pasted import pasted_words
@@ -223,6 +224,23 @@ def write_slots(
     if node not in design.handsets:
         raise OutOfRange(field="node", given=node, allowed="one of " + (", ".join(design.handsets) or "none: there is no phone"))
     return slots_as(slots_of(design, design.handsets[node]), form)
+
+
+@router.get("/{project_id}/layout", response_class=PlainTextResponse)
+def write_layout(
+    shop: Shop,
+    project_id: str,
+    lamp: Annotated[str, Query(max_length=40)],
+    form: Annotated[Literal["csv", "svg"], Query()] = "csv",
+) -> PlainTextResponse:
+    """Give where each pixel of a chain stands as a file."""
+    design = shop.worked_out(project_id, shop.store.read(project_id).revision).design
+    kind = "image/svg+xml" if form == "svg" else "text/csv; charset=utf-8"
+    return PlainTextResponse(
+        layout_file(design, lamp, form),
+        media_type=kind,
+        headers={"Content-Disposition": f'attachment; filename="{lamp}.{form}"', "Content-Security-Policy": "sandbox"},
+    )
 
 
 @router.post("/{project_id}/ways")

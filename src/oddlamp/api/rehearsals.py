@@ -5,7 +5,7 @@ from typing import Annotated, Any
 from fastapi import APIRouter, Path, Query
 from fastapi.responses import JSONResponse
 
-from oddlamp.api.models import AskedTimeline, NewTake, Rehearsal, RevisionId, TakeFile, TakeName
+from oddlamp.api.models import AskedPreview, AskedTimeline, NewTake, Rehearsal, RevisionId, TakeFile, TakeName
 from oddlamp.api.projects import Shop
 from oddlamp.api.workshop import Workshop
 from oddlamp.core.rehearsal.events import read_events
@@ -13,6 +13,7 @@ from oddlamp.core.rehearsal.simulate import rehearse_design
 from oddlamp.core.rehearsal.trace import Run
 from oddlamp.sheets.comparing import TakeCompared, compare
 from oddlamp.sheets.journeys import looks_of, show_run
+from oddlamp.sheets.previews import Preview, preview
 from oddlamp.sheets.timeline import Timeline, timeline
 from oddlamp.store.kept import Take
 
@@ -26,6 +27,12 @@ def run_rehearsal(shop: Shop, project_id: str, rehearsal: Rehearsal) -> Run:
     revision = shop.store.read(project_id).revision if rehearsal.base_revision is None else rehearsal.base_revision
     design = shop.looked_at(project_id, revision, rehearsal.patch).design
     return show_run(design, rehearse_design(design, read_events(rehearsal.events)), since_s=rehearsal.since_s)
+
+
+@router.post("/preview")
+def show_preview(shop: Shop, project_id: str, asked: AskedPreview) -> Preview:
+    """Rehearse one deed of one lamp by itself."""
+    return preview(shop.looked_at(project_id, asked.base_revision, asked.patch).design, asked.lamp, asked.verb, asked.values)
 
 
 @router.post("/rehearsals/timeline")

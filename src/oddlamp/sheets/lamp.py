@@ -11,6 +11,7 @@ from oddlamp.sheets.behaviour import standing_panel
 from oddlamp.sheets.built import built_moves
 from oddlamp.sheets.lamp_panels import channel_panel, drive_panels, figure_panels, whole_panel
 from oddlamp.sheets.lamp_pictures import circuit, current_picture, curve_picture
+from oddlamp.sheets.layouts import layout_panel, places_picture
 from oddlamp.sheets.level import level_panel, slowest_edge, window_picture
 from oddlamp.sheets.light import light_panels
 from oddlamp.sheets.models import Sheet
@@ -30,6 +31,7 @@ def lamp_sheet(design: Design, lamp: LampDesign) -> Sheet:
         pictures=tuple(
             picture
             for picture in (
+                places_picture(design, lamp),
                 current_picture(lamp) or window_picture(leads),
                 circuit(lamp, lamp.switch) if lamp.load is not None and not leads else None,
                 *(curve_picture(lamp, it) for it in lamp.channels),
@@ -42,6 +44,7 @@ def lamp_sheet(design: Design, lamp: LampDesign) -> Sheet:
             *(channel_panel(design, channel) for channel in lamp.channels),
             *drive_panels(design, lamp),
             *(level_panel(design, lead) for lead in leads),
+            *(filter(None, (layout_panel(design, lamp),))),
             *light_panels(design, lamp),
             *figure_panels(design, lamp),
             *([standing_panel(design, [lamp.id], is_folded=True)] if _is_told_by_board(design, lamp) else []),

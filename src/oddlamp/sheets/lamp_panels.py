@@ -15,6 +15,7 @@ from oddlamp.core.parts.models import LoadPart, PixelPart
 from oddlamp.core.parts.own import as_used
 from oddlamp.core.plan.document import Document, at_path, join_patches
 from oddlamp.core.plan.edits import TakingOut, own_supply
+from oddlamp.core.plan.layouts import Free, Layout
 from oddlamp.core.plan.lights import PIXEL_KINDS
 from oddlamp.core.resolve.loads import METRE
 from oddlamp.core.resolve.supplies import own_figures
@@ -93,8 +94,16 @@ def _amount(design: Design, lamp: LampDesign) -> tuple[Entry, ...]:
     """Say how much of a load there is: pixels, modules, or metres."""
     plan, path = design.plan.lamps[lamp.id], ("lamps", lamp.id)
     if plan.kind in PIXEL_KINDS:
-        count = lamp.load.pixels if lamp.load else 0
-        return (_whole_number("Pixels", count, (*path, "layout", "runs"), is_own=True),)
+        layout = getattr(plan, "layout", None) or Layout()
+        if isinstance(layout.shape, Free):
+            return ()  # its places tell how many there are
+        pixels = _whole_number("Pixels", layout.count, (*path, "layout", "runs"), is_own=True)
+        runs = ", ".join(str(it.count) for it in layout.runs)
+        return (
+            pixels
+            if len(layout.runs) < 2
+            else pixels.model_copy(update={"label": "Pixels in each run", "text": runs, "lower": None, "higher": None}),
+        )
     if plan.kind == "matrix":
         return (_whole_number("Modules in the chain", plan.count or 1, (*path, "count"), is_own=plan.count is not None),)
     if plan.kind == "strip":

@@ -170,7 +170,42 @@ class WakingPicture(Model):
     rows: tuple[WakingRow, ...]
 
 
-Picture = Annotated[ChartPicture | Schematic | OutlinePicture | BytesPicture | WakingPicture, Field(discriminator="kind")]
+class Frame(Model):
+    """A module round some dots, with its number in the chain."""
+
+    across: int
+    down: int
+    wide: int
+    high: int
+    label: str
+
+
+class Tried(Model):
+    """Something that a lamp can be tried with, to see its light by itself."""
+
+    label: str
+    verb: str
+    values: dict[str, Any]
+
+
+class PlacesPicture(Model):
+    """Where the pixels of a chain stand, in its order, or the dots of modules row by row; lit by the rehearsal."""
+
+    kind: Literal["places"] = "places"
+    text: str
+    note: str = ""
+    stage: str
+    lamp: str
+    places: tuple[tuple[float, float], ...] = Field(description="Across and down")
+    in_rows: bool = Field(description="Whether they stand in rows and columns that can be counted")
+    frames: tuple[Frame, ...]
+    tries: tuple[Tried, ...]
+    pasted: dict[str, Any] | None = Field(default=None, description="The patch that takes places of one's own, but for these")
+
+
+Picture = Annotated[
+    ChartPicture | Schematic | OutlinePicture | BytesPicture | WakingPicture | PlacesPicture, Field(discriminator="kind")
+]
 
 
 class Opens(Model):

@@ -620,7 +620,7 @@ class Naive:
                 at
                 for at in range(count)
                 for row, column in [stands[1][at] if stands else (at, 0)]
-                if (n + (self.drawn_after(column + 1) >> 8)) % (2 * rows) == row
+                if (n + self.scattered(column + 1)) % (2 * rows) == row
             ]
         elif goes["marching"] == "neighbours":
             row = [at == count // 2 for at in range(count)]
@@ -628,16 +628,14 @@ class Naive:
                 row = [goes["rule"] >> (4 * row[at - 1] + 2 * row[at] + row[(at + 1) % count]) & 1 == 1 for at in range(count)]
             lit = [at for at in range(count) if row[at]]
         else:
-            chance = (n + 1) % WRAP
-            chance = (chance ^ (chance << 13)) % WRAP
-            chance ^= chance >> 17
-            lit = [((chance ^ (chance << 5)) % WRAP >> 8) % count]
+            lit = [self.scattered(n + 1) % count]
         return [one if at // 3 in lit else 0 for at, one in enumerate(goal)]
 
-    def drawn_after(self, seed: int) -> int:
+    def scattered(self, seed: int) -> int:
+        seed = seed * 2654435761 % WRAP
         seed = (seed ^ (seed << 13)) % WRAP
         seed ^= seed >> 17
-        return (seed ^ (seed << 5)) % WRAP
+        return (seed ^ (seed << 5)) % WRAP >> 8
 
     def signs_on(self, name: str, lamp: dict[str, Any]) -> list[bool] | None:
         """Which pixels of a chain its text lights; None where it shows none."""

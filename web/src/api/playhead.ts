@@ -25,7 +25,7 @@ export class Playhead {
 	};
 
 	/** Take the looks of a run; what is shown stays where it is. */
-	take(run: Run) {
+	take(run: Pick<Run, "looks">) {
 		this.courses = new Map(
 			Object.entries(run.looks).map(([stage, course]) => [
 				stage,

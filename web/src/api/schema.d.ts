@@ -412,6 +412,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/projects/{project_id}/layout": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Write Layout
+         * @description Give where each pixel of a chain stands as a file.
+         */
+        get: operations["write_layout_api_projects__project_id__layout_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/projects/{project_id}/numbers": {
         parameters: {
             query?: never;
@@ -546,6 +566,26 @@ export interface paths {
         get: operations["export_plan_api_projects__project_id__plan_get"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{project_id}/preview": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Show Preview
+         * @description Rehearse one deed of one lamp by itself.
+         */
+        post: operations["show_preview_api_projects__project_id__preview_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1071,6 +1111,34 @@ export interface components {
              * @description Whose sheet the answer shall hold; the one worth opening on where left out
              */
             stage: string;
+        };
+        /**
+         * AskedPreview
+         * @description Something that one lamp is tried with by itself.
+         */
+        AskedPreview: {
+            /** Base Revision */
+            base_revision: number;
+            /** Lamp */
+            lamp: string;
+            /**
+             * Patch
+             * @description What is only looked at
+             * @default {}
+             */
+            patch: {
+                [key: string]: unknown;
+            };
+            /**
+             * Values
+             * @description As an action of a rule has them
+             * @default {}
+             */
+            values: {
+                [key: string]: unknown;
+            };
+            /** Verb */
+            verb: string;
         };
         /**
          * AskedSetup
@@ -1729,6 +1797,22 @@ export interface components {
             /** @description The number behind it, with working; None for plain text */
             value?: components["schemas"]["Value"] | null;
         };
+        /**
+         * Frame
+         * @description A module round some dots, with its number in the chain.
+         */
+        Frame: {
+            /** Across */
+            across: number;
+            /** Down */
+            down: number;
+            /** High */
+            high: number;
+            /** Label */
+            label: string;
+            /** Wide */
+            wide: number;
+        };
         /** HTTPValidationError */
         HTTPValidationError: {
             /** Detail */
@@ -1803,7 +1887,7 @@ export interface components {
             light_ratio: number;
             /**
              * Pixels
-             * @description Of a chain: rrggbb of each pixel, at most so many as can be drawn
+             * @description Of a chain or a display, each dot: how many bits tell its colour, the colours as rrggbb, and the bits in hex; where there are more than 16 colours 12 and no list, and each dot as rgb
              * @default
              */
             pixels: string;
@@ -2250,7 +2334,7 @@ export interface components {
              * Pictures
              * @default []
              */
-            pictures: (components["schemas"]["ChartPicture"] | components["schemas"]["Schematic"] | components["schemas"]["OutlinePicture"] | components["schemas"]["BytesPicture"] | components["schemas"]["WakingPicture"])[];
+            pictures: (components["schemas"]["ChartPicture"] | components["schemas"]["Schematic"] | components["schemas"]["OutlinePicture"] | components["schemas"]["BytesPicture"] | components["schemas"]["WakingPicture"] | components["schemas"]["PlacesPicture"])[];
             /**
              * Resistors
              * @default []
@@ -2389,6 +2473,64 @@ export interface components {
              * @enum {string}
              */
             place: "shelf" | "archive" | "bin";
+        };
+        /**
+         * PlacesPicture
+         * @description Where the pixels of a chain stand, in its order, or the dots of modules row by row; lit by the rehearsal.
+         */
+        PlacesPicture: {
+            /** Frames */
+            frames: components["schemas"]["Frame"][];
+            /**
+             * In Rows
+             * @description Whether they stand in rows and columns that can be counted
+             */
+            in_rows: boolean;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "places";
+            /** Lamp */
+            lamp: string;
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /**
+             * Pasted
+             * @description The patch that takes places of one's own, but for these
+             */
+            pasted?: {
+                [key: string]: unknown;
+            } | null;
+            /**
+             * Places
+             * @description Across and down
+             */
+            places: [
+                number,
+                number
+            ][];
+            /** Stage */
+            stage: string;
+            /** Text */
+            text: string;
+            /** Tries */
+            tries: components["schemas"]["Tried"][];
+        };
+        /**
+         * Preview
+         * @description The light of one lamp over some seconds.
+         */
+        Preview: {
+            /** Ends At S */
+            ends_at_s: number;
+            /** Looks */
+            looks: components["schemas"]["LampLook"][];
+            /** Sentence */
+            sentence: string;
         };
         /**
          * ProjectState
@@ -2860,7 +3002,7 @@ export interface components {
              * @description The one that answers first, then those that explain
              * @default []
              */
-            pictures: (components["schemas"]["ChartPicture"] | components["schemas"]["Schematic"] | components["schemas"]["OutlinePicture"] | components["schemas"]["BytesPicture"] | components["schemas"]["WakingPicture"])[];
+            pictures: (components["schemas"]["ChartPicture"] | components["schemas"]["Schematic"] | components["schemas"]["OutlinePicture"] | components["schemas"]["BytesPicture"] | components["schemas"]["WakingPicture"] | components["schemas"]["PlacesPicture"])[];
             /**
              * Pins
              * @default []
@@ -3398,6 +3540,20 @@ export interface components {
         Trial: {
             comparison: components["schemas"]["Comparison"];
             review: components["schemas"]["ShownReview"];
+        };
+        /**
+         * Tried
+         * @description Something that a lamp can be tried with, to see its light by itself.
+         */
+        Tried: {
+            /** Label */
+            label: string;
+            /** Values */
+            values: {
+                [key: string]: unknown;
+            };
+            /** Verb */
+            verb: string;
         };
         /**
          * Typed
@@ -4404,6 +4560,40 @@ export interface operations {
             };
         };
     };
+    write_layout_api_projects__project_id__layout_get: {
+        parameters: {
+            query: {
+                lamp: string;
+                form?: "csv" | "svg";
+            };
+            header?: never;
+            path: {
+                project_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/plain": string;
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
     list_numbers_api_projects__project_id__numbers_get: {
         parameters: {
             query: {
@@ -4622,6 +4812,41 @@ export interface operations {
                     "application/json": {
                         [key: string]: unknown;
                     };
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    show_preview_api_projects__project_id__preview_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AskedPreview"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Preview"];
                 };
             };
             /** @description Validation Error */

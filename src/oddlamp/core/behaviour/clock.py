@@ -35,3 +35,11 @@ def xorshift(seed: int) -> int:
     seed ^= (seed << 13) & WORD
     seed ^= seed >> 17
     return seed ^ ((seed << 5) & WORD)
+
+
+def scattered(number: int) -> int:
+    """Return a number of 24 bits that looks drawn by chance and is always the same for the same one: neighbours lie far apart.
+
+    Source: Knuth, The Art of Computer Programming 3, 6.4: multiplied by the golden ratio's share of 2^32.
+    """
+    return xorshift((number * 2654435761) & WORD) >> 8

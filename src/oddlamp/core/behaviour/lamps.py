@@ -6,7 +6,7 @@ from types import MappingProxyType
 from typing import Final, NamedTuple, cast
 
 from oddlamp.core.behaviour.arithmetic import LADDER_TOP, scaled, times
-from oddlamp.core.behaviour.clock import WORD, since, xorshift
+from oddlamp.core.behaviour.clock import scattered, since
 from oddlamp.core.behaviour.program import (
     Add,
     Blink,
@@ -121,7 +121,7 @@ class Marching(NamedTuple):
                 row = neighbours(count, self.rule).row(at)
                 return lambda it: bool(row >> it & 1)
             case _:
-                one = (xorshift((at + 1) & WORD) >> 8) % count
+                one = scattered(at + 1) % count
         return lambda it: it == one
 
 
@@ -197,14 +197,9 @@ class Lamp:
         return self.goes_on.before if isinstance(self.goes_on, Flash) else self.state
 
 
-@lru_cache(maxsize=4096)
-def _begins(column: int) -> int:
-    return xorshift(column + 1) >> 8
-
-
 def fallen(step: int, column: int, rows: int) -> int:
     """Return the row that the drop of a column is in; one past the last row where there is none."""
-    return (step + _begins(column)) % (2 * rows)
+    return (step + scattered(column + 1)) % (2 * rows)
 
 
 def faded(begun: Sequence[int], goal: Sequence[int], gone_ms: int, over_ms: int) -> Light:

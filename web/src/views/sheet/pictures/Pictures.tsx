@@ -3,6 +3,7 @@ import type { Chart, Picture } from "../../../api/client";
 import { BytesPicture } from "./BytesPicture";
 import { ChartPicture } from "./ChartPicture";
 import { OutlinePicture } from "./OutlinePicture";
+import { PlacesPicture } from "./PlacesPicture";
 import { SchematicPicture } from "./SchematicPicture";
 import { WakingPicture } from "./WakingPicture";
 
@@ -51,6 +52,8 @@ const One = memo(function One({ picture }: { picture: Picture }) {
 			return <OutlinePicture picture={picture} />;
 		case "bytes":
 			return <BytesPicture picture={picture} />;
+		case "places":
+			return <PlacesPicture picture={picture} />;
 		case "waking":
 			return <WakingPicture picture={picture} />;
 	}
