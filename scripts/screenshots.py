@@ -45,7 +45,7 @@ def main() -> None:
         page = new_page("light")
         demo = httpx.get(f"{address}/api/projects").json()[0]["id"]
         for name, stage in (
-            ("lamp", "lamps.foot3"),
+            ("lamp", "lamps.foot"),
             ("hook-up", "links.serial"),
             ("words", "vocabularies.words"),
             ("pins", "pins.board"),
@@ -91,7 +91,7 @@ def main() -> None:
             page.screenshot(path=OUT / f"{name}.png")
         owned = json.loads(json.dumps(httpx.get(f"{address}/api/projects/{demo}/plan").json()))
         owned["drawer"] = "47, 100, 220, 330, 1k, yellow violet red gold, 10k"
-        page.goto(f"/projects/{httpx.post(f'{address}/api/projects/import', json=owned).json()['id']}?stage=lamps.foot1")
+        page.goto(f"/projects/{httpx.post(f'{address}/api/projects/import', json=owned).json()['id']}?stage=lamps.foot")
         settle(page)
         page.get_by_role("button", name="Keep these figures as a part of mine").click()
         page.get_by_role("combobox", name="Colour").filter(has_text="My").wait_for()
@@ -107,7 +107,7 @@ def main() -> None:
         page.get_by_role("button", name="Open the line").wait_for()
         page.get_by_label("Timers of those", exact=True).focus()
         page.screenshot(path=OUT / "own-board.png")
-        page.goto(f"/projects/{demo}?stage=lamps.foot3")
+        page.goto(f"/projects/{demo}?stage=lamps.foot")
         settle(page)
         page.keyboard.press("w")
         page.get_by_label("Series resistor", exact=True).fill("91")
@@ -122,7 +122,7 @@ def main() -> None:
                 revision = httpx.post(f"{url}/undo", json={"base_revision": revision}).json()["revision"]
             body = {
                 "base_revision": revision,
-                "patch": {"lamps": {"foot3": {"channels": {"main": {"resistor_ohm": ohm}}}}},
+                "patch": {"lamps": {"foot": {"channels": {"main": {"resistor_ohm": ohm}}}}},
                 "summary": f"Series resistor: {ohm}",
             }
             project = httpx.post(f"{url}/edits", json=body).json()
@@ -148,24 +148,24 @@ def main() -> None:
         page = new_page("dark")
         page.goto(f"/projects/{demo}?stage=lamps.moon")
         settle(page)
-        for button, told in (("Footlights", "Reached 6 lamps"), ("Moon", "Reached Moon")):
+        for button, told in (("Footlights", "Reached Footlights"), ("Moon", "Reached Moon")):
             page.get_by_label("Phone", exact=True).get_by_role("button", name=button).click()
             page.get_by_text(told).wait_for()
         page.wait_for_function("!document.querySelector('nav .bead')")
         page.screenshot(path=OUT / "rehearsal.png")
-        played = json.loads(json.dumps(httpx.get(f"{address}/api/projects/{demo}/plan").json()))
+        played = json.loads((ROOT / "tests" / "data" / "footlights.json").read_text(encoding="utf-8"))
         played["cues"] = {"dawn": {"label": "Dawn", "loop": True, "steps": DAWN}}
         played["inputs"] = {"cue": {"kind": "button", "label": "Cue", "host": "board"}}
         pressed = {"host": "board", "when": {"input": "cue", "event": "pressed"}, "do": [{"verb": "cue", "target": "dawn"}]}
         played["rules"] |= {"cue_pressed": pressed, "when_dark": {**played["rules"]["when_dark"], "do": [{"verb": "stop"}]}}
         made = httpx.post(f"{address}/api/projects/import", json=played).json()["id"]
         page = new_page("light")
-        page.goto(f"/projects/{made}?stage=rules.board")
+        page.goto(f"/projects/{demo}?stage=rules.board")
         settle(page)
-        score = page.get_by_role("region", name="Cue Dawn")
+        score = page.get_by_role("region", name="Cue Storm")
         score.evaluate("it => it.scrollIntoView({ block: 'start' })")
         page.get_by_role("button", name="Open the line").wait_for()
-        score.get_by_role("button", name="Footlights to 100").first.focus()
+        score.get_by_role("button", name="Lightning red").first.focus()
         page.get_by_label("Fades over", exact=True).last.wait_for()
         score.evaluate("it => it.scrollIntoView({ block: 'start' })")
         page.mouse.move(500, 500)

@@ -39,6 +39,7 @@ from oddlamp.sheets.score import scores_of
 from oddlamp.sheets.timeline import timeline
 from tests.abuse.crowd import many_lamps
 from tests.abuse.growth import edits, resident_mb
+from tests.builders import document
 from tests.conftest import running_server, start_server
 from tests.core.pins.drawn import drawn, fifty
 from tests.core.program.drawn import drawn_plan
@@ -64,20 +65,20 @@ def timed(work: Callable[[], object], times: int) -> list[float]:
 
 def review_s() -> float:
     """Median review of the demo project with the sheet on the screen, as every edit makes it, s."""
-    plan, catalog = load_plan(demo_plan()), load_catalog()
+    plan, catalog = load_plan(document("footlights")), load_catalog()
     return statistics.median(timed(lambda: review(plan, catalog, stages=["lamps.foot3"]), 50))
 
 
 def whole_review_s() -> float:
     """Median review of the demo project with all of its sheets, as only the exports and keep all want it, s."""
-    plan, catalog = load_plan(demo_plan()), load_catalog()
+    plan, catalog = load_plan(document("footlights")), load_catalog()
     return statistics.median(timed(lambda: review(plan, catalog), 20))
 
 
 def rehearsal_ratio() -> float:
     """How many times faster than life: 60 s of ten 5-byte words a second on the demo."""
     words = {"words": {"words": {"dusk": {"sent": "dusk"}}, "framing": {"kind": "terminated", "terminator": "lf"}}}
-    plan = load_plan(merge_patch(demo_plan(), {"vocabularies": words, "nodes": {"phone": {"appends": "lf"}}}))
+    plan = load_plan(merge_patch(document("footlights"), {"vocabularies": words, "nodes": {"phone": {"appends": "lf"}}}))
     events = read_events([{"kind": "word", "t_s": n / 10, "talk": "radio", "word": "dusk"} for n in range(600)])
     trace = rehearse(plan, load_catalog(), events)
     wire = [event for event in trace.events if event.stage == "links.serial"]
@@ -92,7 +93,7 @@ def fading_ratio() -> float:
         "when_dusk": {"do": [{"verb": "colour", "target": "moon", "values": {"red": 1, "green": 0.3, "blue": 0.1, "over_s": 1}}]},
         "when_moon_off": {"do": [{"verb": "off", "target": "moon", "values": {"over_s": 1}}]},
     }
-    plan = load_plan(merge_patch(demo_plan(), {"rules": rules}))
+    plan = load_plan(merge_patch(document("footlights"), {"rules": rules}))
     words = itertools.cycle(["dusk", "moon_off"])
     events = read_events([{"kind": "word", "t_s": n, "talk": "radio", "word": next(words)} for n in range(60)])
     if sum(len(it) for it in rehearse(plan, load_catalog(), events).pins.values()) < 10_000:
@@ -113,7 +114,7 @@ def pixels_ratio() -> float:
         "cues": {"run": {"steps": steps, "loop": True}},
         "rules": {"when_dusk": {"do": [{"verb": "cue", "target": "run"}]}},
     }
-    plan = load_plan(merge_patch(demo_plan(), patch))
+    plan = load_plan(merge_patch(document("footlights"), patch))
     events = read_events([{"kind": "word", "t_s": 0, "talk": "radio", "word": "dusk"}, {"kind": "wait", "t_s": 50}])
     trace = rehearse(plan, load_catalog(), events)
     if len(trace.pixels["long"]) < 2000 or trace.is_cut_short:
@@ -124,7 +125,7 @@ def pixels_ratio() -> float:
 def timeline_s() -> float:
     """Median time view of a minute of ten 5-byte words a second on the demo, played and laid out, s."""
     words = {"words": {"words": {"dusk": {"sent": "dusk"}}, "framing": {"kind": "terminated", "terminator": "lf"}}}
-    plan = load_plan(merge_patch(demo_plan(), {"vocabularies": words, "nodes": {"phone": {"appends": "lf"}}}))
+    plan = load_plan(merge_patch(document("footlights"), {"vocabularies": words, "nodes": {"phone": {"appends": "lf"}}}))
     events = read_events([{"kind": "word", "t_s": n / 10, "talk": "radio", "word": "dusk"} for n in range(600)])
     catalog = load_catalog()
     design, titles = resolve(plan, catalog), review(plan, catalog, stages=[]).titles
@@ -176,10 +177,12 @@ def words_s() -> float:
     words = {f"w{n}": {"sent": f"{chr(65 + n % 26)}{chr(97 + n // 26)}" + ("{level}" if n % 2 else "x")} for n in range(60)}
     vocabulary = {
         "framing": {"kind": "terminated", "terminator": "lf"},
-        "words": {**dict.fromkeys(demo_plan()["vocabularies"]["words"]["words"]), **words},
+        "words": {**dict.fromkeys(document("footlights")["vocabularies"]["words"]["words"]), **words},
     }
     phone = {"appends": "lf", "controls": None}
-    plan = load_plan(merge_patch(demo_plan(), {"vocabularies": {"words": vocabulary}, "rules": None, "nodes": {"phone": phone}}))
+    plan = load_plan(
+        merge_patch(document("footlights"), {"vocabularies": {"words": vocabulary}, "rules": None, "nodes": {"phone": phone}})
+    )
     design = resolve(plan, load_catalog())
     rules = [rule.check for rule in RULES if rule.code.startswith("CMD-")]
     return statistics.median(timed(lambda: [breach for check in rules for breach in check(design)], 20))
@@ -198,7 +201,7 @@ def score_s() -> float:
     """A cue of a hundred steps on seven lamps laid out as threads."""
     names = ["moon", *(f"foot{at}" for at in range(1, 7))]
     steps = [{"target": names[at % 7], "level": at % 3 / 2, "after_s": 0.1, "fade_s": 0.3} for at in range(100)]
-    design = resolve(load_plan(merge_patch(demo_plan(), {"cues": {"long": {"steps": steps}}})), load_catalog())
+    design = resolve(load_plan(merge_patch(document("footlights"), {"cues": {"long": {"steps": steps}}})), load_catalog())
     return statistics.median(timed(lambda: scores_of(design, "board"), 15))
 
 
@@ -216,7 +219,7 @@ def two_hundred_lamps_s() -> float:
 
 def builds_s() -> float:
     """Median of ten thousand builds of one lamp, s."""
-    channel = resolve(load_plan(demo_plan()), load_catalog()).lamps["foot1"].channels[0]
+    channel = resolve(load_plan(document("footlights")), load_catalog()).lamps["foot1"].channels[0]
     branch = channel.branch
     if branch is None:
         raise SystemExit("the footlight has no branch")
@@ -255,7 +258,7 @@ def not_proven_ratio() -> float:
 
 def boards_s() -> float:
     """Median comparison of the demo on every board, s."""
-    plan, catalog = load_plan(demo_plan()), load_catalog()
+    plan, catalog = load_plan(document("footlights")), load_catalog()
     design = resolve(plan, catalog)
     return statistics.median(timed(lambda: compare_boards(plan, design), 5))
 
@@ -263,7 +266,7 @@ def boards_s() -> float:
 def shelf_s(folder: Path) -> float:
     """Median of listing a thousand projects, s."""
     with running_server(folder / "shelf.sqlite3") as address:
-        httpx.post(f"{address}/api/projects/import", json=demo_plan())
+        httpx.post(f"{address}/api/projects/import", json=document("footlights"))
     with sqlite3.connect(folder / "shelf.sqlite3") as connection:
         for number in range(1000):
             connection.execute(
@@ -352,7 +355,9 @@ def drawn_up_s(*, is_tried: bool) -> float:
     Tried is every school on the whole plan, as the words' sheet shows them side by side.
     """
     lamps = {"sign": {"kind": "matrix", "label": "Sign", "host": "board"}}
-    plan = load_plan(merge_patch(demo_plan(), {"lamps": lamps, "nodes": {"board": {"choice": {"part": "board-5v-70io"}}}}))
+    plan = load_plan(
+        merge_patch(document("footlights"), {"lamps": lamps, "nodes": {"board": {"choice": {"part": "board-5v-70io"}}}})
+    )
     design = resolve(plan, load_catalog())
     if is_tried:
         return statistics.median(timed(lambda: drawn_up(resolve(plan, load_catalog()), "words", tuple(WISHES)), 5))
@@ -364,7 +369,7 @@ def repaint_s(folder: Path) -> list[float]:
     with running_server(folder / "repaint.sqlite3") as address, sync_playwright() as play:
         browser = launch(play)
         page = browser.new_page(viewport={"width": 1280, "height": 800})
-        project = httpx.get(f"{address}/api/projects").json()[0]["id"]
+        project = httpx.post(f"{address}/api/projects/import", json=document("footlights")).json()["id"]
         page.goto(f"{address}/projects/{project}?stage=lamps.foot3")
         page.get_by_role("heading", level=2).first.wait_for()
         taken = [page.evaluate(REPAINT, [str(round(100 * 1.03**n))]) / 1000 for n in range(EDITS + 2)][2:]

@@ -9,7 +9,7 @@ from oddlamp.api.workshop import lay_lanes
 from oddlamp.catalog.load import load_catalog
 from oddlamp.store.projects import RevisionName
 from tests.abuse.crowd import many_verdicts
-from tests.builders import CLEAR, lamp
+from tests.builders import CLEAR, document, lamp
 
 
 def test_an_answer_brings_the_sheet_that_was_asked_for(http: httpx.Client, project: Any) -> None:
@@ -72,7 +72,7 @@ def test_lanes_keep_the_way_to_the_newest_state_straight() -> None:
 
 
 def test_what_clears_a_verdict_is_told_and_a_stranger_is_cleared_by_nothing(http: httpx.Client) -> None:
-    project = http.post("/api/projects", json={"start": "demo"}).json()
+    project = http.post("/api/projects/import", json=document("footlights")).json()
     where = f"/api/projects/{project['id']}/clearings"
     asked = {"base_revision": project["revision"], "key": "LED-OVER@foot3.main"}
     found = http.post(where, json=asked).json()

@@ -9,7 +9,7 @@ from oddlamp.core.plan.document import Document, at_path, edit_plan, load_plan
 from oddlamp.core.plan.model import Plan
 from oddlamp.core.resolve.resolve import resolve
 from oddlamp.sheets.clearing import Clearing, what_clears
-from tests.builders import plan_with
+from tests.builders import document, plan_with
 from tests.core.test_findings import IDS, ROWS
 
 
@@ -33,7 +33,7 @@ def leaf(patch: Document) -> tuple[tuple[str, ...], float]:
 
 def test_the_demo_tells_from_where_its_verdicts_clear() -> None:
     """Arithmetic: (5.0 - 3.2) V / 20 mA is 90 ohm, 91 in E24; 2.4 kohm over 4.7 kohm is 3.50 V at worst."""
-    plan = load_plan(demo_plan())
+    plan = load_plan(document("footlights"))
     assert told(what_clears(plan, load_catalog(), "LED-OVER@foot3.main")) == {"Series resistor": "from 91 Ω up"}
     hookup = told(what_clears(plan, load_catalog(), "LVL-OVER@serial.b_to_a"))
     assert hookup["From the sender"].startswith("from 2.4 kΩ to")

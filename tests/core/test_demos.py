@@ -15,7 +15,8 @@ SWITCH: Document = {"kind": "input", "input": "sw", "event": "on", "t_s": 0}
 PRESSES: dict[str, tuple[list[Document], str]] = {
     "two-wings": ([SWITCH], "cue.main"),
     "prompters-nudge": ([{"kind": "control", "control": "stand_by", "gesture": "press", "t_s": 0}], "ready.main"),
-    "paper-moon": ([{"kind": "control", "control": "foot", "gesture": "press", "t_s": 0}], "foot1.main"),
+    "foyer-star": ([{"kind": "control", "control": "gold", "gesture": "press", "t_s": 0}], "star.data"),
+    "paper-moon": ([{"kind": "control", "control": "foot", "gesture": "press", "t_s": 0}], "foot.main"),
 }
 
 
@@ -34,13 +35,15 @@ def lights(plan: Plan, events: list[Document], line: str) -> bool:
 
 
 def test_the_demos_are_those_that_are_shipped() -> None:
-    assert demo_names() == ("paper-moon", "prompters-nudge", "two-wings")
+    assert demo_names() == ("paper-moon", "foyer-star", "prompters-nudge", "two-wings")
     assert all(demo_plan(name)["notes"] for name in demo_names())
 
 
 @pytest.mark.parametrize(
     ("name", "told"),
     [
+        ("paper-moon", {("LED-OVER", "stop"), ("LVL-OVER", "look"), ("CMD-ENDING", "look")}),
+        ("foyer-star", {("PIN-STRAP", "stop"), ("MOD-2G4", "look")}),
         ("two-wings", {("MOD-PAIR-PIN", "stop"), ("MOD-SPEEDS", "look")}),
         ("prompters-nudge", {("MOD-CASE", "stop"), ("LED-HEADROOM", "look"), ("COIN-CAUTION", "look")}),
     ],
@@ -62,3 +65,16 @@ def test_unlike_pins_keep_the_wings_apart_in_the_rehearsal_too() -> None:
     plan = load_plan(demo_plan("two-wings"))
     assert not lights(plan, [SWITCH], "cue.main")
     assert lights(settled(plan), [SWITCH], "seen.main"), "and once they are one the lamp on the left tells that it was seen"
+
+
+def test_the_storm_comes_by_phone_and_by_button_and_the_knob_dims_the_footlights() -> None:
+    plan = settled(load_plan(demo_plan("paper-moon")))
+    by_phone: Document = {"kind": "control", "control": "storm", "gesture": "press", "t_s": 0}
+    by_hand: Document = {"kind": "input", "input": "cue", "event": "pressed", "t_s": 0}
+    turned: Document = {"kind": "input", "input": "dimmer", "event": "moved", "value": 0.5, "t_s": 0}
+    for pressed in (by_phone, by_hand):
+        trace = rehearse(plan, load_catalog(), read_events([pressed]))
+        flashes = [it for it in trace.pixels["lightning"] if set(it.shows) != {"0"}]
+        assert len(flashes) > 5
+        assert set(trace.pixels["lightning"][-1].shows) == {"0"}
+    assert lights(plan, [turned], "foot.main")

@@ -6,7 +6,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from oddlamp.catalog.load import demo_plan, load_catalog
+from oddlamp.catalog.load import load_catalog
 from oddlamp.core.errors import PlanInvalid
 from oddlamp.core.plan.changes import changes, clashes, differences
 from oddlamp.core.plan.document import Document, dump_plan, edit_plan, load_plan, merge_patch
@@ -103,7 +103,7 @@ def test_comparing_tells_which_numbers_and_verdicts_moved() -> None:
 
 
 def test_answers_as_text_hold_the_numbers_and_the_verdicts() -> None:
-    text = answers_text(review(load_plan(demo_plan()), load_catalog())).replace("\u00a0", " ")
+    text = answers_text(review(load_plan(document("footlights")), load_catalog())).replace("\u00a0", " ")
     assert "25 mA flows through Footlight 3" in text
     assert "STOP: By its resistor alone Footlight 3 gets 38.3 mA. It can stand 30 mA. Clear from 91 Ω up. [LED-OVER]" in text
     assert "Not judged: the load on a rail" in text

@@ -2,7 +2,7 @@
 
 import pytest
 
-from oddlamp.catalog.load import demo_plan, load_catalog
+from oddlamp.catalog.load import load_catalog
 from oddlamp.core.plan.document import Document, load_plan, merge_patch
 from oddlamp.sheets.line import Line, RailLine
 from oddlamp.sheets.review import review
@@ -137,7 +137,7 @@ def test_states_and_the_thread_that_leads_there(patch: Document, stage: str, sta
     ],
 )
 def test_each_stage_shows_what_decides_it(stage: str, label: str, numbers: str) -> None:
-    it = next(it for it in drawn(demo_plan()).stages if it.id == stage)
+    it = next(it for it in drawn(document("footlights")).stages if it.id == stage)
     assert (it.label, it.numbers.replace("\u00a0", " ")) == (label, numbers)
 
 

@@ -67,7 +67,7 @@ def as_from_nothing(plan: Plan, catalog: Catalog, before: Design | None) -> Desi
 )
 def test_what_bears_on_a_lamp_works_it_out_anew(patch: Document) -> None:
     catalog = load_catalog()
-    before = load_plan(demo_plan())
+    before = load_plan(document("footlights"))
     after = edit_plan(before, patch)
     check_parts(after, catalog)
     was = resolve(before, catalog)

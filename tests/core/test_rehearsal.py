@@ -316,7 +316,7 @@ def test_what_a_module_says_when_somebody_links_comes_before_the_first_word(endi
 def test_what_pins_show_and_what_boards_say_is_told_from_the_start() -> None:
     """A common anode rests high and is lit by a low pin; moonlight is 0.6, 0.75 and all of 255, floor(x + 1/2) by hand."""
     said = [{"kind": "word", "t_s": n, "talk": "radio", "word": word} for n, word in enumerate(("moon", "foot", "dark"))]
-    trace = rehearse(load_plan(demo_plan()), load_catalog(), read_events(said))
+    trace = rehearse(load_plan(document("footlights")), load_catalog(), read_events(said))
     assert [(int(it.t_s), it.shows, it.frequency_hz) for it in trace.pins["moon.red"]] == [
         (0, 255, 490),
         (0, 255 - 153, 490),

@@ -37,9 +37,9 @@ def owned_demo() -> Any:
 
 
 def stages_of_the_demo() -> list[str]:
-    """Every stage of the demo's line, of the six footlights only one, and the board of one's own."""
+    """Every stage of the demo's line, and the board of one's own."""
     sheets = review(load_plan(owned_demo()), load_catalog()).sheets
-    return [*(stage for stage in sheets if not stage.startswith("lamps.foot")), "lamps.foot3"]
+    return list(sheets)
 
 
 Theme = Literal["light", "dark"]

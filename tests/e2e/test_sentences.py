@@ -5,6 +5,7 @@ from collections.abc import Callable
 import pytest
 from playwright.sync_api import Page, expect
 
+from tests.builders import document
 from tests.conftest import CALL
 from tests.e2e.desk import Hands
 from tests.e2e.test_access import violations
@@ -15,7 +16,7 @@ NEW = "A new sentence, or several pasted a line each"
 
 
 def at_behaviour(page: Page, server: str) -> None:
-    project = CALL.post(f"{server}/api/projects", json={"start": "demo"}).json()["id"]
+    project = CALL.post(f"{server}/api/projects/import", json=document("footlights")).json()["id"]
     page.goto(f"/projects/{project}?stage=rules.board")
 
 

@@ -29,7 +29,7 @@ def test_two_wings_from_the_shelf_is_settled_pressed_and_parted(page: Page, serv
     expect(page.get_by_label("Verdicts", exact=True)).not_to_contain_text("7301")
     hand.get_by_role("button", name="All dark").press("Enter")
     switch.press("Enter")
-    expect(status).to_contain_text("Reached Cue lamp after")
+    expect(status).to_contain_text("Reached Cue lamp, Beeper after")
     page.keyboard.press("/")
     page.keyboard.type("right module loses")
     page.keyboard.press("Enter")

@@ -54,7 +54,7 @@ def test_it_serves_from_its_own_files_into_the_users_data_folder(installed: Path
             assert process.poll() is None, "it ended"
             assert time.monotonic() < give_up, "it does not start"
         page.goto("/")
-        expect(page.get_by_role("heading", name="25 mA flows through Footlight 3. Wanted: 20 mA.")).to_be_visible()
+        expect(page.get_by_role("heading", name="38.1 mA flows through each LED of Footlights. Wanted: 20 mA.")).to_be_visible()
         notice = CALL.get(f"{address}/notice.txt")
         assert notice.headers["content-type"] == "text/plain; charset=utf-8"
         page.close()

@@ -93,6 +93,13 @@ class NewProject(Asked):
     demo: str | None = Field(default=None, max_length=60, description="Which demo; the main one where none is named")
 
 
+class PickedStart(Asked):
+    """A starting point that a project is to become."""
+
+    base_revision: RevisionId
+    start: Annotated[str, Field(max_length=60)]
+
+
 class Demo(Model):
     """A demo project that can be put on the shelf."""
 

@@ -1,5 +1,6 @@
 """Routes of projects: the shelf, edits and steps, history, trials, rehearsals, export and import."""
 
+from functools import lru_cache
 from typing import Annotated, Any, Literal
 
 from fastapi import APIRouter, Depends, Query, Request
@@ -19,6 +20,7 @@ from oddlamp.api.models import (
     NewProject,
     Number,
     PastedWords,
+    PickedStart,
     Place,
     ProjectState,
     Restore,
@@ -35,7 +37,7 @@ from oddlamp.api.models import (
 )
 from oddlamp.api.workshop import Workshop, with_stage
 from oddlamp.catalog.board_file import Form, read_board, write_board
-from oddlamp.catalog.load import MAIN_DEMO, demo_names, demo_plan
+from oddlamp.catalog.load import MAIN_DEMO, demo_names, demo_plan, load_catalog, start_data, start_names
 from oddlamp.core.checks.findings import Move
 from oddlamp.core.errors import OutOfRange
 from oddlamp.core.parts.own import with_own_parts
@@ -57,6 +59,7 @@ from oddlamp.sheets.sentences import Taken, Typed, host_of, taken, typed
 from oddlamp.sheets.setup import SetupShown, setup_of
 from oddlamp.sheets.shown import ShownFinding, Ways
 from oddlamp.sheets.slots import SlotForm, slots_as, slots_of
+from oddlamp.sheets.starts import Begun, StartCard, begin, start_card
 from oddlamp.sheets.typed import TypedLine, typed_line
 
 router = APIRouter(prefix="/api/projects")
@@ -83,6 +86,26 @@ def list_demos() -> list[Demo]:
     """List the demo projects, the main one first."""
     found = ((name, demo_plan(name)) for name in demo_names())
     return [Demo(name=name, title=plan["title"], notes=plan.get("notes", "")) for name, plan in found]
+
+
+@router.get("/starts")
+def list_starts() -> list[StartCard]:
+    """List the starting points, each with the light of its lamps over some seconds."""
+    return [_card(name) for name in start_names()]
+
+
+@lru_cache(maxsize=64)
+def _card(name: str) -> StartCard:
+    return start_card(name, start_data(name), load_catalog())
+
+
+@router.post("/{project_id}/begin")
+def begin_with(shop: Shop, project_id: str, picked: PickedStart) -> Begun:
+    """Tell the edit that makes a project into a starting point."""
+    if picked.start not in start_names():
+        raise OutOfRange(field="start", given=picked.start, allowed="one of " + ", ".join(start_names()))
+    made = shop.worked_out(project_id, picked.base_revision)
+    return begin(made.design.plan, EMPTY["title"], start_data(picked.start))
 
 
 @router.post("", status_code=201)

@@ -3,7 +3,7 @@
 import json
 import tomllib
 from collections.abc import Mapping
-from functools import cache
+from functools import cache, lru_cache
 from pathlib import Path
 from typing import Any, Final
 
@@ -89,6 +89,18 @@ def demo_names(folder: Path = DATA) -> tuple[str, ...]:
 def demo_plan(name: str = MAIN_DEMO, folder: Path = DATA) -> dict[str, Any]:
     """Return a shipped demo project as a plan document."""
     document: dict[str, Any] = json.loads((folder / "demos" / f"{name}.json").read_text(encoding="utf-8"))
+    return document
+
+
+def start_names(folder: Path = DATA) -> tuple[str, ...]:
+    """List the starting points by name, in the order in which they are offered."""
+    return tuple(sorted(path.stem for path in (folder / "starts").glob("*.json")))
+
+
+@lru_cache(maxsize=64)
+def start_data(name: str, folder: Path = DATA) -> Mapping[str, Any]:
+    """Return a starting point: its title, what it does, what to press first, the events of its picture, and its plan."""
+    document: dict[str, Any] = json.loads((folder / "starts" / f"{name}.json").read_text(encoding="utf-8"))
     return document
 
 

@@ -24,6 +24,7 @@ DOTS_SEEN: Final = 100  # of a picture twice as long as this text, half as many 
 PRIMARIES: Final = ("#ff0000", "#00ff00", "#0000ff")
 DARK: Final = "#000000"
 SCREEN_GAMMA: Final = 2.2
+TO_SCREEN: Final = bytes(round(255 * (it / 255) ** (1 / SCREEN_GAMMA)) for it in range(256))  # light to what a screen is told
 PASS_S: Final = 1.05e-3  # a board looks at what has come once a millisecond: less than that is not told apart
 SAYS: Final = "says "  # how a deed that says a word is told
 
@@ -83,7 +84,7 @@ def _journey(design: Design, message: int, events: list[TraceEvent], whole: list
                 stage=stage,
                 comes_from=hung if fans_out and (hung := f"pins.{lamps[stage]}") in stages else before,
                 at_s=(kept or mine)[0].t_s,
-                text=_reading(stage, kept) if kept else "lost",
+                text=_reading(design, stage, kept) if kept else "lost",
                 lost_because=lost,
                 may_not_because=next((event.may_not_because for event in kept if event.may_not_because), None),
             )
@@ -108,7 +109,7 @@ def _kept(design: Design, stage: str, events: list[TraceEvent]) -> list[TraceEve
     return [event for event in events if event.lost_because is None]
 
 
-def _reading(stage: str, events: list[TraceEvent]) -> str:
+def _reading(design: Design, stage: str, events: list[TraceEvent]) -> str:
     events = [it for it in events if it.says != WAITS] or events
     first = events[0]
     collection = stage.partition(".")[0]
@@ -124,7 +125,17 @@ def _reading(stage: str, events: list[TraceEvent]) -> str:
         return " ".join(f"{byte:02X}" for byte in content)
     if collection == "lamps":
         return " / ".join(event.says.removesuffix("\u00a0mA") if len(events) > 1 else event.says for event in events)
-    return ", ".join(dict.fromkeys(event.says for event in events if event.says)) or " ".join(shown(byte) for byte in content)
+    said = dict.fromkeys(_named(design, event) for event in events if event.says)
+    return ", ".join(said) or " ".join(shown(byte) for byte in content)
+
+
+def _named(design: Design, event: TraceEvent) -> str:
+    """Say what a program does with its lamp, group, cue or mover by the name of that."""
+    plan = design.plan
+    it = next((of[event.ref] for of in (plan.groups, plan.cues, plan.movers) if event.ref in of), None)
+    label = design.lamps[event.ref].label if event.ref in design.lamps else getattr(it, "label", None)
+    is_deed = label is not None and event.says.endswith(f" {event.ref}")
+    return f"{event.says.removesuffix(event.ref)}{label}" if is_deed else event.says
 
 
 def _sentence(
@@ -250,7 +261,8 @@ def _chains(design: Design, trace: Trace) -> dict[str, tuple[LampLook, ...]]:
             shares = [sum(shown[at::3]) / (255 * max(len(shown) // 3, 1)) for at in range(3)]
             colour = _mix(list(zip(PRIMARIES, shares, strict=True)))
             seen = seen_light(max(shares))
-            pixels = as_text([it.shows[at : at + 6] for at in range(0, len(it.shows), 6)])
+            seen_hex = shown.translate(TO_SCREEN).hex()
+            pixels = as_text([seen_hex[at : at + 6] for at in range(0, len(seen_hex), 6)])
             looks.append(LampLook(t_s=it.t_s, colour=colour, light_ratio=seen, pixels=pixels))
         if looks and design.lamps[name].stage:
             found[design.lamps[name].stage] = tuple(looks)

@@ -196,7 +196,7 @@ class PlacesPicture(Model):
     note: str = ""
     stage: str
     lamp: str
-    places: tuple[tuple[float, float], ...] = Field(description="Across and down")
+    places: tuple[tuple[float, ...], ...] = Field(description="Across and down")
     in_rows: bool = Field(description="Whether they stand in rows and columns that can be counted")
     frames: tuple[Frame, ...]
     tries: tuple[Tried, ...]

@@ -148,6 +148,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/projects/starts": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Starts
+         * @description List the starting points, each with the light of its lamps over some seconds.
+         */
+        get: operations["list_starts_api_projects_starts_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/projects/{project_id}": {
         parameters: {
             query?: never;
@@ -182,6 +202,26 @@ export interface paths {
         get: operations["answers_api_projects__project_id__answers_get"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{project_id}/begin": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Begin With
+         * @description Tell the edit that makes a project into a starting point.
+         */
+        post: operations["begin_with_api_projects__project_id__begin_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1327,6 +1367,15 @@ export interface components {
             what_ifs: components["schemas"]["WhatIf"][];
         };
         /**
+         * Begun
+         * @description What a starting point makes of a project, and the stage to look at first.
+         */
+        Begun: {
+            /** Leads To */
+            leads_to: string;
+            move: components["schemas"]["Move"];
+        };
+        /**
          * BlinkShown
          * @description How the module's LED goes in one state, to be drawn moving: lit and dark by turns, s; one alone is steady, none is dark.
          */
@@ -2449,6 +2498,16 @@ export interface components {
             slides: components["schemas"]["Slide"][];
         };
         /**
+         * PickedStart
+         * @description A starting point that a project is to become.
+         */
+        PickedStart: {
+            /** Base Revision */
+            base_revision: number;
+            /** Start */
+            start: string;
+        };
+        /**
          * PinRow
          * @description One line that needs a pin.
          */
@@ -2509,10 +2568,7 @@ export interface components {
              * Places
              * @description Across and down
              */
-            places: [
-                number,
-                number
-            ][];
+            places: number[][];
             /** Stage */
             stage: string;
             /** Text */
@@ -3320,6 +3376,36 @@ export interface components {
             };
         };
         /**
+         * StartCard
+         * @description A starting point: what it is called, what it does, what to press first, and its light.
+         */
+        StartCard: {
+            /** Does */
+            does: string;
+            /** Ends At S */
+            ends_at_s: number;
+            /** Lights */
+            lights: components["schemas"]["StartLight"][];
+            /** Name */
+            name: string;
+            /** Press */
+            press: string;
+            /** Title */
+            title: string;
+        };
+        /**
+         * StartLight
+         * @description One lamp of a starting point over some seconds, and where its pixels stand.
+         */
+        StartLight: {
+            /** Label */
+            label: string;
+            /** Looks */
+            looks: components["schemas"]["LampLook"][];
+            /** Places */
+            places: number[][];
+        };
+        /**
          * Step
          * @description An undo, a redo, or the keeping of all proposals, made on a revision.
          */
@@ -4091,6 +4177,26 @@ export interface operations {
             };
         };
     };
+    list_starts_api_projects_starts_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StartCard"][];
+                };
+            };
+        };
+    };
     open_project_api_projects__project_id__get: {
         parameters: {
             query?: {
@@ -4142,6 +4248,41 @@ export interface operations {
                 };
                 content: {
                     "text/plain": string;
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    begin_with_api_projects__project_id__begin_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PickedStart"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Begun"];
                 };
             };
             /** @description Validation Error */

@@ -101,6 +101,19 @@ def merge_patch(target: Any, patch: Any) -> Any:
     return merged
 
 
+def patch_between(before: Document, after: Document) -> Document:
+    """Return the merge patch that makes one document of another; neither holds a null."""
+    patch: Document = {field: None for field in before if field not in after}
+    for field, wanted in after.items():
+        held = before.get(field)
+        if isinstance(held, Mapping) and isinstance(wanted, Mapping):
+            if inner := patch_between(dict(held), dict(wanted)):
+                patch[field] = inner
+        elif held != wanted or field not in before:
+            patch[field] = wanted
+    return patch
+
+
 def join_patches(patches: Iterable[Document]) -> Document:
     """Put merge patches together into one; unlike applying them, this keeps the nulls of all."""
     whole: Document = {}

@@ -1,12 +1,21 @@
 import type { Opening } from "../../api/client";
 import { useEdits } from "../../api/project";
 import { PlanChoice } from "../plan/PlanChoice";
+import { StartCards } from "./StartCards";
 
 /** The first questions of an empty project. Picking a lamp brings all the rest, proposed. */
-export function OpeningView({ opening, onLamp }: { opening: Opening; onLamp: () => void }) {
+export function OpeningView({
+	opening,
+	onLamp,
+	onBegun,
+}: {
+	opening: Opening;
+	onLamp: () => void;
+	onBegun: (stage: string) => void;
+}) {
 	const { change } = useEdits();
 	return (
-		<section aria-labelledby="opening" className="mx-auto max-w-3xl space-y-8 px-8 pt-8">
+		<section aria-labelledby="opening" className="mx-auto max-w-5xl space-y-8 px-8 pt-8 pb-10">
 			<div>
 				<h2 id="opening" className="font-bold font-said text-4xl">
 					{opening.sentence}
@@ -15,7 +24,7 @@ export function OpeningView({ opening, onLamp }: { opening: Opening; onLamp: () 
 					Pick one. Everything between your thumb and it is then proposed, worked out and ready to rehearse.
 				</p>
 			</div>
-			<ul className="flex flex-wrap gap-x-9 gap-y-5">
+			<ul className="flex flex-wrap gap-x-6 gap-y-5">
 				{opening.lamps.map((lamp) => (
 					<li key={lamp.label} className={lamp.state ? "max-w-80" : ""}>
 						<button
@@ -26,13 +35,14 @@ export function OpeningView({ opening, onLamp }: { opening: Opening; onLamp: () 
 						>
 							<LampKnot glow={lamp.glow} />
 							<span>
-								<span className="block font-said font-semibold text-xl">{lamp.label}</span>
+								<span className="block font-said font-semibold text-lg">{lamp.label}</span>
 								<span className="block text-note text-soft">{lamp.detail}</span>
 							</span>
 						</button>
 					</li>
 				))}
 			</ul>
+			<StartCards onBegun={onBegun} />
 			<div>
 				<h3 className="mb-3 text-soft">Or something else that is switched</h3>
 				<ul aria-label="Or something else" className="grid gap-x-9 gap-y-3 min-[720px]:grid-cols-3">

@@ -95,7 +95,11 @@ export function Desk({ view }: { view: string }) {
 					<TroubleBar />
 					{review.opening && !isWide ? (
 						<main className="flex-1 desk:overflow-y-auto">
-							<OpeningView opening={review.opening} onLamp={() => review.opening && choose(review.opening.leads_to)} />
+							<OpeningView
+								opening={review.opening}
+								onLamp={() => review.opening && choose(review.opening.leads_to)}
+								onBegun={choose}
+							/>
 						</main>
 					) : (
 						<>
