@@ -8,7 +8,7 @@ import pytest
 SOURCE = Path(__file__).parent.parent / "src" / "oddlamp"
 PURE = {
     "__future__", "abc", "bisect", "collections", "copy", "csv", "dataclasses", "decimal", "enum", "fractions", "functools",
-    "heapq", "io", "itertools", "jinja2", "json", "math", "numpy", "operator", "pydantic", "re", "scipy", "string", "struct", "types", "typing",
+    "heapq", "html", "io", "itertools", "jinja2", "json", "math", "numpy", "operator", "pydantic", "re", "scipy", "string", "struct", "types", "typing",
 }  # fmt: skip
 MAY_IMPORT = {
     "core": {"core"},

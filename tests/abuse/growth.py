@@ -16,7 +16,7 @@ from tests.conftest import caller, start_server
 
 COUNTS = (200, 500, 1000, 2000)
 SPREAD_MOST = 1.5
-OWN_LAMPS = 7  # of the demo
+OWN_LAMPS = 3  # of the demo
 
 
 class Size(NamedTuple):

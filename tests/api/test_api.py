@@ -53,7 +53,7 @@ def test_the_phone_sheet_is_a_file_and_words_are_pasted(http: httpx.Client) -> N
 
 def test_demos_are_listed_and_each_can_be_put_on_the_shelf(http: httpx.Client) -> None:
     demos = http.get("/api/projects/demos").json()
-    assert [it["title"] for it in demos] == ["Paper moon", "Prompter's nudge", "Two wings"]
+    assert [it["title"] for it in demos] == ["Paper moon", "Foyer star", "Prompter's nudge", "Two wings"]
     for it in demos:
         project = http.post("/api/projects", json={"start": "demo", "demo": it["name"]})
         assert (project.status_code, project.json()["review"]["title"]) == (201, it["title"])

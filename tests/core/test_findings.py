@@ -319,6 +319,17 @@ def pixels_of(count: int, *, is_on_port: bool = True) -> Document:
     )
 
 
+BARS: Document = {
+    "lamps": {
+        "digits": {
+            "kind": "pixels-one-wire",
+            "label": "Digits",
+            "host": "board",
+            "layout": {"runs": 28, "shape": {"kind": "digits", "made_of": "bars"}},
+        }
+    }
+}
+DISPLAY: Document = {"lamps": {"sign": {"kind": "matrix", "label": "Sign", "host": "board", "count": 1}}}
 CHAIN: Document = {
     "lamps": {"chain": {"kind": "pixels-one-wire", "label": "Chain", "host": "board", "layout": {"runs": [{"count": 24}]}}}
 }
@@ -605,6 +616,9 @@ ROWS: list[tuple[str, str, list[Document], list[Document], Document]] = [
     ("LINK-BLIND", "look", [standing(link_lost="off")], [standing(link_lost="off"), ALIVE], CLEAR),
     ("KEPT-NONE", "look", [NO_MEMORY, standing(power_cut="last")], [standing(power_cut="last")], CLEAR),
     ("KEPT-NONE", "look", [NO_MEMORY, standing(power_cut="on")], [NO_MEMORY, standing(power_up="on", power_cut="on")], CLEAR),
+    ("SIGN-FONT", "look", [BARS, rule_of("text", "digits", text="MOON")], [BARS, rule_of("text", "digits", text="noon")], CLEAR),
+    ("SIGN-ROOM", "look", [DISPLAY, rule_of("text", "sign", text="nine")], [DISPLAY, rule_of("text", "sign", text="hi")], CLEAR),
+    ("SIGN-ROOM", "look", [DISPLAY, rule_of("show", "sign")], [DISPLAY, {"lamps": {"sign": {"count": 3}}}, rule_of("show", "sign")], CLEAR),
     ("CLOCK-NONE", "look", [AT_NIGHT], [AT_NIGHT, {"nodes": {"board": {"choice": {"part": "board-wifi"}}}}], CLEAR),
 ]  # fmt: skip
 IDS = [f"{row[0]}-{row[1]}-{number}" for number, row in enumerate(ROWS)]

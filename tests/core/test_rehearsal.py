@@ -7,7 +7,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from oddlamp.catalog.load import demo_plan, load_catalog
+from oddlamp.catalog.load import load_catalog
 from oddlamp.core.behaviour.arithmetic import duty_of, seen_light
 from oddlamp.core.behaviour.framing import Parser, byte_time_s
 from oddlamp.core.design.talks import WordDesign
@@ -72,7 +72,7 @@ def test_bytes_queue_on_the_wire() -> None:
 
 
 def test_a_common_anode_is_lit_by_a_low_pin() -> None:
-    plan = load_plan(demo_plan())
+    plan = load_plan(document("footlights"))
     trace = rehearse(plan, load_catalog(), read_events([{"kind": "word", "t_s": 0, "talk": "radio", "word": "dusk"}]))
     pins = {event.ref: event for event in at(trace, "pins.board")}
     assert pins["moon.red"].duty_ratio == 0.0

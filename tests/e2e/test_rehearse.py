@@ -21,7 +21,7 @@ TIME = "Time: arrows step from one thing to the next, + and - zoom"
 def test_a_fade_a_knob_and_a_lost_link_rehearsed_troubled_and_mended(page: Page, server: str) -> None:
     """From the demo: what it takes is counted; two minutes are given."""
     page.emulate_media(reduced_motion="reduce")
-    project = CALL.post(f"{server}/api/projects", json={"start": "demo"}).json()["id"]
+    project = CALL.post(f"{server}/api/projects/import", json=document("footlights")).json()["id"]
     page.goto(f"/projects/{project}?stage=rules.board")
     hands = Hands(page)
     hands.at(page.get_by_text("When Moon off is heard: Moon off"))
@@ -89,7 +89,7 @@ def test_time_is_walked_by_keyboard_from_byte_to_byte(page: Page, open_plan: Ope
 
 
 def test_a_take_is_kept_compared_after_a_change_and_brought_back_as_a_file(page: Page, server: str, tmp_path: Path) -> None:
-    project = CALL.post(f"{server}/api/projects", json={"start": "demo"}).json()
+    project = CALL.post(f"{server}/api/projects/import", json=document("footlights")).json()
     page.goto(f"/projects/{project['id']}/rehearse")
     phone = page.get_by_label("Phone", exact=True)
     moon = phone.get_by_role("button", name="Moon", exact=True)

@@ -59,9 +59,9 @@ def test_a_button_is_made_one_that_is_held_on_the_phones_sheet(page: Page, open_
     expect(phone.get_by_role("button", name="Off", exact=True)).to_have_count(0)
     phone.get_by_role("button", name="On", exact=True).focus()
     page.keyboard.down("Enter")
-    expect(page.get_by_text("on lamp", exact=True)).to_be_visible()
+    expect(page.get_by_text("on Lamp", exact=True)).to_be_visible()
     page.keyboard.up("Enter")
-    expect(page.get_by_text("off lamp", exact=True)).to_be_visible()
+    expect(page.get_by_text("off Lamp", exact=True)).to_be_visible()
     assert violations(page) == []
 
 

@@ -57,7 +57,7 @@ def test_a_button_that_is_held_says_one_word_down_and_another_up(page: Page, ope
     phone = page.get_by_label("Phone", exact=True)
     button = phone.get_by_role("button", name="Lantern", exact=True)
     status = phone.get_by_role("status")
-    lit, dark = (page.get_by_text(it, exact=True) for it in ("on lamp", "off lamp"))
+    lit, dark = (page.get_by_text(it, exact=True) for it in ("on Lamp", "off Lamp"))
     button.focus()
     page.keyboard.down("Enter")
     expect(status).to_contain_text("Reached Lamp after")

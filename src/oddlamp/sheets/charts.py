@@ -102,3 +102,36 @@ def ticks(most: float, unit_text: Any, count: int = 4) -> tuple[Tick, ...]:
     power = 10.0 ** (len(f"{raw:.0f}") - 1) if raw >= 1 else 10.0 ** -next(n for n in range(1, 15) if raw * 10**n >= 1)
     step = min((m * power for m in (1, 2, 5, 10) if m * power >= raw * (1 - 1e-9)), default=power * 10)
     return tuple(Tick(at=i * step, text=unit_text(i * step)) for i in range(int(most / step + 1e-9) + 1))
+
+
+class Frame(Model):
+    """A module round some dots, with its number in the chain."""
+
+    across: int
+    down: int
+    wide: int
+    high: int
+    label: str
+
+
+class Tried(Model):
+    """Something that a lamp can be tried with, to see its light by itself."""
+
+    label: str
+    verb: str
+    values: dict[str, Any]
+
+
+class PlacesPicture(Model):
+    """Where the pixels of a chain stand, in its order, or the dots of modules row by row; lit by the rehearsal."""
+
+    kind: Literal["places"] = "places"
+    text: str
+    note: str = ""
+    stage: str
+    lamp: str
+    places: tuple[tuple[float, ...], ...] = Field(description="Across and down")
+    in_rows: bool = Field(description="Whether they stand in rows and columns that can be counted")
+    frames: tuple[Frame, ...]
+    tries: tuple[Tried, ...]
+    pasted: dict[str, Any] | None = Field(default=None, description="The patch that takes places of one's own, but for these")

@@ -9,6 +9,7 @@ from oddlamp.core.design.design import Design
 from oddlamp.core.design.lamps import LampDesign
 from oddlamp.core.designer.wishes import CHANNELS
 from oddlamp.core.english import inner
+from oddlamp.core.layouts.can import face_of
 from oddlamp.core.plan.lights import COLOUR_KINDS, DISPLAY_KINDS, PIXEL_KINDS, SWITCHED_KINDS
 from oddlamp.core.plan.model import Plan
 from oddlamp.core.plan.signals import label_of, told_by
@@ -29,6 +30,8 @@ PATTERNS = (
     ("chase", "every third goes along"),
     ("bounce", "one to and fro"),
     ("random", "one by chance"),
+    ("rain", "rain"),
+    ("neighbours", "rule of neighbours"),
 )
 FIRST_CODE = 1
 CUE_DEEDS = (("next", "next of"), ("cue", "starts"), ("stop", "stops"))
@@ -52,7 +55,7 @@ def _taken(design: Design, carried: Mapping[str, str], host: str) -> list[Deed]:
         for name in names
     ]
     for lamp in (it for it in design.lamps.values() if it.host == host and carried):
-        if lamp.kind in DISPLAY_KINDS:
+        if _writes(design, lamp):
             deeds += [(f"{lamp.label} shows {{{it}}}", [_told("text", lamp.id, text=f"{{{it}}}")]) for it in texts]
             deeds += [(f"{lamp.label} at {{{it}}} points", [_told("score", lamp.id, count=f"{{{it}}}")]) for it in names]
         deeds += [(f"{lamp.label} as bright as {{{it}}}", [_told("level", lamp.id, level=f"{{{it}}}")]) for it in names]
@@ -60,6 +63,10 @@ def _taken(design: Design, carried: Mapping[str, str], host: str) -> list[Deed]:
             told = dict(zip(CHANNELS, (f"{{{name}}}" for name in names), strict=False))
             deeds.append((f"{lamp.label} in the colour it carries", [_told("colour", lamp.id, **told)]))
     return deeds
+
+
+def _writes(design: Design, lamp: LampDesign) -> bool:
+    return face_of(design.plan.lamps[lamp.id]) is not None
 
 
 def _told(verb: str, target: str, **values: object) -> Action:
@@ -79,7 +86,7 @@ def _deeds(design: Design, host: str) -> list[Deed]:
         deeds += [(f"{lamp.label} {verb}", [_told(verb, lamp.id)]) for verb in ("on", "off", "toggle")]
         deeds += _over_time(lamp)
         deeds += _of_its_kind(design, lamp)
-        if lamp.kind in DISPLAY_KINDS:
+        if _writes(design, lamp):
             deeds.append((f"{lamp.label} one point more", [_told("score", lamp.id, by_count=1)]))
             deeds.append((f"{lamp.label} at 0 points", [_told("score", lamp.id, count=0)]))
         if lamp.kind not in (*SWITCHED_KINDS, *DISPLAY_KINDS):
@@ -105,7 +112,7 @@ def _of_its_kind(design: Design, lamp: LampDesign) -> Iterator[Deed]:
         codes = {it.code: it.label for handset in design.handsets.values() for it in handset.controls if it.code is not None}
         for code, label in (codes or {FIRST_CODE: "a code"}).items():
             yield f"{lamp.label} sends {label}", [_told("send", lamp.id, code=code)]
-    if lamp.kind in DISPLAY_KINDS:
+    if _writes(design, lamp):
         yield f"{lamp.label} shows the time", [_told("show", lamp.id)]
         for name, it in design.plan.inputs.items():
             if it.host == told_by(design.plan, lamp.host) and it.kind in ("knob", "sensor"):

@@ -2,8 +2,8 @@
 
 import csv
 import io
+from html import escape
 from typing import Any, Final
-from xml.sax.saxutils import escape
 
 from oddlamp.core.design.design import Design
 from oddlamp.core.design.lamps import LampDesign
@@ -16,8 +16,10 @@ from oddlamp.core.layouts.signs import MODULE, digits_of, matrix_face, modules_o
 from oddlamp.core.plan.document import Document, at_path
 from oddlamp.core.plan.layouts import BARS, Digits, Folded, Free, Grid, Layout, MatrixPanel, Ring, Runs, Star
 from oddlamp.core.plan.lights import PIXEL_KINDS, MatrixLamp, PixelLamp
+from oddlamp.sheets.charts import Frame, PlacesPicture, Tried
+from oddlamp.sheets.deeds import PATTERNS
 from oddlamp.sheets.dots import DRAWN_MOST
-from oddlamp.sheets.models import Choice, Entry, Frame, Option, Panel, PlacesPicture, Tried
+from oddlamp.sheets.models import Choice, Entry, Option, Panel
 
 FREED_MOST: Final = 600  # places of one's own are kept one by one
 HELLO: Final = "HELLO 19:30"
@@ -31,14 +33,6 @@ SHAPES: Final = (
     ("free", "Places of their own", "typed or pasted"),
 )
 FIELDS: Final = ("begins", "goes", "turns", "in_row", "made_of", "in_bar", "bars", "way", "points", "inner_ratio", "places")
-PATTERNS: Final = (
-    ("wipe", "One after the other"),
-    ("chase", "Every third along"),
-    ("bounce", "One to and fro"),
-    ("random", "One by chance"),
-    ("rain", "Rain"),
-    ("neighbours", "Rule of neighbours"),
-)
 
 
 def layout_of(design: Design, lamp_id: str) -> Layout:
@@ -64,7 +58,10 @@ def places_picture(design: Design, lamp: LampDesign) -> PlacesPicture | None:
         in_rows=cells_of(layout) is not None,
         frames=(),
         pasted=at_path(("lamps", lamp.id, "layout"), {"runs": None, "shape": {**dict.fromkeys(FIELDS), "kind": "free"}}),
-        tries=(*(Tried(label=label, verb="pattern", values={"pattern": key}) for key, label in PATTERNS), *_signs(design, lamp)),
+        tries=(
+            *(Tried(label=label.capitalize(), verb="pattern", values={"pattern": key}) for key, label in PATTERNS),
+            *_signs(design, lamp),
+        ),
     )
 
 

@@ -11,7 +11,7 @@ from oddlamp.core.design.values import Origin, Value
 from oddlamp.core.parts.pins import AtStart
 from oddlamp.core.plan.controls import ControlKind
 from oddlamp.core.rehearsal.trace import LampLook
-from oddlamp.sheets.charts import ChartPicture, Tick
+from oddlamp.sheets.charts import ChartPicture, PlacesPicture, Tick
 from oddlamp.sheets.line import StageKind, State
 
 
@@ -170,39 +170,6 @@ class WakingPicture(Model):
     rows: tuple[WakingRow, ...]
 
 
-class Frame(Model):
-    """A module round some dots, with its number in the chain."""
-
-    across: int
-    down: int
-    wide: int
-    high: int
-    label: str
-
-
-class Tried(Model):
-    """Something that a lamp can be tried with, to see its light by itself."""
-
-    label: str
-    verb: str
-    values: dict[str, Any]
-
-
-class PlacesPicture(Model):
-    """Where the pixels of a chain stand, in its order, or the dots of modules row by row; lit by the rehearsal."""
-
-    kind: Literal["places"] = "places"
-    text: str
-    note: str = ""
-    stage: str
-    lamp: str
-    places: tuple[tuple[float, ...], ...] = Field(description="Across and down")
-    in_rows: bool = Field(description="Whether they stand in rows and columns that can be counted")
-    frames: tuple[Frame, ...]
-    tries: tuple[Tried, ...]
-    pasted: dict[str, Any] | None = Field(default=None, description="The patch that takes places of one's own, but for these")
-
-
 Picture = Annotated[
     ChartPicture | Schematic | OutlinePicture | BytesPicture | WakingPicture | PlacesPicture, Field(discriminator="kind")
 ]
@@ -302,6 +269,7 @@ class Thread(Model):
 
     lamp: str
     label: str
+    within: tuple[str, ...] = Field(description="The groups it is of")
     looks: tuple[LampLook, ...]
     knots: tuple[Knot, ...]
 

@@ -124,7 +124,9 @@ def _score(design: Design, host: str, name: str, cue: Cue) -> Score:
         lamp = design.lamps[lamp_id]
         mine = [at for at, step in enumerate(cue.steps) if lamp_id in design.targets(step.target)]
         knots = tuple(_knot(design, cue, at, times[at]) for at in mine[:KNOTS_MOST])
-        threads.append(Thread(lamp=lamp_id, label=lamp.label, looks=looks.get(lamp.stage, ()), knots=knots))
+        groups = tuple(key for key, it in design.plan.groups.items() if lamp_id in it.members)
+        shown = tuple(it.model_copy(update={"pixels": ""}) for it in looks.get(lamp.stage, ()))
+        threads.append(Thread(lamp=lamp_id, label=lamp.label, within=groups, looks=shown, knots=knots))
     how = "over and over" if cue.loop else "once"
     return Score(
         cue=name,

@@ -60,6 +60,7 @@ class ShownReview(Model):
 IN_FULL: Final = 3  # the verdicts a reader sees first have their ways out at once
 IN_FULL_HERE: Final = 8  # and so have the first of the stage that is looked at
 LISTED: Final = 30
+LONG: Final = 100  # options: more than an input of a few lamps may do
 
 
 def shown(review: Review, stage: str | None, sheet: Sheet | None) -> ShownReview:
@@ -100,7 +101,14 @@ def in_full(review: Review) -> ShownReview:
 
 
 def closed_sheet(sheet: Sheet) -> Sheet:
-    """Leave the options of every row out until its list is opened: six words of two hundred lamps have seven thousand."""
+    """Leave the options of rows and of long lists out until they are opened: six words of two hundred lamps have seven thousand."""
+    panels = tuple(
+        panel.model_copy(update={"choices": tuple(_closed(it) if _is_long(it) else it for it in panel.choices)})
+        if any(map(_is_long, panel.choices))
+        else panel
+        for panel in sheet.panels
+    )
+    sheet = sheet.model_copy(update={"panels": panels})
     if not sheet.words and not sheet.pins:
         return sheet
     words = tuple(
@@ -108,6 +116,10 @@ def closed_sheet(sheet: Sheet) -> Sheet:
     )
     pins = tuple(row.model_copy(update={"pin": _closed(row.pin)}) for row in sheet.pins)
     return sheet.model_copy(update={"words": words, "pins": pins})
+
+
+def _is_long(choice: Choice) -> bool:
+    return len(choice.options) > LONG
 
 
 def _closed(choice: Choice) -> Choice:
@@ -119,6 +131,7 @@ def choice_of(sheet: Sheet, row: str) -> Choice | None:
     """Give the choice of one row with all its options; None where there is no such row."""
     rows = {word.id: word.does for word in sheet.words} | {pin.id: pin.pin for pin in sheet.pins}
     rows |= {f"{word.id}.answers": word.answers for word in sheet.words if word.answers is not None}
+    rows |= {f"panels.{at}.{place}": it for at, panel in enumerate(sheet.panels) for place, it in enumerate(panel.choices)}
     return rows.get(row)
 
 

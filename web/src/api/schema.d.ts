@@ -3545,6 +3545,11 @@ export interface components {
             lamp: string;
             /** Looks */
             looks: components["schemas"]["LampLook"][];
+            /**
+             * Within
+             * @description The groups it is of
+             */
+            within: string[];
         };
         /**
          * Tick

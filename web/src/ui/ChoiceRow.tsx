@@ -1,4 +1,4 @@
-import { useId } from "react";
+import { type ReactNode, useId } from "react";
 import type { Choice, Option } from "../api/client";
 import { Mark } from "./Mark";
 import { Origin } from "./Origin";
@@ -8,10 +8,10 @@ const SIDE_BY_SIDE_MOST = 4;
 
 /** Many options fold into a list; schools stand side by side however many, each with what it gives. */
 export const folds = (choice: Choice) =>
-	choice.options.length > SIDE_BY_SIDE_MOST && !choice.options.some((option) => option.state);
+	choice.more > 0 || (choice.options.length > SIDE_BY_SIDE_MOST && !choice.options.some((option) => option.state));
 
 /** A decision: few schools stand side by side with what each gives; many fold into a list. */
-export function ChoiceRow({ choice, onPick }: { choice: Choice; onPick: (option: Option) => void }) {
+export function ChoiceRow({ choice, onPick, list }: { choice: Choice; onPick: (option: Option) => void; list?: ReactNode }) {
 	const id = useId();
 	const press = (index: number) => {
 		const option = choice.options[index];
@@ -27,7 +27,7 @@ export function ChoiceRow({ choice, onPick }: { choice: Choice; onPick: (option:
 				)}
 			</p>
 			{folds(choice) ? (
-				<PickOne choice={choice} onPick={onPick} />
+				(list ?? <PickOne choice={choice} onPick={onPick} />)
 			) : (
 				// biome-ignore lint/a11y/useSemanticElements: a fieldset cannot lay its parts out in a row here
 				<div role="group" aria-labelledby={id} className="flex flex-wrap border-hair border-b">

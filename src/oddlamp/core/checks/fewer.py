@@ -119,6 +119,8 @@ def _shared(design: Design, missing: Sequence[PinDesign]) -> Iterator[Move]:
     """A lamp that is always told what another one is told may hang on its pin, beside it."""
     pairs, beside = list[str](), dict[str, int]()
     gone = list(dict.fromkeys(pin.line.owner_id for pin in missing if pin.line.owner[0] == "lamps"))
+    if len(gone) != len(missing) or len(missing) > STEPS_MOST:
+        return
     for name in gone:
         lamp = design.plan.lamps[name]
         if not isinstance(lamp, LedLamp):
@@ -130,7 +132,7 @@ def _shared(design: Design, missing: Sequence[PinDesign]) -> Iterator[Move]:
         beside[partner] = beside.get(partner, _count(design, partner)) + _count(design, name)
         pairs.append(f"{design.lamps[partner].label} and {design.lamps[name].label}")
     patches = [at_path(("lamps", name, "channels", "main", "in_parallel"), count) for name, count in beside.items()]
-    if pairs and len(gone) == len(missing) <= STEPS_MOST:
+    if pairs:
         patch = join_patches([design.taking_out.without_lamps(gone), *patches])
         yield Move(label=f"Put {', '.join(pairs)} side by side on one pin", patch=patch)
 

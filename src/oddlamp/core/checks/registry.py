@@ -29,6 +29,7 @@ from oddlamp.core.checks import (
     pixels,
     radios,
     setups,
+    signs,
     supplies,
     together,
     words,
@@ -66,6 +67,7 @@ FILES: Final = (
     course,
     movers,
     kept,
+    signs,
 )
 RULES: Final[tuple[Rule, ...]] = tuple(rule for file in FILES for rule in file.RULES)
 WORSE_SLACK: Final = 1e-6

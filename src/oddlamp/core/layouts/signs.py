@@ -64,6 +64,16 @@ def _scale(face: Face) -> int:
     return max((face.rows + 1) // ((NARROW if face.rows < WIDE[1] else WIDE)[1] + 1), 1)
 
 
+def long(face: Face, text: str) -> int:
+    """Return how many columns a text takes standing still at least, or digits."""
+    return len(text) if face.digits else max((NARROW[0] + 1) * len(text) - 1, 0) * _scale(face)
+
+
+def room_of(face: Face) -> int:
+    """Return how many columns a face has, or digits."""
+    return face.digits or face.columns
+
+
 def steps_of(face: Face, text: str) -> int:
     """Return after how many columns a moving text comes round: its own, and those of the face."""
     if face.digits:

@@ -13,9 +13,10 @@ function usePick(choice: Choice, says?: Says) {
 		change({ patch: option.patch, summary: says?.(option) ?? `${choice.label}: ${option.label}`, about: choice.label });
 }
 
-/** A decision of the plan. */
-export const PlanChoice = memo(function PlanChoice({ choice }: { choice: Choice }) {
-	return <ChoiceRow choice={choice} onPick={usePick(choice)} />;
+/** A decision of the plan. Of a long list `stage` and `row` say where its options are asked for. */
+export const PlanChoice = memo(function PlanChoice({ choice, stage, row }: { choice: Choice; stage?: string; row?: string }) {
+	const list = choice.more > 0 && stage && row && <RowChoice choice={choice} stage={stage} row={row} />;
+	return <ChoiceRow choice={choice} onPick={usePick(choice)} list={list || undefined} />;
 });
 
 /** The same as a list that opens, where there is no room for a row. */
@@ -23,7 +24,7 @@ export const PlanPick = memo(function PlanPick({ choice }: { choice: Choice }) {
 	return <PickOne choice={choice} onPick={usePick(choice)} />;
 });
 
-type RowProps = { choice: Choice; stage: string; row: string; says: Says };
+type RowProps = { choice: Choice; stage: string; row: string; says?: Says };
 
 /** The decision of one row among many: its options come when the reader gets to it. `says` puts an option in words. */
 export const RowChoice = memo(function RowChoice({ choice, stage, row, says }: RowProps) {

@@ -1,5 +1,5 @@
 import { memo } from "react";
-import type { Panel } from "../../api/client";
+import type { Choice, Panel } from "../../api/client";
 import { folds } from "../../ui/ChoiceRow";
 import { Folded } from "../../ui/Folded";
 import { Origin } from "../../ui/Origin";
@@ -13,19 +13,27 @@ import { SentenceField } from "./SentenceField";
 import { SheetLink } from "./SheetLink";
 
 /** Values that belong together: schools first, then what to turn, then what comes of it. */
-export const PanelView = memo(function PanelView({ panel, host }: { panel: Panel; host?: string }) {
-	if (!panel.is_folded) return <Unfolded panel={panel} />;
+type Props = {
+	panel: Panel;
+	host?: string /** Where it stands, for the options of its long lists. */;
+	stage?: string;
+	at?: number;
+};
+
+export const PanelView = memo(function PanelView({ panel, host, stage, at }: Props) {
+	if (!panel.is_folded) return <Unfolded panel={panel} stage={stage} at={at} />;
 	return (
 		<Folded summary={panel.note ? `${panel.title}: ${panel.note}` : <span className="text-base text-ink">{panel.title}</span>}>
 			<div className="mt-3">
 				{panel.writes && host && <SentenceField host={host} rule={panel.writes} written={panel.title} label="As a sentence" />}
-				<Unfolded panel={{ ...panel, title: "", note: "" }} />
+				<Unfolded panel={{ ...panel, title: "", note: "" }} stage={stage} at={at} />
 			</div>
 		</Folded>
 	);
 });
 
-function Unfolded({ panel }: { panel: Panel }) {
+function Unfolded({ panel, stage, at }: Props) {
+	const rowOf = (choice: Choice) => `panels.${at}.${panel.choices.indexOf(choice)}`;
 	const narrow = panel.choices.filter(folds);
 	const wide = panel.choices.filter((choice) => !folds(choice));
 	const hasValues = panel.entries.length + narrow.length > 0;
@@ -38,12 +46,12 @@ function Unfolded({ panel }: { panel: Panel }) {
 			)}
 			{!panel.title && panel.note && <p className="text-note text-soft">{panel.note}</p>}
 			{wide.map((choice) => (
-				<PlanChoice key={choice.label} choice={choice} />
+				<PlanChoice key={choice.label} choice={choice} stage={stage} row={rowOf(choice)} />
 			))}
 			{hasValues && (
 				<div className="flex flex-wrap items-end gap-x-7 gap-y-3">
 					{narrow.map((choice) => (
-						<PlanChoice key={choice.label} choice={choice} />
+						<PlanChoice key={choice.label} choice={choice} stage={stage} row={rowOf(choice)} />
 					))}
 					{panel.entries.map((entry) => (
 						<PlanEntry key={[...entry.path, ...(entry.place ?? [])].join(".")} entry={entry} isWide={!entry.value} />

@@ -181,7 +181,7 @@ export function ScoreView({ score, targets }: { score: Score; targets: Readonly<
 				</label>
 				<ActionButton onPress={() => inTurn(() => ({ kind: "add", target: aim }))}>Add a step</ActionButton>
 				{score.threads
-					.filter((thread) => thread.lamp !== aim && targets[aim])
+					.filter((thread) => thread.lamp !== aim && !thread.within.includes(aim) && targets[aim])
 					.slice(0, 3)
 					.map((thread) => (
 						<ActionButton key={thread.lamp} onPress={() => inTurn(() => ({ kind: "copy", source: thread.lamp, to: aim }))}>

@@ -54,7 +54,7 @@ export function SheetView({ sheet, values }: { sheet: Sheet; values: readonly Va
 			{sheet.panels.map((panel, index) => (
 				<Fragment key={panel.writes ?? (panel.title || String(index))}>
 					{index === rules.length && composed}
-					<PanelView panel={panel} host={host} />
+					<PanelView panel={panel} host={host} stage={sheet.stage} at={index} />
 				</Fragment>
 			))}
 			{rules.length === sheet.panels.length && composed}
