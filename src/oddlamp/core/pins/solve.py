@@ -5,6 +5,7 @@ Lines of like cost take pins in their own order. The limit of the search counts 
 question always has one answer.
 """
 
+from bisect import bisect_left
 from collections.abc import Sequence
 from itertools import combinations
 from typing import Final, NamedTuple
@@ -145,10 +146,18 @@ def competing(pins: Sequence[Pin], wanted: Sequence[Wanted], left_out: int) -> t
     if fits(pins, wanted, chosen):  # ports in pairs: anything may matter
         chosen = list(range(len(wanted)))
     # What wants something else goes first, so that the lines that are left speak of one thing; the line itself goes last.
-    for line in sorted(chosen, key=lambda it: (it == left_out, wanted[it].needs == wanted[left_out].needs, -it)):
-        rest = [it for it in chosen if it != line]
-        if not fits(pins, wanted, rest):
-            chosen = rest
+    order = sorted(chosen, key=lambda it: (it == left_out, wanted[it].needs == wanted[left_out].needs, -it))
+
+    def rest(begun: int, count: int) -> list[int]:
+        gone = set(order[begun : begun + count])
+        return [it for it in chosen if it not in gone]
+
+    begun = 0
+    while begun < len(order):  # as many at once as can go; the one after them is needed
+        counts = range(1, len(order) - begun + 1)
+        count = bisect_left(counts, True, key=lambda it, at=begun: fits(pins, wanted, rest(at, it)))  # type: ignore[misc]
+        chosen = rest(begun, count)
+        begun += count + 1
     return tuple(chosen)
 
 
