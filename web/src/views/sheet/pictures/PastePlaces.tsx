@@ -13,10 +13,8 @@ export function PastePlaces({ patch, lamp }: { patch: Patch; lamp: string }) {
 	const [refused, setRefused] = useState("");
 	const take = async () => {
 		setRefused("");
-		const error = await change({
-			patch: joinPatches(patch, patchAt(["lamps", lamp, "layout", "shape", "places"], text)),
-			summary: "Places pasted",
-		});
+		const whole = joinPatches(patch, patchAt(["lamps", lamp, "layout", "shape", "places"], text));
+		const error = await change({ patch: whole, summary: "Places pasted" }, true);
 		if (!error) setText("");
 		else setRefused(error instanceof Refusal && error.allowed ? `Give ${error.allowed}.` : error.message);
 	};
