@@ -67,11 +67,16 @@ def main() -> None:
         page.mouse.wheel(0, (legend.bounding_box() or {"y": 0})["y"] - 190)
         page.wait_for_function("document.querySelector('legend').getBoundingClientRect().y < 240")
         page.screenshot(path=OUT / "schools.png")
-        page.set_viewport_size({"width": 1280, "height": 1000})  # tall enough for the curve of each colour
-        page.goto(f"/projects/{demo}?stage=lamps.moon")
+        star = httpx.post(f"{address}/api/projects", json={"start": "demo", "demo": "foyer-star"}).json()["id"]
+        page.goto(f"/projects/{star}?stage=lamps.star")
         settle(page)
-        page.screenshot(path=OUT / "rgb-lamp.png")
-        page.set_viewport_size({"width": 1280, "height": 800})
+        phone = page.get_by_label("Phone", exact=True)
+        for button in ("Gold", "Run round"):
+            phone.get_by_role("button", name=button).click()
+            page.get_by_text("Reached Star").first.wait_for()
+        page.locator("article circle[fill^='#']").first.wait_for(state="attached")
+        page.wait_for_function("!document.querySelector('nav .bead')")
+        page.screenshot(path=OUT / "places.png")
         starts = (
             ("two-ends", "", {"start": "demo", "demo": "two-wings"}),
             ("no-board", "?stage=nodes.nudge", {"start": "demo", "demo": "prompters-nudge"}),
@@ -93,7 +98,7 @@ def main() -> None:
         owned["drawer"] = "47, 100, 220, 330, 1k, yellow violet red gold, 10k"
         page.goto(f"/projects/{httpx.post(f'{address}/api/projects/import', json=owned).json()['id']}?stage=lamps.foot")
         settle(page)
-        page.get_by_role("button", name="Keep these figures as a part of mine").click()
+        page.get_by_role("button", name="Keep these figures as a part of mine").first.click()
         page.get_by_role("combobox", name="Colour").filter(has_text="My").wait_for()
         page.get_by_role("heading", level=2).first.click()
         page.keyboard.press("m")

@@ -5,7 +5,7 @@ from functools import lru_cache
 from typing import Final
 
 from oddlamp.core.base import si
-from oddlamp.core.behaviour.arithmetic import seen_light
+from oddlamp.core.behaviour.arithmetic import LADDER_TOP, duty_of, seen_light
 from oddlamp.core.design.design import Design
 from oddlamp.core.english import inner, plural
 from oddlamp.core.layouts.can import face_of
@@ -24,7 +24,6 @@ DOTS_SEEN: Final = 100  # of a picture twice as long as this text, half as many 
 PRIMARIES: Final = ("#ff0000", "#00ff00", "#0000ff")
 DARK: Final = "#000000"
 SCREEN_GAMMA: Final = 2.2
-TO_SCREEN: Final = bytes(round(255 * (it / 255) ** (1 / SCREEN_GAMMA)) for it in range(256))  # light to what a screen is told
 PASS_S: Final = 1.05e-3  # a board looks at what has come once a millisecond: less than that is not told apart
 SAYS: Final = "says "  # how a deed that says a word is told
 
@@ -255,13 +254,16 @@ def _chains(design: Design, trace: Trace) -> dict[str, tuple[LampLook, ...]]:
     """Mix the pixels of every chain into one colour, and keep as many of them as can be drawn."""
     found = {}
     for name, course in trace.pixels.items():
+        cap = getattr(design.plan.lamps[name], "brightness_cap_ratio", None)
+        full = max(LADDER_TOP if cap is None else duty_of(cap), 1)
+        to_screen = _to_screen(full)
         looks = list[LampLook]()
         for it in course:
             shown = bytes.fromhex(it.shows)
-            shares = [sum(shown[at::3]) / (255 * max(len(shown) // 3, 1)) for at in range(3)]
+            shares = [sum(shown[at::3]) / (full * max(len(shown) // 3, 1)) for at in range(3)]
             colour = _mix(list(zip(PRIMARIES, shares, strict=True)))
             seen = seen_light(max(shares))
-            seen_hex = shown.translate(TO_SCREEN).hex()
+            seen_hex = shown.translate(to_screen).hex()
             pixels = as_text([seen_hex[at : at + 6] for at in range(0, len(seen_hex), 6)])
             looks.append(LampLook(t_s=it.t_s, colour=colour, light_ratio=seen, pixels=pixels))
         if looks and design.lamps[name].stage:
@@ -285,6 +287,12 @@ def signs_of(design: Design, trace: Trace, since_s: float = 0.0) -> dict[str, tu
 def _sign(it: Shown | DotsPoint, pixels: str = "") -> LampLook:
     is_lit = bool(it.text)
     return LampLook(t_s=it.t_s, colour=GLOW if is_lit else DARK, light_ratio=float(is_lit), text=it.text, pixels=pixels)
+
+
+@lru_cache(maxsize=256)
+def _to_screen(full: int) -> bytes:
+    """Return what a screen is told for each number of light: as bright as the lamp can be made is as bright as the screen is."""
+    return bytes(min(round(255 * (it / full) ** (1 / SCREEN_GAMMA)), 255) for it in range(256))
 
 
 @lru_cache(maxsize=4096)
