@@ -167,6 +167,21 @@ class ScoreEdited(OnRevision):
     edit: ScoreEdit
 
 
+class ScoreKeep(ScoreEdited):
+    """The same, kept at once."""
+
+    stage: StageId | None = None
+
+
+class ScoreKept(Model):
+    """A project with a score that was changed, and where the step that was touched is then; None where none is."""
+
+    state: ProjectState
+    step: int | None
+    target: str
+    at_s: float
+
+
 class StepAsked(OnRevision):
     """A step of a cue, to be turned in place."""
 

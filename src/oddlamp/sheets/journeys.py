@@ -232,9 +232,9 @@ def lamp_looks(design: Design, points: Mapping[str, Sequence[LampPoint]]) -> dic
     return looks
 
 
-def looks_of(design: Design, trace: Trace) -> dict[str, tuple[LampLook, ...]]:
-    """Tell what every lamp that gives light looks like over time, by its stage on the line."""
-    return lamp_looks(design, trace.lamps) | _chains(design, trace)
+def looks_of(design: Design, trace: Trace, *, is_drawn: bool = True) -> dict[str, tuple[LampLook, ...]]:
+    """Tell what every lamp that gives light looks like over time, by its stage on the line; pixel by pixel where it is to be drawn."""
+    return lamp_looks(design, trace.lamps) | _chains(design, trace, is_drawn=is_drawn)
 
 
 def thinned(looks: Sequence[LampLook], since_s: float) -> tuple[LampLook, ...]:
@@ -250,7 +250,7 @@ def thinned(looks: Sequence[LampLook], since_s: float) -> tuple[LampLook, ...]:
     return tuple(kept)
 
 
-def _chains(design: Design, trace: Trace) -> dict[str, tuple[LampLook, ...]]:
+def _chains(design: Design, trace: Trace, *, is_drawn: bool) -> dict[str, tuple[LampLook, ...]]:
     """Mix the pixels of every chain into one colour, and keep as many of them as can be drawn."""
     found = {}
     for name, course in trace.pixels.items():
@@ -263,20 +263,20 @@ def _chains(design: Design, trace: Trace) -> dict[str, tuple[LampLook, ...]]:
             shares = [sum(shown[at::3]) / (full * max(len(shown) // 3, 1)) for at in range(3)]
             colour = _mix(list(zip(PRIMARIES, shares, strict=True)))
             seen = seen_light(max(shares))
-            seen_hex = shown.translate(to_screen).hex()
-            pixels = as_text([seen_hex[at : at + 6] for at in range(0, len(seen_hex), 6)])
+            seen_hex = shown.translate(to_screen).hex() if is_drawn else ""
+            pixels = as_text([seen_hex[at : at + 6] for at in range(0, len(seen_hex), 6)]) if is_drawn else ""
             looks.append(LampLook(t_s=it.t_s, colour=colour, light_ratio=seen, pixels=pixels))
         if looks and design.lamps[name].stage:
             found[design.lamps[name].stage] = tuple(looks)
     return found
 
 
-def signs_of(design: Design, trace: Trace, since_s: float = 0.0) -> dict[str, tuple[LampLook, ...]]:
-    """Tell what stands on every display, by its stage on the line."""
+def signs_of(design: Design, trace: Trace, since_s: float = 0.0, *, is_drawn: bool = True) -> dict[str, tuple[LampLook, ...]]:
+    """Tell what stands on every display, by its stage on the line; dot by dot where it is to be drawn."""
     found = {}
     for name, course in trace.shows.items():
         face = face_of(design.plan.lamps[name])
-        if face is None:  # an infra-red LED, which shows the code that it sends
+        if face is None or not is_drawn:  # or an infra-red LED, which shows the code that it sends
             looks = [_sign(it) for it in course]
         else:
             looks = [_sign(it, _dots_text(face, it.dots)) for it in dots_of(face, trace, name, since_s)]

@@ -5,6 +5,7 @@ import io
 from html import escape
 from typing import Any, Final
 
+from oddlamp.core.checks.signs import COLUMN_S
 from oddlamp.core.design.design import Design
 from oddlamp.core.design.lamps import LampDesign
 from oddlamp.core.english import plural
@@ -12,7 +13,7 @@ from oddlamp.core.errors import OutOfRange
 from oddlamp.core.layouts.can import face_of
 from oddlamp.core.layouts.glyphs import cannot_write
 from oddlamp.core.layouts.places import INNER_RATIO, STAR_POINTS, cells_of, in_row_of, places_of, shape_of
-from oddlamp.core.layouts.signs import MODULE, digits_of, matrix_face, modules_of
+from oddlamp.core.layouts.signs import MODULE, digits_of, long, matrix_face, modules_of, room_of
 from oddlamp.core.plan.document import Document, at_path
 from oddlamp.core.plan.layouts import BARS, Digits, Folded, Free, Grid, Layout, MatrixPanel, Ring, Runs, Star
 from oddlamp.core.plan.lights import PIXEL_KINDS, MatrixLamp, PixelLamp
@@ -44,7 +45,7 @@ def places_picture(design: Design, lamp: LampDesign) -> PlacesPicture | None:
     """Draw where the pixels of a chain stand, or the dots of modules; None for what has neither."""
     plan = design.plan.lamps[lamp.id]
     if isinstance(plan, MatrixLamp):
-        return _matrix_picture(lamp, plan)
+        return _matrix_picture(design, lamp, plan)
     if not isinstance(plan, PixelLamp):
         return None
     layout = layout_of(design, lamp.id)
@@ -66,19 +67,24 @@ def places_picture(design: Design, lamp: LampDesign) -> PlacesPicture | None:
 
 
 def _signs(design: Design, lamp: LampDesign) -> tuple[Tried, ...]:
+    """Offer texts, a score and the time to try on what shows signs."""
     face = face_of(design.plan.lamps[lamp.id])
     if face is None:
         return ()
-    still = HELLO[-5:][: max(digits_of(face), 1)] if digits_of(face) < len(HELLO) else HELLO
-    moving = Tried(label="A moving text", verb="text", values={"text": HELLO, "scroll_s": 0.3 if face.digits else 0.08})
-    return (Tried(label="A still text", verb="text", values={"text": still, "scroll_s": 0}), moving)
+    still = HELLO if long(face, HELLO) <= room_of(face) else HELLO[-5:][: max(digits_of(face), 1)]
+    return (
+        Tried(label="A still text", verb="text", values={"text": still, "scroll_s": 0}),
+        Tried(label="A moving text", verb="text", values={"text": HELLO, "scroll_s": 0.3 if face.digits else COLUMN_S}),
+        Tried(label="A score", verb="score", values={"count": 7}),
+        Tried(label="The time, not set", verb="show", values={}),
+    )
 
 
 def _more(count: int) -> str:
     return f"The first {DRAWN_MOST:,} of {count:,} are drawn." if count > DRAWN_MOST else ""
 
 
-def _matrix_picture(lamp: LampDesign, plan: MatrixLamp) -> PlacesPicture:
+def _matrix_picture(design: Design, lamp: LampDesign, plan: MatrixLamp) -> PlacesPicture:
     count, face = plan.count or 1, matrix_face(plan.count or 1, plan.panel)
     where = modules_of(count, plan.panel)
     corners = dict[tuple[int, int], str]()
@@ -98,10 +104,7 @@ def _matrix_picture(lamp: LampDesign, plan: MatrixLamp) -> PlacesPicture:
         frames=tuple(
             Frame(across=column, down=row, wide=MODULE, high=MODULE, label=label) for (row, column), label in corners.items()
         ),
-        tries=(
-            Tried(label="A still text", verb="text", values={"text": HELLO[-5:], "scroll_s": 0}),
-            Tried(label="A moving text", verb="text", values={"text": HELLO, "scroll_s": 0.08}),
-        ),
+        tries=_signs(design, lamp),
     )
 
 
@@ -153,13 +156,9 @@ def layout_panel(design: Design, lamp: LampDesign) -> Panel | None:
     layout = layout_of(design, lamp.id)
     shape = shape_of(layout)
     kinds = tuple(
-        Option(
-            label=label,
-            detail=detail if key != "free" or layout.count <= FREED_MOST else f"pasted: over {FREED_MOST} are not taken over",
-            patch=_shape_patch(lamp.id, layout, key) if key != "free" or layout.count <= FREED_MOST else {},
-            is_chosen=key == shape.kind,
-        )
+        Option(label=label, detail=detail, patch=_shape_patch(lamp.id, layout, key), is_chosen=key == shape.kind)
         for key, label, detail in SHAPES
+        if key != "free" or layout.count <= FREED_MOST or shape.kind == "free"
     )
     choices = [
         Choice(

@@ -118,15 +118,14 @@ def _score(design: Design, host: str, name: str, cue: Cue) -> Score:
     label = label_of(cue.label, name)
     ends_ms, course = course_of(program_of(design, host), name)
     times, whole_s = times_of(cue), max(ends_ms / 1000, 0.001)
-    looks = looks_of(design, _as_trace(design, host, course))
+    looks = looks_of(design, _as_trace(design, host, course), is_drawn=False)
     threads = list[Thread]()
     for lamp_id in list(course)[:THREADS_MOST]:
         lamp = design.lamps[lamp_id]
         mine = [at for at, step in enumerate(cue.steps) if lamp_id in design.targets(step.target)]
         knots = tuple(_knot(design, cue, at, times[at]) for at in mine[:KNOTS_MOST])
         groups = tuple(key for key, it in design.plan.groups.items() if lamp_id in it.members)
-        shown = tuple(it.model_copy(update={"pixels": ""}) for it in looks.get(lamp.stage, ()))
-        threads.append(Thread(lamp=lamp_id, label=lamp.label, within=groups, looks=shown, knots=knots))
+        threads.append(Thread(lamp=lamp_id, label=lamp.label, within=groups, looks=looks.get(lamp.stage, ()), knots=knots))
     how = "over and over" if cue.loop else "once"
     return Score(
         cue=name,

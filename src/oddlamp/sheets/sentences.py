@@ -1,5 +1,7 @@
 """Rules as sentences on the sheet of a host: read as they are typed or pasted, with what could stand next."""
 
+import json
+from functools import lru_cache
 from typing import Final
 
 from pydantic import Field, ValidationError
@@ -9,7 +11,9 @@ from oddlamp.core.checks.findings import Move
 from oddlamp.core.design.design import Design
 from oddlamp.core.english import plural
 from oddlamp.core.errors import OutOfRange
+from oddlamp.core.layouts.can import face_of
 from oddlamp.core.plan.document import Document, at_path, field_problems, join_patches
+from oddlamp.core.plan.lights import sends_codes
 from oddlamp.core.plan.rules import Rule, Unless, When
 from oddlamp.core.plan.signals import told_by
 from oddlamp.core.sentences.reading import NotUnderstood
@@ -63,8 +67,30 @@ def host_of(design: Design, host: str) -> str:
 
 def sentences_of(design: Design, host: str) -> dict[str, str]:
     """Print the rules of a host, by their ids."""
-    sentences = Sentences(design.plan, host)
-    return {name: sentences.print(rule.model_dump(mode="json", exclude_none=True)) for name, rule in design.rules_of(host)}
+    speaker = Speaker(Sentences(design.plan, host))
+    return {name: _printed(speaker, rule.model_dump_json(exclude_none=True)) for name, rule in design.rules_of(host)}
+
+
+class Speaker:
+    """Sentences as a key of a cache: the same for every plan in which the same names mean the same things."""
+
+    def __init__(self, sentences: Sentences) -> None:
+        self.sentences = sentences
+        plan, names = sentences.names.plan, sentences.names
+        kinds = tuple((name, it.kind, face_of(it) is None, sends_codes(it)) for name, it in plan.lamps.items())
+        groups = tuple((name, it.members) for name, it in plan.groups.items())
+        self.key = sentences.host, tuple((kind, tuple(it)) for kind, it in names.of.items()), kinds, groups
+
+    def __hash__(self) -> int:
+        return hash(self.key)
+
+    def __eq__(self, other: object) -> bool:
+        return isinstance(other, Speaker) and other.key == self.key
+
+
+@lru_cache(maxsize=1024)  # an edit changes one rule, or none
+def _printed(speaker: Speaker, rule: str) -> str:
+    return speaker.sentences.print(json.loads(rule))
 
 
 def orders_of(design: Design, host: str) -> tuple[str, ...]:

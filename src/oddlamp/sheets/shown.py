@@ -10,7 +10,7 @@ from oddlamp.core.checks.findings import Finding, Move
 from oddlamp.core.design.passages import Severity
 from oddlamp.core.design.values import Value
 from oddlamp.sheets.line import Line
-from oddlamp.sheets.models import Befalls, Choice, Opening, PhoneButton, Sheet
+from oddlamp.sheets.models import Befalls, Choice, Opening, Panel, PhoneButton, Sheet
 from oddlamp.sheets.news import CatalogNews
 from oddlamp.sheets.review import Review
 
@@ -60,6 +60,7 @@ class ShownReview(Model):
 IN_FULL: Final = 3  # the verdicts a reader sees first have their ways out at once
 IN_FULL_HERE: Final = 8  # and so have the first of the stage that is looked at
 LISTED: Final = 30
+LONG_FOLDED: Final = 8  # in what is folded itself
 LONG: Final = 100  # options: more than an input of a few lamps may do
 
 
@@ -102,13 +103,7 @@ def in_full(review: Review) -> ShownReview:
 
 def closed_sheet(sheet: Sheet) -> Sheet:
     """Leave the options of rows and of long lists out until they are opened: six words of two hundred lamps have seven thousand."""
-    panels = tuple(
-        panel.model_copy(update={"choices": tuple(_closed(it) if _is_long(it) else it for it in panel.choices)})
-        if any(map(_is_long, panel.choices))
-        else panel
-        for panel in sheet.panels
-    )
-    sheet = sheet.model_copy(update={"panels": panels})
+    sheet = sheet.model_copy(update={"panels": tuple(map(_with_long_ones_closed, sheet.panels))})
     if not sheet.words and not sheet.pins:
         return sheet
     words = tuple(
@@ -118,8 +113,11 @@ def closed_sheet(sheet: Sheet) -> Sheet:
     return sheet.model_copy(update={"words": words, "pins": pins})
 
 
-def _is_long(choice: Choice) -> bool:
-    return len(choice.options) > LONG
+def _with_long_ones_closed(panel: Panel) -> Panel:
+    most = LONG_FOLDED if panel.is_folded else LONG
+    if all(len(it.options) <= most for it in panel.choices):
+        return panel
+    return panel.model_copy(update={"choices": tuple(_closed(it) if len(it.options) > most else it for it in panel.choices)})
 
 
 def _closed(choice: Choice) -> Choice:

@@ -99,7 +99,7 @@ def timeline(
     whole_s = max(trace.ends_at_s * ROOM_RATIO + ROOM_S, SHORTEST_S)  # what comes last is seen as well
     until_s = whole_s if to_s is None else max(to_s, from_s + SHORTEST_S)
     met = {event.stage for event in trace.events}
-    looks = looks_of(design, trace) | signs_of(design, trace)
+    looks = looks_of(design, trace, is_drawn=False) | signs_of(design, trace, is_drawn=False)
     lit = [stage for stage in looks if len(looks[stage]) > 1 or stage in met]
     shown = lit[:LAMPS_MOST]
     talked = [stage for stage in stages if stage in met and not stage.startswith("lamps.")]
@@ -180,7 +180,7 @@ def _seen(looks: Sequence[LampLook], from_s: float, to_s: float) -> tuple[LampLo
     for at, it in enumerate(inside):
         is_last = at + 1 == len(inside)
         if is_last or not kept or it.t_s - kept[-1].t_s >= least_s or inside[at + 1].t_s - it.t_s >= least_s:
-            kept.append(it.model_copy(update={"pixels": ""}) if it.pixels else it)
+            kept.append(it)
     return tuple(kept)
 
 

@@ -7,6 +7,7 @@ export type Review = Schemas["ShownReview"];
 export type Line = Schemas["Line"];
 export type Stage = Schemas["Stage"];
 export type State = Stage["state"];
+export type Scored = Omit<components["schemas"]["ScoreKept"], "state">;
 export type StartCard = components["schemas"]["StartCard"];
 export type Score = components["schemas"]["Score"];
 export type Sheet = Schemas["Sheet"];

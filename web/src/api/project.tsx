@@ -1,11 +1,13 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { createContext, type ReactNode, useCallback, useContext, useEffect, useMemo, useRef, useState } from "react";
 import { useLasting } from "../ui/useLasting";
-import { answered, api, type Clash, type Patch, type ProjectState, Refusal, type Trial } from "./client";
+import { answered, api, type Clash, type Patch, type ProjectState, Refusal, type Scored, type Trial } from "./client";
 import { joinPatches } from "./patch";
 
 /** A change of the plan in words; `about` names what it is of, so that a later one of the same replaces it while trying. */
-export type EditCall = { patch: Patch; summary: string; about?: string };
+export type EditCall = { patch: Patch; summary: string; about?: string; score?: ScoreCall };
+/** A change of a cue that the core makes a patch of: keys come quicker than two requests. */
+export type ScoreCall = { cue: string; edit: unknown; onKept: (made: Scored) => void };
 type Note = { about: string; text: string };
 /** Changes looked at and not kept: held until let go by the reader, or only while a value is being turned. */
 export type Attempt = { patch: Patch; notes: readonly Note[]; trial: Trial | null; isHeld: boolean };
@@ -105,16 +107,19 @@ export function useShelf() {
 	return useQuery({ queryKey: ["shelf"], queryFn: () => answered(api.GET("/api/projects")) });
 }
 
+type Params = { path: { project_id: string } };
 type Step = ({ kind: "edit" } & EditCall) | { kind: "undo" | "redo" | "keep" } | { kind: "restore"; revision: number };
 
 function write(id: string, step: Step, base_revision: number, stage: string | null): Promise<ProjectState> {
 	const params = { path: { project_id: id } };
 	const on = { base_revision, stage };
 	switch (step.kind) {
-		case "edit":
+		case "edit": {
+			if (step.score) return keepScore(params, on, step.score);
 			return answered(
 				api.POST("/api/projects/{project_id}/edits", { params, body: { ...on, patch: step.patch, summary: step.summary } }),
 			);
+		}
 		case "restore":
 			return answered(api.POST("/api/projects/{project_id}/restore", { params, body: { ...on, revision: step.revision } }));
 		case "undo":
@@ -124,6 +129,13 @@ function write(id: string, step: Step, base_revision: number, stage: string | nu
 		case "keep":
 			return answered(api.POST("/api/projects/{project_id}/keep", { params, body: on }));
 	}
+}
+
+async function keepScore(params: Params, on: { base_revision: number; stage: string | null }, score: ScoreCall) {
+	const body = { ...on, patch: {}, cue: score.cue, edit: score.edit as never };
+	const { state, ...made } = await answered(api.POST("/api/projects/{project_id}/score-kept", { params, body }));
+	score.onKept(made);
+	return state;
 }
 
 const asError = (caught: unknown, otherwise: string) => (caught instanceof Error ? caught : new Error(otherwise));
@@ -172,7 +184,7 @@ export function ProjectProvider({ state, children }: { state: ProjectState; chil
 				return null;
 			} catch (caught) {
 				const error = asError(caught, "That could not be kept.");
-				if (error instanceof Refusal && error.clashes.length) {
+				if (error instanceof Refusal && error.clashes.length && !call.score) {
 					// What is chosen is put on top of what is kept there, so that has to be here first.
 					await client.refetchQueries({ queryKey: key(id) });
 					setConflict({ ...call, clashes: error.clashes });

@@ -752,6 +752,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/projects/{project_id}/score-kept": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Keep Score
+         * @description Change the steps of a cue and keep that, in one go: keys come quickly.
+         */
+        post: operations["keep_score_api_projects__project_id__score_kept_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/projects/{project_id}/score-step": {
         parameters: {
             query?: never;
@@ -2880,6 +2900,41 @@ export interface components {
             patch: {
                 [key: string]: unknown;
             };
+        };
+        /**
+         * ScoreKeep
+         * @description The same, kept at once.
+         */
+        ScoreKeep: {
+            /** Base Revision */
+            base_revision: number;
+            /** Cue */
+            cue: string;
+            /** Edit */
+            edit: components["schemas"]["MoveStep"] | components["schemas"]["BrightenStep"] | components["schemas"]["AddStep"] | components["schemas"]["RemoveStep"] | components["schemas"]["CopyThread"] | components["schemas"]["EndRound"];
+            /**
+             * Patch
+             * @description What is only looked at
+             * @default {}
+             */
+            patch: {
+                [key: string]: unknown;
+            };
+            /** Stage */
+            stage?: string | null;
+        };
+        /**
+         * ScoreKept
+         * @description A project with a score that was changed, and where the step that was touched is then; None where none is.
+         */
+        ScoreKept: {
+            /** At S */
+            at_s: number;
+            state: components["schemas"]["ProjectState"];
+            /** Step */
+            step: number | null;
+            /** Target */
+            target: string;
         };
         /**
          * Scored
@@ -5199,6 +5254,41 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Scored"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    keep_score_api_projects__project_id__score_kept_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ScoreKeep"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ScoreKept"];
                 };
             };
             /** @description Validation Error */

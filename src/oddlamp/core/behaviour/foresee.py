@@ -28,6 +28,9 @@ def lit_and_dark(program: Program, event: Event, carried: Mapping[str, tuple[int
     played = (due.step for runs in program.handlers.values() for run in runs for due in run.steps)
     started = {step.cue for step in played if isinstance(step, Play) and step.cue in program.cues}
     lit, dark = set[str](), set(program.lamps)
+    # Whether a chain is lit does not hang on its pixels, nor on when they are written.
+    small = {name: it._replace(lights=3, is_chain=False) if it.is_chain else it for name, it in program.lamps.items()}
+    program = program._replace(lamps=small)
     for begins in (DARK, LampState(is_on=True)):
         for place in range(max(cues.values(), default=1)):
             for end in (0, 1) if carried else (0,):

@@ -2,6 +2,7 @@
 
 from collections.abc import Callable, Mapping, Sequence
 from functools import lru_cache
+from itertools import chain
 from types import MappingProxyType
 from typing import Final, NamedTuple, cast
 
@@ -67,7 +68,13 @@ class LampState(NamedTuple):
         mixed = tuple(times(bright, it) for it in self.colour)
         if not self.pixels:
             return mixed * (spec.lights // 3)
-        return tuple(it for own in self.pixels for it in (mixed if own is None else tuple(times(bright, one) for one in own)))
+        return tuple(chain.from_iterable(mixed if own is None else _dimmed(bright, own) for own in self.pixels))
+
+
+@lru_cache(maxsize=8192)
+def _dimmed(bright: int, shade: Shade) -> Shade:
+    red, green, blue = shade
+    return times(bright, red), times(bright, green), times(bright, blue)
 
 
 DARK: Final = LampState()

@@ -1,7 +1,7 @@
 import { scaleLinear } from "d3-scale";
 import { type KeyboardEvent, useEffect, useRef, useState, useSyncExternalStore } from "react";
-import { answered, api, type Score } from "../../api/client";
-import { useEdits, useKept, useLatest } from "../../api/project";
+import { answered, api, type Score, type Scored } from "../../api/client";
+import { useAttempt, useEdits, useKept, useLatest } from "../../api/project";
 import { usePhone, usePlayhead, useTake } from "../../api/rehearsal";
 import { ActionButton } from "../../ui/ActionButton";
 import { LightThread } from "../../ui/LightThread";
@@ -29,12 +29,15 @@ export function ScoreView({ score, targets }: { score: Score; targets: Readonly<
 	const { id: project } = useKept();
 	const latest = useLatest();
 	const { change } = useEdits();
+	const attempt = useAttempt();
+	const isHeld = attempt?.isHeld;
 	const { play } = usePhone();
 	const [box, room] = useWidth<HTMLDivElement>(740);
 	const [chosen, setChosen] = useState<number | null>(null);
 	const [picked, setPicked] = useState("");
 	const [refused, setRefused] = useState("");
 	const [touched, setTouched] = useState(0);
+	const [ahead, setAhead] = useState<{ step: number; at_s: number } | null>(null); // where a knot is on its way to
 	const now = useRef<Touched>(NOBODY);
 	const turn = useRef(Promise.resolve());
 	const waiting = useRef(0);
@@ -51,13 +54,22 @@ export function ScoreView({ score, targets }: { score: Score; targets: Readonly<
 	const edit = async (made: (knot: Touched) => Edit) => {
 		setRefused("");
 		try {
-			const body = { base_revision: latest(), patch: {}, cue: score.cue, edit: made(now.current) as never };
-			const params = { path: { project_id: project } };
-			const next = await answered(api.POST("/api/projects/{project_id}/score", { params, body }));
-			await change({ patch: next.move.patch, summary: next.move.label });
-			now.current = { step: next.step ?? -1, at_s: next.at_s, target: next.target };
-			follow.current = next.step;
-			setChosen(next.step);
+			const edit = made(now.current);
+			const goOn = (next: Scored) => {
+				now.current = { step: next.step ?? -1, at_s: next.at_s, target: next.target };
+				follow.current = next.step;
+				setChosen(next.step);
+			};
+			if (isHeld) {
+				const body = { base_revision: latest(), patch: attempt?.patch ?? {}, cue: score.cue, edit: edit as never };
+				const params = { path: { project_id: project } };
+				const next = await answered(api.POST("/api/projects/{project_id}/score", { params, body }));
+				await change({ patch: next.move.patch, summary: next.move.label });
+				goOn(next);
+			} else {
+				const error = await change({ patch: {}, summary: score.label, score: { cue: score.cue, edit, onKept: goOn } }, true);
+				if (error) throw error;
+			}
 			setTouched((count) => count + 1); // so that it is looked for even where it is the one of before
 		} catch (caught) {
 			setRefused(caught instanceof Error ? caught.message : "That step cannot be.");
@@ -70,6 +82,7 @@ export function ScoreView({ score, targets }: { score: Score; targets: Readonly<
 			.then(() => edit(made))
 			.finally(() => {
 				waiting.current -= 1;
+				if (!waiting.current) setAhead(null);
 			});
 	};
 	const press = (event: KeyboardEvent) => {
@@ -87,6 +100,9 @@ export function ScoreView({ score, targets }: { score: Score; targets: Readonly<
 		if (!made || event.ctrlKey || event.metaKey || event.altKey) return;
 		event.preventDefault();
 		event.stopPropagation();
+		const from_s = ahead?.step === shown?.step ? ahead?.at_s : shown?.at_s;
+		if (shown && from_s !== undefined && event.key.startsWith("Arrow") && !/Up|Down/.test(event.key))
+			setAhead({ step: shown.step, at_s: Math.max(0, from_s + (event.key === "ArrowRight" ? by : -by)) });
 		inTurn(made);
 	};
 	const all = score.threads.flatMap((thread) => thread.knots);
@@ -142,7 +158,12 @@ export function ScoreView({ score, targets }: { score: Score; targets: Readonly<
 								if (!waiting.current) now.current = knot;
 							}}
 							onKeyDown={press}
-							style={{ left: x(knot.at_s) - REACH / 2, top: HEAD + row * TALL + (TALL - REACH) / 2, width: REACH, height: REACH }}
+							style={{
+								left: x(ahead?.step === knot.step ? ahead.at_s : knot.at_s) - REACH / 2,
+								top: HEAD + row * TALL + (TALL - REACH) / 2,
+								width: REACH,
+								height: REACH,
+							}}
 							className="absolute grid place-items-center rounded-full"
 						>
 							<span
