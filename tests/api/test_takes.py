@@ -6,6 +6,7 @@ from typing import Any
 import httpx
 import pytest
 
+from oddlamp.catalog.load import start_data
 from oddlamp.core.plan.document import Document
 
 ON: Document = {"kind": "control", "t_s": 0.0, "control": "on"}
@@ -45,6 +46,31 @@ def test_a_take_runs_as_it_did_until_the_plan_changes(http: httpx.Client, projec
     now = then_and_now(http, project, take)
     assert now["sentence"].replace("\u00a0", " ") == "Lamp ends 600 ms later."
     assert [it["where"] for it in now["differences"]] == ["lamps.lamp"]
+
+
+@pytest.mark.parametrize(
+    ("start", "control", "change"),
+    [
+        (
+            "08-moving-text",
+            "tonight",
+            {"nodes": {"phone": {"controls": {"tonight": {"says": {"press": {"fill": {"line": "Closed"}}}}}}}},
+        ),
+        (
+            "06-five-chains",
+            "run",
+            {"rules": {"run": {"do": [{"verb": "pattern", "target": "garlands", "values": {"pattern": "bounce"}}]}}},
+        ),
+    ],
+)
+def test_other_signs_and_other_pixels_are_told_though_as_many_are_lit(
+    http: httpx.Client, start: str, control: str, change: Document
+) -> None:
+    project = http.post("/api/projects/import", json=start_data(start)["plan"]).json()
+    take = keep(http, project, events=[{"kind": "control", "t_s": 0.0, "control": control}])
+    assert then_and_now(http, project, take)["differences"] == []
+    edit(http, project, change)
+    assert {it["where"].partition(".")[0] for it in then_and_now(http, project, take)["differences"]} == {"lamps"}
 
 
 def test_what_is_lost_now_comes_first(http: httpx.Client, project: Any) -> None:

@@ -12,7 +12,7 @@ from oddlamp.core.rehearsal.events import read_events
 from oddlamp.core.rehearsal.simulate import rehearse_design
 from oddlamp.core.rehearsal.trace import Run
 from oddlamp.sheets.comparing import TakeCompared, compare
-from oddlamp.sheets.journeys import looks_of, show_run
+from oddlamp.sheets.journeys import looks_of, show_run, signs_of
 from oddlamp.sheets.previews import Preview, preview
 from oddlamp.sheets.timeline import Timeline, timeline
 from oddlamp.store.kept import Take
@@ -107,8 +107,11 @@ def _compared(shop: Workshop, project_id: str, take: Take, revision: int) -> Tak
     events = read_events(take.events)
     then, now = shop.worked_out(project_id, take.revision), shop.worked_out(project_id, revision)
     traces = rehearse_design(then.design, events), rehearse_design(now.design, events)
-    looks = looks_of(then.design, traces[0]), looks_of(now.design, traces[1])
-    return compare(*traces, looks, {**then.review.titles, **now.review.titles})
+    was, is_now = (
+        looks_of(design, trace) | signs_of(design, trace, is_drawn=False)
+        for design, trace in zip((then.design, now.design), traces, strict=True)
+    )
+    return compare(*traces, (was, is_now), {**then.review.titles, **now.review.titles})
 
 
 def _named(take: Take) -> TakeName:

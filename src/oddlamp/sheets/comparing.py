@@ -79,7 +79,7 @@ def _course(looks: Sequence[LampLook]) -> Course:
     """Return when a lamp changes for the eye, and to what."""
     course: Course = []
     for it in looks:
-        now = it.light_ratio, it.text or it.colour
+        now = it.light_ratio, it.text or it.pixels or it.colour
         if not course or abs(course[-1][1] - now[0]) > SAME_LIGHT or (now[0] > 0 and course[-1][2] != now[1]):
             course.append((it.t_s, *now))
     return course
