@@ -6,6 +6,8 @@ from typing import Any
 import pytest
 
 from oddlamp.catalog.load import load_catalog
+from oddlamp.core.behaviour.inputs import Input
+from oddlamp.core.behaviour.program import InputSpec
 from oddlamp.core.errors import PlanInvalid
 from oddlamp.core.plan.document import Document, load_plan, merge_patch
 from oddlamp.core.rehearsal.events import read_events
@@ -111,3 +113,17 @@ def test_rules_that_set_each_other_off_are_bounded_at_run_time() -> None:
     assert trace.goes_on
     assert not trace.is_cut_short
     assert len(trace.said["serial.b_to_a"]) == 300, "ten a second, for 20 s and 10 more"
+
+
+def test_a_contact_that_comes_back_within_a_pass_was_never_seen() -> None:
+    """A program looks once in each pass: closed at 0, open and closed again within the pass at 10, it counts at 20 all the same."""
+    contact = Input(InputSpec("button", 20), 0)
+    for level, now_ms in ((1, 0), (0, 10), (1, 10)):
+        contact.put(level, now_ms)
+    assert list(contact.events(19)) == []
+    assert list(contact.events(20)) == ["pressed"]
+    contact.put(0, 30)
+    contact.put(1, 31)
+    assert list(contact.events(50)) == [], "seen open in one pass, it has to be the same again for as long"
+    assert list(contact.events(51)) == []
+    assert contact.is_on

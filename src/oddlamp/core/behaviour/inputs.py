@@ -21,6 +21,7 @@ class Input:
         self.is_on = bool(level) if spec.kind != "turned" else spec.upper is not None and level > spec.upper
         self.acc = 8 * level
         self.marked = level
+        self._before: tuple[int, int, int | None] = (-1, level, None)  # a pass, and how it was before that
 
     @property
     def value(self) -> int:
@@ -38,8 +39,12 @@ class Input:
         return self.value > self.spec.play if self.spec.kind == "turned" else self.is_on
 
     def put(self, level: int, now_ms: int) -> None:
-        """Let it be something else from outside, from this pass on."""
-        if level != self.level:
+        """Let it be something else from outside, from this pass on. It is looked at once in each: what comes back within one was never seen."""
+        if self._before[0] != now_ms:
+            self._before = now_ms, self.level, self.changed_ms
+        if level == self._before[1]:
+            _, self.level, self.changed_ms = self._before
+        elif level != self.level:
             self.level, self.changed_ms = level, now_ms
 
     def events(self, now_ms: int) -> Iterator[str]:
