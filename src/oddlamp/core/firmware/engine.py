@@ -18,7 +18,7 @@ struct Lamp {
   uint8_t begun[3];    // its light when a fade began
   uint8_t held_by, turn;
 };
-struct Came { uint8_t event, source; ms_t due; uint32_t dropped; };
+struct Came { uint8_t event, source; ms_t due; uint32_t dropped; uint16_t values[VALUES]; };
 struct Wait { bool runs; uint8_t place, turn; ms_t due; Came came; };
 struct Cue { bool runs; uint8_t turn; int16_t at; ms_t due; };
 
@@ -170,6 +170,13 @@ static void restore(uint8_t which, ms_t over, const Came &came) {
   if (!is_dropped(which, came)) set_lamp(which, state, over, &came);
 }
 
+// A value of a range a to b, brought to 0 to 255: clipped, then rounded half up
+static uint8_t scaled(uint16_t value, uint16_t least, uint16_t most) {
+  if (most <= least) return 255;
+  const uint16_t inside = value < least ? least : value > most ? most : value;
+  return (uint8_t)((2UL * (uint32_t)(inside - least) * 255UL + (uint32_t)(most - least)) / (2UL * (uint32_t)(most - least)));
+}
+
 // A step that waits: the rule goes on from this place once its time has come
 static void wait(uint8_t rule, uint8_t place, ms_t after_ms, const Came &came) {
   Wait &it = waits[rule];
@@ -211,6 +218,45 @@ static void stop_all(const Came &came) {
   for (uint8_t at = 0; at < RULES; at++) waits[at].runs = false;
   for (uint8_t at = 0; at < CUES; at++) stop_cue(at);
   for (uint8_t at = 0; at < LAMPS; at++) set_lamp(at, dark(lamps[at].kept), 0, &came);
+}
+
+"""
+WORDS: Final = """\
+// What a word must hold: bytes that are always the same, and numbers between their bounds
+static bool same(const uint8_t *line, uint8_t size, uint8_t &at, const uint8_t *wanted, uint8_t count) {
+  for (uint8_t place = 0; place < count; place++, at++)
+    if (at >= size || line[at] != wanted[place]) return false;
+  return true;
+}
+static bool within(uint32_t value, uint16_t least, uint16_t most, uint16_t &to) {
+  if (value < least || value > most) return false;
+  to = (uint16_t)value;
+  return true;
+}
+static bool decimal(const uint8_t *line, uint8_t size, uint8_t &at, uint8_t digits, uint16_t least, uint16_t most, uint16_t &to) {
+  uint32_t value = 0;
+  uint8_t count = 0;
+  for (; at < size && line[at] >= 48 && line[at] <= 57; at++, count++)
+    if (count < digits) value = 10 * value + (uint32_t)(line[at] - 48);
+  return count > 0 && count <= digits && within(value, least, most, to);
+}
+static bool hex(const uint8_t *line, uint8_t size, uint8_t &at, uint8_t digits, uint16_t least, uint16_t most, uint16_t &to) {
+  uint32_t value = 0;
+  for (uint8_t count = 0; count < digits; count++, at++) {
+    if (at >= size) return false;
+    const uint8_t it = line[at];
+    const uint8_t digit = (uint8_t)(it >= 48 && it <= 57 ? it - 48 : it >= 65 && it <= 70 ? it - 55 : it >= 97 && it <= 102 ? it - 87 : 16);
+    if (digit > 15) return false;
+    value = 16 * value + digit;
+  }
+  return within(value, least, most, to);
+}
+static bool raw(const uint8_t *line, uint8_t size, uint8_t &at, uint8_t count, bool is_little, uint16_t least, uint16_t most, uint16_t &to) {
+  uint32_t value = 0;
+  if ((uint16_t)(at + count) > size) return false;
+  for (uint8_t place = 0; place < count; place++) value = 256 * value + line[is_little ? at + count - 1 - place : at + place];
+  at = (uint8_t)(at + count);
+  return within(value, least, most, to);
 }
 
 """

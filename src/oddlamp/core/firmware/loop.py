@@ -11,7 +11,7 @@ static const InputTable INPUT_TABLE[] = {
 INPUTS_TAIL: Final = """
 };
 static void let_go(uint8_t source) {
-  const Came came = {EVENTS, source, now_ms, 0};
+  const Came came = {EVENTS, source, now_ms, 0, {}};
   for (uint8_t at = 0; at < LAMPS; at++)
     if (lamps[at].held_by == source) set_lamp(at, dark(lamps[at].kept), 0, &came);
 }

@@ -5,12 +5,14 @@ from collections.abc import Iterator
 from typing import Final
 
 from oddlamp.core.behaviour.arithmetic import EYE
+from oddlamp.core.behaviour.framing import parser_of
 from oddlamp.core.behaviour.program import (
     START,
     Add,
     Blink,
     Colour,
     Event,
+    Given,
     Level,
     Next,
     Play,
@@ -28,7 +30,7 @@ from oddlamp.core.behaviour.program import (
 from oddlamp.core.design.design import Design
 from oddlamp.core.design.talks import WordDesign
 from oddlamp.core.errors import DomainError
-from oddlamp.core.firmware.engine import DUE, STATES, STEPS, only_used
+from oddlamp.core.firmware.engine import DUE, STATES, STEPS, WORDS, only_used
 from oddlamp.core.firmware.loop import INPUTS_HEAD, INPUTS_TAIL, LOOP, OUT
 from oddlamp.core.firmware.missing import heard_by, why_not_printed
 from oddlamp.core.parts.models import BoardPart
@@ -63,7 +65,11 @@ class Printer:
         self.runs: list[Run] = sorted((run for runs in program.handlers.values() for run in runs), key=lambda it: it.at)
         self.at = {run.at: place for place, run in enumerate(self.runs)}
         self.events: list[Event] = list(program.handlers)
-        self.words: list[WordDesign] = [word for it in heard_by(design, program.host) for word in it.words]
+        numbers: dict[Event, list[str]] = {
+            ("heard", word.id): [one.id for one in word.parameters] for it in heard_by(design, program.host) for word in it.words
+        }
+        self.carried = {run.at: numbers.get(event, []) for event, runs in program.handlers.items() for run in runs}
+        self.values = max([1, *map(len, numbers.values())])
 
     def text(self) -> str:
         """Return the whole file.
@@ -100,7 +106,7 @@ class Printer:
         lines += [f"enum EventName : uint8_t {{ {events}EVENTS }};"]
         every = [it for it in self.events if it[0] == "every"]
         lines += [
-            f"static const uint8_t RULES = {max(len(self.runs), 1)}, CUES = {max(len(self.cues), 1)}, INTERVALS = {len(every)};"
+            f"static const uint8_t RULES = {max(len(self.runs), 1)}, CUES = {max(len(self.cues), 1)}, INTERVALS = {len(every)}, VALUES = {self.values};"
         ]
         return "\n".join(lines) + "\n"
 
@@ -186,6 +192,7 @@ class Printer:
         size = max(len(every), 1)
         return "\n".join(
             (
+                "static uint16_t carried[VALUES];  // what the last word carried",
                 f"static ms_t intervals_due[{size}];",
                 f"static const ms_t INTERVAL_MS[{size}] = {{{', '.join(it[1] + 'UL' for it in every) or '0'}}};",
                 f"static const uint8_t INTERVAL_EVENT[{size}] = {{{', '.join(map(self._event, every)) or '0'}}};",
@@ -211,19 +218,19 @@ class Printer:
             if due.after_ms:
                 yield f"  if (from <= {at}) {{ wait({place}, {at + 1}, {due.after_ms}UL, came); return; }}"
             guard = f"  if (from <= {at + 1}) "
-            for call in self._calls(due.step):
+            for call in self._calls(due.step, self.carried.get(run.at, [])):
                 yield f"{guard}{call};  // {said(due.told.says)}"
 
-    def _calls(self, step: Step) -> Iterator[str]:
+    def _calls(self, step: Step, names: list[str]) -> Iterator[str]:
         lamps = [named("LAMP", it) for it in getattr(step, "lamps", ())]
         over = getattr(step, "over_ms", 0)
         match step:
             case Switch():
                 yield from (f"{step.to}({it}, {f'{over}UL, ' if step.to != 'hold' else ''}came)" for it in lamps)
             case Level():
-                yield from (f"level({it}, {step.level.value}, {over}UL, came)" for it in lamps)
+                yield from (f"level({it}, {_number(step.level, names)}, {over}UL, came)" for it in lamps)
             case Colour():
-                red, green, blue = (-1 if one is None else one.value for one in step.shares)
+                red, green, blue = (-1 if one is None else _number(one, names) for one in step.shares)
                 yield from (f"colour({it}, {red}, {green}, {blue}, {over}UL, came)" for it in lamps)
             case Add():
                 yield from (f"add({it}, {step.by}, {str(step.goes_round).lower()}, {over}UL, came)" for it in lamps)
@@ -233,7 +240,7 @@ class Printer:
             case Blink():
                 yield from (f"blink({it}, {step.on_ms}UL, {step.off_ms}UL, {step.times}, came)" for it in lamps)
             case Pulse():
-                to = -1 if step.level is None else step.level.value
+                to = -1 if step.level is None else _number(step.level, names)
                 yield from (f"pulse({it}, {to}, {step.for_ms}UL, came)" for it in lamps)
             case Remember():
                 yield from (f"remember({it})" for it in lamps)
@@ -243,7 +250,8 @@ class Printer:
                 yield from self._of_cues(step)
             case Say():
                 talk = self.design.talks[step.talk]
-                content = talk.vocabulary.word(step.word).built({}) + talk.vocabulary.terminator
+                values = {name: round(it) for name, it in step.fill.items() if isinstance(it, float | int)}
+                content = talk.vocabulary.word(step.word).built(values) + talk.vocabulary.terminator
                 yield f"say({len(content)}, (const uint8_t[]){{{', '.join(map(str, content))}}})" if content else "(void)came"
 
     def _of_cues(self, step: Play | Next | Stop) -> Iterator[str]:
@@ -260,7 +268,8 @@ class Printer:
             )
 
     def _happen(self) -> str:
-        lines = ["static void happen(uint8_t event, uint8_t source) {", "  Came came = {event, source, now_ms, 0};"]
+        lines = ["static void happen(uint8_t event, uint8_t source) {", "  Came came = {event, source, now_ms, 0, {}};"]
+        lines += ["  for (uint8_t at = 0; at < VALUES; at++) came.values[at] = carried[at];"]
         lines += ["  switch (event) {"]
         for event in self.events:
             lines.append(f"    case {self._event(event)}:")
@@ -285,37 +294,67 @@ class Printer:
         return "\n".join((*lines, self._words(), self._inputs(), OUT, self._setup(), LOOP))
 
     def _words(self) -> str:
-        vocabularies = heard_by(self.design, self.program.host)
-        if not vocabularies:
+        vocabulary = next(iter(heard_by(self.design, self.program.host)), None)
+        if vocabulary is None:
             return "static void hear(uint8_t) {}\n"
-        vocabulary = vocabularies[0]
-        mine = {word.content: word for word in reversed([it for it in vocabulary.words if it.direction == "out"])}
-        acts = {content: word for content, word in mine.items() if ("heard", word.id) in self.program.handlers}
-        cases = list[str]()
-        ending = vocabulary.terminator
-        used = {byte for word in (*mine, ending) for byte in word}
-        skip = [it for it in (13, 10) if it not in used]
-        passed = " || ".join(f"byte == {it}" for it in skip)
-        lines = [
-            "static void hear(uint8_t byte) {",
-            *([f"  if ({passed}) return;  // line ends that no word uses"] if skip else []),
-        ]
+        out, ending = [it for it in vocabulary.words if it.direction == "out"], vocabulary.terminator
+        plain = {word.content: word for word in reversed(out) if word.shape is None}
+        parser = parser_of(vocabulary, "out")
+        passed = " || ".join(f"byte == {it}" for it in (13, 10) if parser.passes_over(it))
+        lines = ["static void hear(uint8_t byte) {", *([f"  if ({passed}) return;  // no word uses it"] if passed else [])]
         if not ending:
-            for content, word in acts.items():
-                cases.append(
-                    f"    case {content[0]}: happen({self._event(('heard', word.id))}, {SOURCE_WORDS}); break;  // {said(word.label)}"
-                )
+            heard = [(content, word) for content, word in plain.items() if self._acts(word)]
+            cases = [f"    case {content[0]}: {self._acts(word)} break;  // {said(word.label)}" for content, word in heard]
             return "\n".join([*lines, "  switch (byte) {", *cases, "  }", "}", ""])
-        lines += ["  static uint8_t line[65];", "  static uint8_t size;", "  if (size > 64) size = 0;", "  line[size++] = byte;"]
+        lines += ["  static uint8_t line[65];", "  static uint8_t size;", "  line[size++] = byte;"]
         tests = " && ".join(f"line[size - {len(ending) - at}] == {byte}" for at, byte in enumerate(ending))
-        lines += [f"  if (size >= {len(ending)} && {tests}) {{", f"    size = (uint8_t)(size - {len(ending)});"]
-        for content, word in acts.items():
-            same = " && ".join([f"size == {len(content)}", *(f"line[{at}] == {byte}" for at, byte in enumerate(content))])
-            lines.append(
-                f"    if ({same}) {{ size = 0; happen({self._event(('heard', word.id))}, {SOURCE_WORDS}); return; }}  // {said(word.label)}"
-            )
-        lines += ["    size = 0;", "    return;", "  }", "  if (size > 64) size = 0;  // too long for a word", "}", ""]
-        return "\n".join(lines)
+        lines += [
+            f"  if (size < {len(ending)} || !({tests})) {{",
+            "    if (size > 64) size = 0;  // too long for a word",
+            "    return;",
+            "  }",
+        ]
+        lines += [f"  const uint8_t whole = (uint8_t)(size - {len(ending)});", "  size = 0;"]
+        for content, word in plain.items():
+            test = " && ".join([f"whole == {len(content)}", *(f"line[{at}] == {byte}" for at, byte in enumerate(content))])
+            lines.append(f"  if ({test}) {{ {self._acts(word)} return; }}  // {said(word.label)}")
+        shaped = [word for word in out if word.shape is not None]
+        for at, word in enumerate(shaped):
+            lines.append(f"  if (is_word_{at}(line, whole)) {{ {self._acts(word)} return; }}  // {said(word.label)}")
+        matchers = [line for at, word in enumerate(shaped) for line in self._matcher(at, word)]
+        words = "\n".join([*matchers, *lines, "}", ""])
+        return only_used(WORDS, words) + words
+
+    def _acts(self, word: WordDesign) -> str:
+        event = ("heard", word.id)
+        return f"happen({self._event(event)}, {SOURCE_WORDS});" if event in self.program.handlers else ""
+
+    def _matcher(self, at: int, word: WordDesign) -> Iterator[str]:
+        """Yield a function that tells whether a line is a word with values, and keeps them."""
+        shape, numbers = word.shape, [it.id for it in word.parameters]
+        assert shape is not None
+        yield f"static bool is_word_{at}(const uint8_t *line, uint8_t size) {{"
+        yield "  uint8_t at = 0;"
+        yield f"  uint16_t values[{max(len(numbers), 1)}] = {{}};"
+        for piece in shape.pieces:
+            if isinstance(piece, bytes):
+                wanted = ", ".join(map(str, piece))
+                yield f"  {{ const uint8_t wanted[] = {{{wanted}}}; if (!same(line, size, at, wanted, {len(piece)})) return false; }}"
+                continue
+            field, to = shape.fields[piece], f"values[{numbers.index(piece)}]"
+            bounds = f"{field.least}, {field.most}, {to}"
+            call = {
+                "number": f"decimal(line, size, at, {field.digits_most}, {bounds})",
+                "hex": f"hex(line, size, at, {field.width}, {bounds})",
+                "byte": f"raw(line, size, at, 1, false, {bounds})",
+                "two-bytes": f"raw(line, size, at, 2, false, {bounds})",
+                "two-bytes-little": f"raw(line, size, at, 2, true, {bounds})",
+            }[field.kind]
+            yield f"  if (!{call}) return false;"
+        yield "  if (at != size) return false;"
+        yield f"  for (uint8_t place = 0; place < {max(len(numbers), 1)}; place++) carried[place] = values[place];"
+        yield "  return true;"
+        yield "}"
 
     def _inputs(self) -> str:
         rows = []
@@ -344,6 +383,13 @@ class Printer:
         lines = [f"  become({named('LAMP', it)}, lit(lamps[{named('LAMP', it)}].kept), 0);" for it in orders]
         start = [f"  happen({self._event(START)}, 0);"] if START in self.program.handlers else []
         return "\n".join(["static void begin() {", *lines, *start, "}", ""])
+
+
+def _number(given: Given, names: list[str]) -> str:
+    """Return a number of 255 parts as the program has it: settled, or of what the word carried."""
+    if given.carried is None:
+        return str(given.value)
+    return f"scaled(came.values[{names.index(given.carried)}], {given.least}, {given.most})"
 
 
 def _pin(label: str) -> str:
