@@ -149,6 +149,8 @@ def main() -> None:
         page.set_viewport_size({"width": 1280, "height": 800})
         page.goto(f"/projects/{httpx.post(f'{address}/api/projects', json={'start': 'empty'}).json()['id']}")
         settle(page)
+        page.locator("ul[aria-labelledby='starts'] circle[fill^='#']").first.wait_for(state="attached")
+        page.wait_for_timeout(2300)  # until most of their lights are lit
         page.screenshot(path=OUT / "opening.png")
         page = new_page("dark")
         page.goto(f"/projects/{demo}?stage=lamps.moon")

@@ -24,14 +24,14 @@ export function OpeningView({
 					Pick one. Everything between your thumb and it is then proposed, worked out and ready to rehearse.
 				</p>
 			</div>
-			<ul className="flex flex-wrap gap-x-6 gap-y-5">
+			<ul className="flex flex-wrap gap-x-3 gap-y-5">
 				{opening.lamps.map((lamp) => (
 					<li key={lamp.label} className={lamp.state ? "max-w-80" : ""}>
 						<button
 							type="button"
 							disabled={lamp.state === "stop"}
 							onClick={() => change({ patch: lamp.patch, summary: lamp.label }).then((error) => !error && onLamp())}
-							className="flex items-center gap-3 text-left enabled:hover:text-coppertext"
+							className="flex items-center gap-2 text-left enabled:hover:text-coppertext"
 						>
 							<LampKnot glow={lamp.glow} />
 							<span>

@@ -39,7 +39,10 @@ export function StartCards({ onBegun }: { onBegun: (stage: string) => void }) {
 				Or begin with something whole, and change it
 			</h3>
 			{starts.isError && <p className="text-note">The starting points could not be read. {starts.error.message}</p>}
-			<ul aria-labelledby="starts" className="grid min-h-24 gap-x-8 gap-y-4 min-[720px]:grid-cols-2 min-[1080px]:grid-cols-3">
+			<ul
+				aria-labelledby="starts"
+				className="grid min-h-[82rem] content-start gap-x-8 gap-y-4 min-[720px]:min-h-[46rem] min-[720px]:grid-cols-2 min-[1080px]:min-h-[31rem] min-[1080px]:grid-cols-3"
+			>
 				{starts.data?.map((start) => (
 					<li key={start.name}>
 						<button type="button" onClick={() => begin(start)} className="group flex items-start gap-3 text-left">
