@@ -1,7 +1,6 @@
 """Routes of projects: the shelf, edits and steps, history, trials, rehearsals, export and import."""
 
-from functools import lru_cache
-from typing import Annotated, Any, Literal
+from typing import Annotated, Any
 
 from fastapi import APIRouter, Depends, Query, Request
 from fastapi.responses import JSONResponse, PlainTextResponse, Response
@@ -20,26 +19,21 @@ from oddlamp.api.models import (
     NewProject,
     Number,
     PastedWords,
-    PickedStart,
     Place,
     ProjectState,
     Restore,
     RevisionId,
-    ScoreEdited,
-    ScoreKeep,
-    ScoreKept,
     SentencesTyped,
     ShelfItem,
     StageId,
     StageView,
     Step,
-    StepAsked,
     Trial,
     TypedText,
 )
 from oddlamp.api.workshop import Workshop, with_stage
 from oddlamp.catalog.board_file import Form, read_board, write_board
-from oddlamp.catalog.load import MAIN_DEMO, demo_names, demo_plan, load_catalog, start_data, start_names
+from oddlamp.catalog.load import MAIN_DEMO, demo_names, demo_plan
 from oddlamp.core.checks.findings import Move
 from oddlamp.core.errors import OutOfRange
 from oddlamp.core.parts.own import with_own_parts
@@ -51,17 +45,14 @@ from oddlamp.sheets.builds import BuildsShown, build_many, heap
 from oddlamp.sheets.clearing import Clearing, what_clears
 from oddlamp.sheets.compare import Comparison, compare
 from oddlamp.sheets.drawn import DrawnUp, drawn_up
-from oddlamp.sheets.layouts import layout_file
-from oddlamp.sheets.models import Choice, Entry
+from oddlamp.sheets.models import Choice
 from oddlamp.sheets.parts import moves_from, take_in
 from oddlamp.sheets.pasted import pasted_words
 from oddlamp.sheets.review import review_design
-from oddlamp.sheets.score import Scored, edited, step_entries
 from oddlamp.sheets.sentences import Taken, Typed, host_of, taken, typed
 from oddlamp.sheets.setup import SetupShown, setup_of
 from oddlamp.sheets.shown import ShownFinding, Ways
 from oddlamp.sheets.slots import SlotForm, slots_as, slots_of
-from oddlamp.sheets.starts import Begun, StartCard, begin, start_card
 from oddlamp.sheets.typed import TypedLine, typed_line
 
 router = APIRouter(prefix="/api/projects")
@@ -88,26 +79,6 @@ def list_demos() -> list[Demo]:
     """List the demo projects, the main one first."""
     found = ((name, demo_plan(name)) for name in demo_names())
     return [Demo(name=name, title=plan["title"], notes=plan.get("notes", "")) for name, plan in found]
-
-
-@router.get("/starts")
-def list_starts() -> list[StartCard]:
-    """List the starting points, each with the light of its lamps over some seconds."""
-    return [_card(name) for name in start_names()]
-
-
-@lru_cache(maxsize=64)
-def _card(name: str) -> StartCard:
-    return start_card(name, start_data(name), load_catalog())
-
-
-@router.post("/{project_id}/begin")
-def begin_with(shop: Shop, project_id: str, picked: PickedStart) -> Begun:
-    """Tell the edit that makes a project into a starting point."""
-    if picked.start not in start_names():
-        raise OutOfRange(field="start", given=picked.start, allowed="one of " + ", ".join(start_names()))
-    made = shop.worked_out(project_id, picked.base_revision)
-    return begin(made.design.plan, EMPTY["title"], start_data(picked.start))
 
 
 @router.post("", status_code=201)
@@ -196,28 +167,6 @@ def go_on_with_sentence(shop: Shop, project_id: str, given: SentencesTyped) -> T
     return typed(made.design, host_of(made.design, given.host), given.text)
 
 
-@router.post("/{project_id}/score")
-def edit_score(shop: Shop, project_id: str, given: ScoreEdited) -> Scored:
-    """Change the steps of a cue by their times from its beginning, and tell the edit that does it."""
-    made = shop.looked_at(project_id, given.base_revision, given.patch)
-    return edited(made.design, given.cue, given.edit)
-
-
-@router.post("/{project_id}/score-kept")
-def keep_score(shop: Shop, project_id: str, given: ScoreKeep) -> ScoreKept:
-    """Change the steps of a cue and keep that, in one go: keys come quickly."""
-    made = edited(shop.looked_at(project_id, given.base_revision, {}).design, given.cue, given.edit)
-    edit = Edit(base_revision=given.base_revision, patch=made.move.patch, summary=made.move.label[:200], stage=given.stage)
-    return ScoreKept(state=shop.edit(project_id, edit), step=made.step, target=made.target, at_s=made.at_s)
-
-
-@router.post("/{project_id}/score-step")
-def show_score_step(shop: Shop, project_id: str, asked: StepAsked) -> list[Entry]:
-    """Return what one step of a cue sets, to be turned in place."""
-    made = shop.looked_at(project_id, asked.base_revision, asked.patch)
-    return list(step_entries(made.design, asked.cue, asked.step))
-
-
 @router.post("/{project_id}/typed-line")
 def hear_typed_line(shop: Shop, project_id: str, typed: TypedText) -> TypedLine:
     """Tell what a program hears where a line is typed, and its bytes."""
@@ -257,23 +206,6 @@ def write_slots(
     if node not in design.handsets:
         raise OutOfRange(field="node", given=node, allowed="one of " + (", ".join(design.handsets) or "none: there is no phone"))
     return slots_as(slots_of(design, design.handsets[node]), form)
-
-
-@router.get("/{project_id}/layout", response_class=PlainTextResponse)
-def write_layout(
-    shop: Shop,
-    project_id: str,
-    lamp: Annotated[str, Query(max_length=40)],
-    form: Annotated[Literal["csv", "svg"], Query()] = "csv",
-) -> PlainTextResponse:
-    """Give where each pixel of a chain stands as a file."""
-    design = shop.worked_out(project_id, shop.store.read(project_id).revision).design
-    kind = "image/svg+xml" if form == "svg" else "text/csv; charset=utf-8"
-    return PlainTextResponse(
-        layout_file(design, lamp, form),
-        media_type=kind,
-        headers={"Content-Disposition": f'attachment; filename="{lamp}.{form}"', "Content-Security-Policy": "sandbox"},
-    )
 
 
 @router.post("/{project_id}/ways")

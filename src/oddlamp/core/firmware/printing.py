@@ -1,11 +1,9 @@
 """A program printed as one source file that can be read from top to bottom."""
 
-import re
 from collections.abc import Iterator
 from typing import Final
 
 from oddlamp.core.behaviour.arithmetic import EYE
-from oddlamp.core.behaviour.framing import parser_of
 from oddlamp.core.behaviour.program import (
     START,
     Add,
@@ -30,30 +28,21 @@ from oddlamp.core.behaviour.program import (
 from oddlamp.core.design.design import Design
 from oddlamp.core.design.talks import WordDesign
 from oddlamp.core.errors import DomainError
-from oddlamp.core.firmware.engine import DUE, STATES, STEPS, WORDS, only_used
+from oddlamp.core.firmware.engine import DUE, STATES, STEPS, only_used
+from oddlamp.core.firmware.hearing import hearing
 from oddlamp.core.firmware.loop import INPUTS_HEAD, INPUTS_TAIL, LOOP, OUT
 from oddlamp.core.firmware.missing import heard_by, why_not_printed
+from oddlamp.core.firmware.names import named, said
 from oddlamp.core.parts.models import BoardPart
 
 SOURCE_WORDS: Final = 1
 FIRST_INPUT: Final = 2
-PLAIN: Final = re.compile(r"[^ -~]|[\\?/*\"']")
 
 
 class NotPrinted(DomainError):
     """A program with something in it that cannot be printed yet; ``allowed`` says what, and nothing is printed."""
 
     code = "not-printed"
-
-
-def named(kind: str, name: str) -> str:
-    """Return the name of a part of the plan in the program: an id is letters, digits and _, and never a word of the language."""
-    return f"{kind}_{name.upper().replace('.', '_')}"
-
-
-def said(text: str) -> str:
-    """Return a text as it may stand in a comment: nothing of it can end the comment or join the next line."""
-    return PLAIN.sub(" ", text)[:60].strip()
 
 
 class Printer:
@@ -291,70 +280,20 @@ class Printer:
 
     def _frame(self) -> str:
         lines = ["// ---- Words ----", ""]
-        return "\n".join((*lines, self._words(), self._inputs(), OUT, self._setup(), LOOP))
-
-    def _words(self) -> str:
-        vocabulary = next(iter(heard_by(self.design, self.program.host)), None)
-        if vocabulary is None:
-            return "static void hear(uint8_t) {}\n"
-        out, ending = [it for it in vocabulary.words if it.direction == "out"], vocabulary.terminator
-        plain = {word.content: word for word in reversed(out) if word.shape is None}
-        parser = parser_of(vocabulary, "out")
-        passed = " || ".join(f"byte == {it}" for it in (13, 10) if parser.passes_over(it))
-        lines = ["static void hear(uint8_t byte) {", *([f"  if ({passed}) return;  // no word uses it"] if passed else [])]
-        if not ending:
-            heard = [(content, word) for content, word in plain.items() if self._acts(word)]
-            cases = [f"    case {content[0]}: {self._acts(word)} break;  // {said(word.label)}" for content, word in heard]
-            return "\n".join([*lines, "  switch (byte) {", *cases, "  }", "}", ""])
-        lines += ["  static uint8_t line[65];", "  static uint8_t size;", "  line[size++] = byte;"]
-        tests = " && ".join(f"line[size - {len(ending) - at}] == {byte}" for at, byte in enumerate(ending))
-        lines += [
-            f"  if (size < {len(ending)} || !({tests})) {{",
-            "    if (size > 64) size = 0;  // too long for a word",
-            "    return;",
-            "  }",
-        ]
-        lines += [f"  const uint8_t whole = (uint8_t)(size - {len(ending)});", "  size = 0;"]
-        for content, word in plain.items():
-            test = " && ".join([f"whole == {len(content)}", *(f"line[{at}] == {byte}" for at, byte in enumerate(content))])
-            lines.append(f"  if ({test}) {{ {self._acts(word)} return; }}  // {said(word.label)}")
-        shaped = [word for word in out if word.shape is not None]
-        for at, word in enumerate(shaped):
-            lines.append(f"  if (is_word_{at}(line, whole)) {{ {self._acts(word)} return; }}  // {said(word.label)}")
-        matchers = [line for at, word in enumerate(shaped) for line in self._matcher(at, word)]
-        words = "\n".join([*matchers, *lines, "}", ""])
-        return only_used(WORDS, words) + words
+        return "\n".join(
+            (
+                *lines,
+                hearing(next(iter(heard_by(self.design, self.program.host)), None), self._acts),
+                self._inputs(),
+                OUT,
+                self._setup(),
+                LOOP,
+            )
+        )
 
     def _acts(self, word: WordDesign) -> str:
         event = ("heard", word.id)
         return f"happen({self._event(event)}, {SOURCE_WORDS});" if event in self.program.handlers else ""
-
-    def _matcher(self, at: int, word: WordDesign) -> Iterator[str]:
-        """Yield a function that tells whether a line is a word with values, and keeps them."""
-        shape, numbers = word.shape, [it.id for it in word.parameters]
-        assert shape is not None
-        yield f"static bool is_word_{at}(const uint8_t *line, uint8_t size) {{"
-        yield "  uint8_t at = 0;"
-        yield f"  uint16_t values[{max(len(numbers), 1)}] = {{}};"
-        for piece in shape.pieces:
-            if isinstance(piece, bytes):
-                wanted = ", ".join(map(str, piece))
-                yield f"  {{ const uint8_t wanted[] = {{{wanted}}}; if (!same(line, size, at, wanted, {len(piece)})) return false; }}"
-                continue
-            field, to = shape.fields[piece], f"values[{numbers.index(piece)}]"
-            bounds = f"{field.least}, {field.most}, {to}"
-            call = {
-                "number": f"decimal(line, size, at, {field.digits_most}, {bounds})",
-                "hex": f"hex(line, size, at, {field.width}, {bounds})",
-                "byte": f"raw(line, size, at, 1, false, {bounds})",
-                "two-bytes": f"raw(line, size, at, 2, false, {bounds})",
-                "two-bytes-little": f"raw(line, size, at, 2, true, {bounds})",
-            }[field.kind]
-            yield f"  if (!{call}) return false;"
-        yield "  if (at != size) return false;"
-        yield f"  for (uint8_t place = 0; place < {max(len(numbers), 1)}; place++) carried[place] = values[place];"
-        yield "  return true;"
-        yield "}"
 
     def _inputs(self) -> str:
         rows = []
