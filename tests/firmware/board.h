@@ -1,30 +1,101 @@
-// A board for the tests: pins, the clock and one port, driven from standard input, a line for each thing that happens.
+// A board for the tests: pins, the clock, ports and memory, driven from standard input, a line for each thing that happens.
+#include <cstddef>
 #include <cstdint>
 #include <cstdio>
+#include <cstring>
 #include <deque>
 #include <map>
-enum { LOW = 0, HIGH = 1, INPUT = 0, OUTPUT = 1 };
+#include <vector>
+enum { LOW = 0, HIGH = 1, INPUT = 0, OUTPUT = 1, INPUT_PULLUP = 2 };
+#define IN_FLASH
+template <class T> static const T &from_flash(const T &it) { return it; }
+static inline uint8_t flash_byte(const uint8_t *at) { return *at; }
+enum : uint8_t { A0 = 54, A1, A2, A3, A4, A5, A6, A7, A8, A9, A10, A11, A12, A13, A14, A15 };
 static uint32_t clock_ms;
 static std::map<int, int> levels, shows;
-static std::deque<uint8_t> heard;
+static std::map<int, std::deque<uint8_t>> heard;
+static std::deque<uint32_t> codes;
+static std::vector<uint8_t> store(4096, 0xFF);
+struct Shift { int data, clock, select; std::vector<int> bits; };
+static std::vector<Shift> shifts;
 static uint32_t millis() { return clock_ms; }
 static void tell(int pin, int value) {
   if (shows.count(pin) && shows[pin] == value) return;
   shows[pin] = value;
   std::printf("%u P %d %d\n", clock_ms, pin, value);
 }
-static void pinMode(int, int) {}
-static void digitalWrite(int pin, int value) { tell(pin, value); }
-static void analogWrite(int pin, int value) { tell(pin, value); }
-static int digitalRead(int pin) { return levels[pin]; }
-struct Port {
-  void begin(uint32_t) {}
-  int available() { return (int)heard.size(); }
-  int read() { int byte = heard.front(); heard.pop_front(); return byte; }
-  void write(const uint8_t *content, size_t size) {
-    std::printf("%u S", clock_ms);
-    for (size_t at = 0; at < size; at++) std::printf(" %d", content[at]);
-    std::printf("\n");
+// Lines that carry words of bits are read as what hangs on them reads them: at the rise of the clock
+static bool is_shifted(int pin, int value) {
+  for (Shift &it : shifts) {
+    if (pin == it.data) { levels[pin] = value; return true; }
+    if (pin == it.clock) {
+      if (value && !levels[pin]) it.bits.push_back(levels[it.data]);
+      levels[pin] = value;
+      return true;
+    }
+    if (pin == it.select && pin >= 0) {
+      if (value && !levels[pin] && !it.bits.empty()) {
+        std::printf("%u M %d ", clock_ms, it.data);
+        for (size_t at = 0; at + 8 <= it.bits.size(); at += 8) {
+          int byte = 0;
+          for (size_t bit = 0; bit < 8; bit++) byte = 2 * byte + it.bits[at + bit];
+          std::printf("%02x", byte);
+        }
+        std::printf("\n");
+        it.bits.clear();
+      }
+      levels[pin] = value;
+      return true;
+    }
   }
-};
-static Port PORT;
+  return false;
+}
+static void tell_clocked() {
+  for (Shift &it : shifts) {
+    if (it.select >= 0 || it.bits.empty()) continue;
+    std::printf("%u K %d ", clock_ms, it.data);
+    for (size_t at = 0; at + 8 <= it.bits.size(); at += 8) {
+      int byte = 0;
+      for (size_t bit = 0; bit < 8; bit++) byte = 2 * byte + it.bits[at + bit];
+      std::printf("%02x", byte);
+    }
+    std::printf("\n");
+    it.bits.clear();
+  }
+}
+static inline void pinMode(int, int) {}
+static inline void digitalWrite(int pin, int value) { if (!is_shifted(pin, value)) tell(pin, value); }
+static inline void analogWrite(int pin, int value) { tell(pin, value); }
+static inline int digitalRead(int pin) { return levels[pin]; }
+static inline uint16_t read_turned(int pin) { return (uint16_t)levels[pin]; }
+static inline void tone(int pin, uint16_t pitch_hz) { tell(pin, pitch_hz); }
+static inline void noTone(int) {}
+static inline void delayMicroseconds(uint16_t) {}
+static inline uint32_t micros() { static uint32_t now; return now += 1000000; }
+static inline void board_begin() {}
+static inline int port_available(uint8_t port) { return (int)heard[port].size(); }
+static inline uint8_t port_read(uint8_t port) { const uint8_t byte = heard[port].front(); heard[port].pop_front(); return byte; }
+static inline void port_write(uint8_t port, const uint8_t *content, uint16_t size) {
+  std::printf("%u S %d", clock_ms, port);
+  for (size_t at = 0; at < size; at++) std::printf(" %d", content[at]);
+  std::printf("\n");
+}
+static inline void write_one_wire(int pin, const uint8_t *bytes, uint16_t count) {
+  std::printf("%u W %d ", clock_ms, pin);
+  for (uint16_t at = 0; at < count; at++) std::printf("%02x", bytes[at]);
+  std::printf("\n");
+}
+#define SEND_CODE(pin, code) std::printf("%u C %d %u\n", clock_ms, (int)pin, (unsigned)(code))
+static inline bool code_came(uint32_t &code) {
+  if (codes.empty()) return false;
+  code = codes.front();
+  codes.pop_front();
+  return true;
+}
+static inline uint8_t store_read(uint16_t at) { return store.at(at); }
+static inline void store_write(uint16_t at, uint8_t byte) { store.at(at) = byte; }
+static inline bool store_is_ready() { return true; }
+static inline void chips_begin() {}
+static inline void chips_go() {}
+static inline void chip_switch(uint8_t place, bool is_high) { tell(1000 + place, is_high); }
+static inline void chip_dim(uint8_t place, uint16_t duty) { tell(1000 + place, duty); }

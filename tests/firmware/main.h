@@ -1,17 +1,32 @@
-// Reads what happens, a line each: "time T 0 0" begins there, "time B byte 0", "time L pin level", and "time E 0 0" at the end.
+// Reads what happens, a line each: time, what, and two numbers. "T" begins there, "R" a byte of the memory, "X" lines that carry
+// bits, "B" a byte at a port, "L" a pin's level, "I" a code of a remote,
+// "K" the time of day after the pass, "E" the end.
 // What happens at a time is there for the pass of that time; a pass is made each millisecond.
 int main() {
   uint32_t at, next = 0;
   char what;
-  int a, b;
-  bool has_begun = false;
-  while (std::scanf("%u %c %d %d", &at, &what, &a, &b) == 4) {
+  long a, b, c;
+  bool has_begun = false, clock_waits = false;
+  long clock_set = 0;
+  while (std::scanf("%u %c %ld %ld %ld", &at, &what, &a, &b, &c) == 5) {
     if (what == 'T') { next = at; continue; }
+    if (what == 'R') { store.at((size_t)a) = (uint8_t)b; continue; }
+    if (what == 'X') { shifts.push_back(Shift{(int)a, (int)b, (int)c, {}}); continue; }
+    if (what == 'L' && !has_begun && at == next) { levels[(int)a] = (int)b; continue; }
     if (!has_begun) { clock_ms = next; setup(); has_begun = true; }
-    for (; next != at; next++) { clock_ms = next; loop(); }
-    if (what == 'B') heard.push_back((uint8_t)a);
-    if (what == 'L') levels[a] = b;
-    if (what == 'E') { clock_ms = next++; loop(); }
+    for (; next != at; next++) {
+      clock_ms = next;
+      loop();
+      tell_clocked();
+      if (clock_waits) SET_CLOCK((uint32_t)clock_set);
+      clock_waits = false;
+    }
+    if (what == 'B') heard[(int)b].push_back((uint8_t)a);
+    if (what == 'L') levels[(int)a] = (int)b;
+    if (what == 'I') codes.push_back((uint32_t)a);
+    if (what == 'K') { clock_waits = true; clock_set = a; }
+    if (what == 'E') { clock_ms = next++; loop(); tell_clocked(); }
   }
+  for (size_t place = 0; place < store.size(); place++) if (store[place] != 0xFF) std::printf("0 R %u %d\n", (unsigned)place, store[place]);
   return 0;
 }

@@ -58,6 +58,7 @@ def load_catalog(folder: Path = DATA) -> Catalog:
         "pin_costs": _read(folder / "pins.toml"),
         "takings": _read(folder / "takings.toml"),
         "packages": _read(folder / "packages.toml"),
+        "program": {path.name: path.read_text(encoding="utf-8") for path in sorted((DATA / "program").glob("*.j2"))},
         "visiting": sorted(set(tables["boards"]) - {path.stem for path in (DATA / "boards").glob("*.toml")}),
         "changes": _read(folder / "changes.toml").get("change", []),
     }

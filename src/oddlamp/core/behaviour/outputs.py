@@ -3,6 +3,7 @@
 from collections.abc import Iterator, Mapping
 from typing import NamedTuple
 
+from oddlamp.core.behaviour.arithmetic import LADDER_TOP
 from oddlamp.core.behaviour.clock import since, until
 from oddlamp.core.behaviour.lamps import CHAIN_MS, FADE_MS, NOTHING, Fade, Flash, Lamp, Light, Marching
 from oddlamp.core.behaviour.program import Told
@@ -58,7 +59,7 @@ class Outputs:
             if isinstance(goes_on, Fade) and since(goes_on.since_ms, now_ms) >= goes_on.over_ms:
                 goes_on = lamp.goes_on = None
             shows = lamp.light(now_ms), "" if lamp.spec.is_chain else lamp.text
-            is_new = shows != self.shown[name]
+            is_new = shows != self.shown[name] and not (lamp.spec.is_chain and self._is_same(lamp, shows[0], self.shown[name][0]))
             if lamp.spec.is_chain and not self._may_write(name, now_ms, is_new=is_new):
                 self.marks |= {(name, tag): None for tag in mine}
                 continue  # it is written again later
@@ -67,6 +68,14 @@ class Outputs:
                 yield Output(name, *shows, tag, bool(mine))
             if goes_on is None and name not in self._written_ms and not lamp.queue and not _scrolls(lamp):
                 self.moving.pop(name, None)
+
+    @staticmethod
+    def _is_same(lamp: Lamp, light: Light, before: Light) -> bool:
+        """Tell whether a chain of pixels would be written the same: what is capped, or meant for the eye, has fewer steps."""
+        spec = lamp.spec
+        if spec.cap == LADDER_TOP and not spec.is_eyed:
+            return False
+        return all(one == other or spec.shown(one) == spec.shown(other) for one, other in zip(light, before, strict=True))
 
     def _may_write(self, name: str, now_ms: int, *, is_new: bool) -> bool:
         """Tell whether a chain shows something new or nothing is to be written, and keep when it was."""

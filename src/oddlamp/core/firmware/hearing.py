@@ -1,71 +1,186 @@
-"""How a printed program makes words of bytes, as the parser of the rehearsal does."""
+"""The words of a printed program as tables: what each is made of, and what each port hears."""
 
-from collections.abc import Callable, Iterator
+from collections.abc import Iterator, Mapping
+from typing import Any, Final, NamedTuple
 
 from oddlamp.core.behaviour.framing import parser_of
-from oddlamp.core.design.talks import VocabularyDesign, WordDesign
-from oddlamp.core.firmware.engine import WORDS, only_used
-from oddlamp.core.firmware.names import said
+from oddlamp.core.behaviour.program import Event, Program
+from oddlamp.core.behaviour.tables import ms_of
+from oddlamp.core.design.design import Design
+from oddlamp.core.design.talks import TalkDesign, VocabularyDesign, WordDesign
+from oddlamp.core.firmware.calls import CHECK_OF, SIGNS, Carried
+from oddlamp.core.firmware.names import event_named, said
+from oddlamp.core.words.frames import CHECKS, Field
 
-Acts = Callable[[WordDesign], str]
-
-
-def hearing(vocabulary: VocabularyDesign | None, acts: Acts) -> str:
-    """Print what is done with each byte that comes; ``acts`` gives what a word sets off, empty for nothing."""
-    if vocabulary is None:
-        return "static void hear(uint8_t) {}\n"
-    out, ending = [it for it in vocabulary.words if it.direction == "out"], vocabulary.terminator
-    plain = {word.content: word for word in reversed(out) if word.shape is None}
-    parser = parser_of(vocabulary, "out")
-    passed = " || ".join(f"byte == {it}" for it in (13, 10) if parser.passes_over(it))
-    lines = ["static void hear(uint8_t byte) {", *([f"  if ({passed}) return;  // no word uses it"] if passed else [])]
-    if not ending:
-        heard = [(content, word) for content, word in plain.items() if acts(word)]
-        cases = [f"    case {content[0]}: {acts(word)} break;  // {said(word.label)}" for content, word in heard]
-        return "\n".join([*lines, "  switch (byte) {", *cases, "  }", "}", ""])
-    lines += ["  static uint8_t line[65];", "  static uint8_t size;", "  line[size++] = byte;"]
-    tests = " && ".join(f"line[size - {len(ending) - at}] == {byte}" for at, byte in enumerate(ending))
-    lines += [
-        f"  if (size < {len(ending)} || !({tests})) {{",
-        "    if (size > 64) size = 0;  // too long for a word",
-        "    return;",
-        "  }",
-    ]
-    lines += [f"  const uint8_t whole = (uint8_t)(size - {len(ending)});", "  size = 0;"]
-    for content, word in plain.items():
-        test = " && ".join([f"whole == {len(content)}", *(f"line[{at}] == {byte}" for at, byte in enumerate(content))])
-        lines.append(f"  if ({test}) {{ {acts(word)} return; }}  // {said(word.label)}")
-    shaped = [word for word in out if word.shape is not None]
-    for at, word in enumerate(shaped):
-        lines.append(f"  if (is_word_{at}(line, whole)) {{ {acts(word)} return; }}  // {said(word.label)}")
-    matchers = [line for at, word in enumerate(shaped) for line in _matcher(at, word)]
-    words = "\n".join([*matchers, *lines, "}", ""])
-    return only_used(WORDS, words) + words
+Row = dict[str, Any]
+KINDS: Final = {
+    "number": "NUMBER",
+    "hex": "HEX",
+    "byte": "BYTE",
+    "two-bytes": "TWO_BYTES",
+    "two-bytes-little": "TWO_BYTES_LITTLE",
+}
+FRAMINGS: Final = {
+    "single-byte": "each byte is a word",
+    "fixed": "words of fixed length, each acts at its last byte",
+    "gap": "a pause ends a word",
+}
+NOT_CARRIED: Final = -1
 
 
-def _matcher(at: int, word: WordDesign) -> Iterator[str]:
-    """Yield a function that tells whether a line is a word with values, and keeps them."""
-    shape, numbers = word.shape, [it.id for it in word.parameters]
-    assert shape is not None
-    yield f"static bool is_word_{at}(const uint8_t *line, uint8_t size) {{"
-    yield "  uint8_t at = 0;"
-    yield f"  uint16_t values[{max(len(numbers), 1)}] = {{}};"
-    for piece in shape.pieces:
-        if isinstance(piece, bytes):
-            wanted = ", ".join(map(str, piece))
-            yield f"  {{ const uint8_t wanted[] = {{{wanted}}}; if (!same(line, size, at, wanted, {len(piece)})) return false; }}"
+class Hears(NamedTuple):
+    """What comes in at a port: the talk, and which direction of its words."""
+
+    talk: TalkDesign
+    direction: str
+
+    @property
+    def words(self) -> list[WordDesign]:
+        """The words in the order in which a line is taken for one: those that carry nothing first, of two alike the first."""
+        mine = [it for it in self.talk.vocabulary.words if it.direction == self.direction]
+        plain = {it.content: it for it in reversed(mine) if it.shape is None}
+        return [*(it for it in mine if plain.get(it.content) is it), *(it for it in mine if it.shape is not None)]
+
+
+def heard_on(design: Design, host: str) -> dict[str, list[Hears]]:
+    """Return what a host hears on each of its links, in the order of the plan."""
+    found: dict[str, list[Hears]] = {}
+    for talk in design.talks.values():
+        if host in (talk.a, talk.b) and talk.hops:
+            hop = talk.hops[-1] if talk.b == host else talk.hops[0]
+            found.setdefault(hop.link_id, []).append(Hears(talk, "out" if talk.b == host else "back"))
+    return found
+
+
+def words_of(design: Design, host: str) -> dict[Event, WordDesign]:
+    """Return the words that a host hears, by the event each is."""
+    return {("heard", word.id): word for them in heard_on(design, host).values() for it in them for word in it.words}
+
+
+class Words:
+    """The words of all ears as tables, one behind the other."""
+
+    def __init__(self, program: Program, carried: Mapping[Event, Carried]) -> None:
+        self.program, self.carried = program, carried
+        self.letters: list[int] = []
+        self.pieces: list[Row] = []
+        self.words: list[Row] = []
+
+    def ear(self, at: int, hears: Hears, port: int, told: str) -> Row:
+        """Print what is heard at a port."""
+        vocabulary, first = hears.talk.vocabulary, len(self.words)
+        for word in hears.words:
+            self._word(word)
+        ending = list(vocabulary.terminator)
+        parser = parser_of(vocabulary, hears.direction)
+        name = f"ear_{at}"
+        tests = [f"{name}.size >= {len(ending)}"]
+        tests += [f"{name}.line[{name}.size - {len(ending) - place}] == {byte}" for place, byte in enumerate(ending)]
+        return {
+            "at": at,
+            "port_at": port,
+            "told": said(told),
+            "framing": FRAMINGS.get(vocabulary.framing.id, f"{vocabulary.terminator_name} ends a word"),
+            "words": self.words[first:],
+            "first": first,
+            "count": len(self.words) - first,
+            "kind": {"single-byte": "single", "fixed": "fixed", "gap": "gap"}.get(vocabulary.framing.id, "ended"),
+            "ending": ending,
+            "is_ended": " && ".join(tests),
+            "passed": " || ".join(f"byte == {it}" for it in (13, 10) if parser.passes_over(it)),
+            "gap_ms": ms_of(vocabulary.gap.known) if vocabulary.gap is not None else 0,
+            "answers_unknown": vocabulary.answers_unknown,
+            "hears": bool(hears.words),
+        }
+
+    def _word(self, word: WordDesign) -> None:
+        first = len(self.pieces)
+        event: Event = ("heard", word.id)
+        mine = self.carried.get(event, Carried())
+        for piece in word.shape.pieces if word.shape is not None else (word.content,):
+            if isinstance(piece, bytes):
+                for at in range(0, len(piece), 255):
+                    self._fixed(piece[at : at + 255])
+            else:
+                assert word.shape is not None
+                self._field(word.shape.fields[piece], mine.numbers.index(piece) if piece in mine.numbers else NOT_CARRIED)
+        self.words.append(
+            {
+                "first": first,
+                "count": len(self.pieces) - first,
+                "event": event_named(event) if event in self.program.handlers else "EVENTS",
+                "told": said(f"{word.text}: {word.label}"),
+                "id": word.id,
+                "at": len(self.words),
+                "byte": word.content[0] if word.shape is None and len(word.content) == 1 else None,
+            }
+        )
+
+    def _fixed(self, content: bytes) -> None:
+        self.pieces.append(_piece("LETTERS_OF", len(content), letters=len(self.letters)))
+        self.letters += content
+
+    def _field(self, field: Field, value: int) -> None:
+        if field.kind in CHECKS:
+            self.pieces.append(_piece(CHECK_OF[field.kind], 1))
+        elif field.kind == "text":
+            escape = ord(field.escape) if field.escape else 0
+            self.pieces.append(_piece("FREE_TEXT", 0, bits=escape, least=field.least, most=field.most))
+        else:
+            width = field.digits_most if field.kind == "number" else field.width or 1
+            sign = SIGNS[field.signed]
+            self.pieces.append(_piece(KINDS[field.kind], width, sign, field.bits, field.least, field.most, value=value))
+
+
+def _piece(
+    kind: str,
+    width: int,
+    sign: str = "NO_SIGN",
+    bits: int = 8,
+    least: int = 0,
+    most: int = 0,
+    letters: int = 0,
+    value: int = NOT_CARRIED,
+) -> Row:
+    return {
+        "kind": kind,
+        "width": width,
+        "sign": sign,
+        "bits": bits,
+        "least": least,
+        "most": most,
+        "letters": letters,
+        "value": value,
+    }
+
+
+def codes_heard(design: Design, program: Program, carried: Mapping[Event, Carried]) -> Iterator[Row]:
+    """Yield the codes of remotes that a host's receivers take in, each with the word it stands for; of two alike the first."""
+    seen = set[int]()
+    for handset in design.handsets.values():
+        receiver = handset.receiver
+        if receiver is None or design.plan.inputs[receiver].host != program.host:
             continue
-        field, to = shape.fields[piece], f"values[{numbers.index(piece)}]"
-        bounds = f"{field.least}, {field.most}, {to}"
-        call = {
-            "number": f"decimal(line, size, at, {field.digits_most}, {bounds})",
-            "hex": f"hex(line, size, at, {field.width}, {bounds})",
-            "byte": f"raw(line, size, at, 1, false, {bounds})",
-            "two-bytes": f"raw(line, size, at, 2, false, {bounds})",
-            "two-bytes-little": f"raw(line, size, at, 2, true, {bounds})",
-        }[field.kind]
-        yield f"  if (!{call}) return false;"
-    yield "  if (at != size) return false;"
-    yield f"  for (uint8_t place = 0; place < {max(len(numbers), 1)}; place++) carried[place] = values[place];"
-    yield "  return true;"
-    yield "}"
+        for control in handset.controls:
+            if control.kind != "key" or control.code is None or control.code in seen or "press" not in control.says:
+                continue
+            talk, word_id = control.says["press"]
+            word, event = design.talks[talk].vocabulary.word(word_id), ("heard", word_id)
+            if design.talks[talk].b != program.host:
+                continue
+            seen.add(control.code)
+            fill = control.fills.get("press", {})
+            mine = carried.get(event, Carried())
+            yield {
+                "code": control.code,
+                "word": word_id,
+                "told": said(f"{control.label}: {word.label}"),
+                "event": event_named(event) if event in program.handlers else "EVENTS",
+                "carried": [round(float(fill[it])) for it in mine.numbers if it in fill],
+                "is_whole": all(it in fill for it in mine.numbers) and mine.text is None,
+            }
+
+
+def is_known(vocabulary: VocabularyDesign) -> bool:
+    """Tell whether words are a program's own, and no commands of a module."""
+    return vocabulary.dialect is None and vocabulary.open_because is None

@@ -1,91 +1,56 @@
-"""What of a program cannot be printed yet: it is refused with that, and nothing is printed."""
+"""What of a program cannot be printed: it is refused with that, and nothing is printed."""
 
 from collections.abc import Iterator
 from typing import Final
 
-from oddlamp.core.behaviour.program import (
-    Add,
-    Blink,
-    Colour,
-    Event,
-    Level,
-    Next,
-    Open,
-    Play,
-    Program,
-    Pulse,
-    Remember,
-    Restore,
-    Rung,
-    Say,
-    Stop,
-    Switch,
-)
+from oddlamp.core.behaviour.program import Program
 from oddlamp.core.design.design import Design
-from oddlamp.core.design.talks import VocabularyDesign
-from oddlamp.core.plan.lights import CHANNEL_KINDS, SWITCHED_KINDS
-from oddlamp.core.words.frames import Field
+from oddlamp.core.firmware.calls import carried_by
+from oddlamp.core.firmware.hearing import codes_heard, heard_on, is_known, words_of
+from oddlamp.core.firmware.pins import all_lines_have_pins
+from oddlamp.core.modules.goals import dialect_of
+from oddlamp.core.modules.known import links_known
+from oddlamp.core.parts.models import BoardPart
 
-PLAIN: Final = ("hex", "byte", "two-bytes", "two-bytes-little")
-MOST: Final = 65_535
-LAMPS_MOST: Final = 32  # a bit each tells which lamps a step that waits has lost
+LAMPS_MOST: Final = 200
+RULES_MOST: Final = 250
 
 
 def why_not_printed(design: Design, program: Program) -> Iterator[str]:
-    """Yield what of a program cannot be printed yet."""
+    """Yield what of a program cannot be printed."""
+    host = design.nodes[program.host]
+    if not isinstance(host.part, BoardPart):
+        yield "a board that is not settled"
+        return
     if len(program.lamps) > LAMPS_MOST:
-        yield f"more than {LAMPS_MOST} lamps"
-    for name in program.lamps:
-        lamp = design.lamps[name]
-        if lamp.kind not in (*CHANNEL_KINDS, *SWITCHED_KINDS, "strip", "motor") or lamp.sends_codes:
-            yield f"{lamp.label}: pixels, displays and codes"
-        if any(it.pin is None or it.pin.label is None for it in design.lamp_signals(lamp)):
-            yield f"{lamp.label}: a pin for each of its lines"
-    for name, it in program.inputs.items():
-        if it.kind == "turned":
-            yield f"{name}: what is turned"
-    if program.movers or program.watches or program.keeps:
-        yield "movers, keep-alive words, and what is kept over a power cut"
-    for event, runs in program.handlers.items():
-        if event[0] not in ("heard", "input", "every", "start"):
-            yield "rules at a time of day, and for links"
-        for run in runs:
-            for due in run.steps:
-                if not isinstance(
-                    due.step,
-                    Switch | Level | Colour | Add | Rung | Blink | Pulse | Play | Next | Stop | Remember | Restore | Say | Open,
-                ):
-                    yield f"steps such as {due.told.says}"
-                if isinstance(due.step, Say) and not all(isinstance(it, float | int) for it in due.step.fill.values()):
-                    yield "answers that tell values"
-                given = due.step.level if isinstance(due.step, Level | Pulse) else None
-                shares = due.step.shares if isinstance(due.step, Colour) else ()
-                carried = {one.carried for one in (given, *shares) if one is not None and one.carried is not None}
-                if not carried <= _numbers(design, program.host, event):
-                    yield "values that no word carries as a number"
+        yield f"more than {LAMPS_MOST} lamps on one board"
+    if sum(map(len, program.handlers.values())) > RULES_MOST:
+        yield f"more than {RULES_MOST} rules on one board"
+    yield from all_lines_have_pins(design, program)
+    for name, spec in program.lamps.items():
+        pixel = design.lamps[name].load
+        if spec.is_chain and pixel is not None and pixel.pixel is not None and pixel.pixel.bytes_each != len("RGB"):
+            yield f"{design.lamps[name].label}: pixels of four colours"
     if any(it.kind == "air" and program.host in (it.a, it.b) for it in design.plan.links.values()):
         yield "the board's own radio"
-    talks = [talk for talk in design.talks.values() if program.host in (talk.a, talk.b)]
-    if len(talks) > 1:
-        yield "more than one talk"
-    for vocabulary in heard_by(design, program.host):
-        if vocabulary.framing.id not in ("single-byte", "terminated"):
-            yield "words of fixed length, and words that a pause ends"
-        if any(not _is_plain(it.field) for word in vocabulary.words if word.direction == "out" for it in word.parameters):
-            yield "words with texts, checks, or values below nothing"
-        if vocabulary.answers_unknown:
-            yield "answers to what is no word"
-
-
-def _is_plain(field: Field) -> bool:
-    return field.kind in ("number", *PLAIN) and field.signed is None and 0 <= field.least <= field.most <= MOST
-
-
-def _numbers(design: Design, host: str, event: Event) -> set[str]:
-    """Return the numbers that a word of a host carries."""
-    words = (word for it in heard_by(design, host) for word in it.words if event == ("heard", word.id))
-    return {it.id for word in words for it in word.parameters if _is_plain(it.field)}
-
-
-def heard_by(design: Design, host: str) -> list[VocabularyDesign]:
-    return [talk.vocabulary for talk in design.talks.values() if talk.b == host]
+    for link, them in heard_on(design, program.host).items():
+        told = design.plan.links[link].label or link
+        if len({(it.talk.vocabulary.id, it.direction) for it in them}) > 1:
+            yield f"{told}: two vocabularies on one wire"
+        if not all(is_known(it.talk.vocabulary) for it in them):
+            yield f"{told}: a module's own commands"
+        ends = [it for it in (design.plan.links[link].a, design.plan.links[link].b) if it != program.host]
+        dialects = [dialect_of(design, design.nodes[it]) for it in ends]
+        if any(it is not None and it.enters == "always" for it in dialects):
+            yield f"{told}: a module that is told everything by commands"
+    words = words_of(design, program.host)
+    for word in words.values():
+        if sum(it.written == "text" for it in word.parameters) > 1:
+            yield f"{word.label}: two texts in one word"
+    is_asked = any(it.link_lost != "keep" for it in program.orders.values()) or any(it[0] == "link" for it in program.handlers)
+    for known in links_known(design):
+        if known.board == program.host and known.by == "message" and is_asked:
+            yield "what a module itself says of its link: wire its state pin"
+    for it in codes_heard(design, program, carried_by(design, program, words)):
+        if not it["is_whole"]:
+            yield f"{it['told']}: a key that leaves a value of its word open"

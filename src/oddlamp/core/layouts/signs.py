@@ -94,26 +94,24 @@ def lit(face: Face, text: str, manner: Manner, step: int) -> Dots:
     """
     moves = bool(manner.column_ms)
     if face.digits:
-        whole = {(digit, bar) for digit in range(face.digits) for bar in range(7)}
-        found = {
+        return frozenset(  # dots and ground are not exchanged there
             (digit, ord(bar) - ord("a"))
             for digit in range(face.digits)
             if (at := _source(digit, face.digits, len(text), manner, step)) is not None
             for bar in bars_of(text[at])
-        }
-    else:
-        narrow = is_narrow(face, text, moves=moves)
-        columns, height = columns_of(text, is_narrow=narrow), (NARROW if narrow else WIDE)[1]
-        scale = _scale(face)
-        top = max((face.rows - height * scale) // 2, 0)
-        whole = {(row, column) for row in range(face.rows) for column in range(face.columns)} if manner.is_inverted else set()
-        found = {
-            (top + row, column)
-            for column in range(face.columns)
-            if (at := _source(column, face.columns, len(columns) * scale, manner, step)) is not None
-            for row in range(min(height * scale, face.rows - top))
-            if columns[at // scale] >> (row // scale) & 1
-        }
+        )
+    narrow = is_narrow(face, text, moves=moves)
+    columns, height = columns_of(text, is_narrow=narrow), (NARROW if narrow else WIDE)[1]
+    scale = _scale(face)
+    top = max((face.rows - height * scale) // 2, 0)
+    whole = {(row, column) for row in range(face.rows) for column in range(face.columns)} if manner.is_inverted else set()
+    found = {
+        (top + row, column)
+        for column in range(face.columns)
+        if (at := _source(column, face.columns, len(columns) * scale, manner, step)) is not None
+        for row in range(min(height * scale, face.rows - top))
+        if columns[at // scale] >> (row // scale) & 1
+    }
     return frozenset(whole - found if manner.is_inverted else found)
 
 

@@ -331,6 +331,7 @@ class Catalog(Model):
     pin_costs: PinCosts
     takings: Takings
     packages: PackageNames
+    program: dict[str, str] = Field(description="The text of a printed program, in parts that are filled")
     visiting: tuple[PartId, ...] = Field(
         default=(), description="Boards of a folder of the user's own, which may be gone one day"
     )
