@@ -92,9 +92,11 @@ static inline bool code_came(uint32_t &code) {
   codes.pop_front();
   return true;
 }
+static inline void codes_begin(int) {}
 static inline uint8_t store_read(uint16_t at) { return store.at(at); }
 static inline void store_write(uint16_t at, uint8_t byte) { store.at(at) = byte; }
 static inline bool store_is_ready() { return true; }
+static inline void store_done() {}
 static inline void chips_begin() {}
 static inline void chips_go() {}
 static inline void chip_switch(uint8_t place, bool is_high) { tell(1000 + place, is_high); }

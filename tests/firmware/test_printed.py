@@ -237,7 +237,7 @@ def test_known_answers_stand_in_the_table() -> None:
     """'1' is 0x31 (ISO 646), and the ladder of nine steps even to the eye is 3, 9, 20, 36, 60, 92, 135, 189, 255 (CIE 1976)."""
     design = design_of(merge_patch(CLEAR, {"rules": {"r1": {"host": "board", "when": {"heard": "on"}, "do": [{"verb": "brighter", "target": "lamp"}]}},
                                            "vocabularies": {"words": {"framing": {"kind": "single-byte"}, "words": {"on": {"sent": "1"}, "off": {"sent": "0"}}}}}))  # fmt: skip
-    printed = print_program(design, program_of(design, "board"))
+    printed = print_program(design, program_of(design, "board")).program
     assert "case 49: happen(ON_HEARD_ON, BY_WORDS);" in printed
     assert 0x31 == 49
     assert "{ 3, 9, 20, 36, 60, 92, 135, 189, 255 }" in printed
@@ -246,7 +246,7 @@ def test_known_answers_stand_in_the_table() -> None:
 def test_what_cannot_be_printed_is_refused_with_what_it_is() -> None:
     plan: Any = merge_patch(document("paper-moon"), {"signals": {"dimmer.in": {"pin": None}}})
     design = design_of(plan)
-    assert print_program(design, program_of(design, "board"))
+    assert print_program(design, program_of(design, "board")).header
     radio = design_of(demo_plan("foyer-star"))
     with pytest.raises(NotPrinted, match="own radio"):
         print_program(radio, program_of(radio, "board"))

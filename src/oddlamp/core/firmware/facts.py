@@ -70,7 +70,7 @@ class Facts:
         rules = list(self._rules())
         says = self.calls.says
         words = Words(self.program, self.carried)
-        ears = [words.ear(at, them[0], at, self._port_told(link)) for at, (link, them) in enumerate(self.links.items())]
+        ears = [words.ear(at, them[0], at, self.port_told(link)) for at, (link, them) in enumerate(self.links.items())]
         inputs = list(self.pins.inputs())
         chains = list(self.pins.chains())
         signs = [it for it in lamps if it["signs"]]
@@ -100,7 +100,7 @@ class Facts:
             "wait_values": self._wait_values(), "text_most": self._text_most(texts),
             "texts": [[*text.encode("ascii", "replace"), 0] for text in texts],
             "pixels": sum(it["count"] for it in lamps), "signs": [it["face"] for it in signs],
-            "chains": chains, "panels": panels, "modules": sum(it["count"] for it in panels), "senders": list(self.pins.senders()),
+            "chains": chains, "panels": panels, "modules": sum(it["count"] for it in panels), "senders": list(self.pins.senders()), "receivers": self._receivers(codes),
             "states": self._states(), "watches": watches, "start": event_named(START) if START in self.program.handlers else "",
             "ears": ears, "words": words.words, "pieces": words.pieces, "letters": words.letters or [0], "codes_heard": codes,
             "piece_kinds": _kinds(words.pieces) if any(it["kind"] != "single" for it in ears) else set(),
@@ -343,7 +343,14 @@ class Facts:
                 lost, back = (self.pins.event(("link", link, what)) for what in ("lost", "back"))
                 yield {"silent_ms": watch.silent_ms, "first": ear["first"], "count": ear["count"], "lost": lost, "back": back}
 
-    def _port_told(self, link: str) -> str:
+    def _receivers(self, codes: list[Row]) -> list[str]:
+        """Return the pins of the receivers that take in codes."""
+        mine = [it.receiver for it in self.design.handsets.values() if it.receiver is not None]
+        on_host = [it for it in dict.fromkeys(mine) if self.design.plan.inputs[it].host == self.host]
+        return [self.pins.of(f"{it}.in") for it in on_host] if codes else []
+
+    def port_told(self, link: str) -> str:
+        """Say where a link of this host goes."""
         plan = self.design.plan.links[link]
         other = plan.a if plan.b == self.host else plan.b
         return f"the line to the {self.design.nodes[other].label}"

@@ -3,7 +3,7 @@
 import re
 from collections.abc import Mapping
 from functools import lru_cache
-from typing import Final
+from typing import Final, NamedTuple
 
 from jinja2 import DictLoader, Environment, StrictUndefined, Template
 
@@ -11,10 +11,12 @@ from oddlamp.core.base import Same
 from oddlamp.core.behaviour.program import Program
 from oddlamp.core.design.design import Design
 from oddlamp.core.errors import DomainError
+from oddlamp.core.firmware.board import Header
 from oddlamp.core.firmware.facts import Facts
 from oddlamp.core.firmware.missing import why_not_printed
 
 MAIN: Final = "program.ino.j2"
+HEADER: Final = "board.h.j2"
 _FUNCTION: Final = re.compile(
     r"(?:^//[^\n]*\n)*^static (?:inline )?[^\n(={;]{1,60}?\b(\w{1,90})\([^;{]*\) \{(?:[^\n]*\}\n|\n.*?^\}\n)", re.M | re.S
 )
@@ -28,8 +30,15 @@ class NotPrinted(DomainError):
     code = "not-printed"
 
 
-def print_program(design: Design, program: Program) -> str:
-    """Return the program of a host as one file.
+class Printed(NamedTuple):
+    """A program as its files: the program itself, and the header with what differs between board packages."""
+
+    program: str
+    header: str
+
+
+def print_program(design: Design, program: Program) -> Printed:
+    """Print the program of a host.
 
     Raises:
         NotPrinted: something of it cannot be printed.
@@ -37,16 +46,19 @@ def print_program(design: Design, program: Program) -> str:
     missing = dict.fromkeys(why_not_printed(design, program))
     if missing:
         raise NotPrinted(field="program", given=program.host, allowed="a program without " + "; ".join(missing))
-    return _tidy(_template(Same(design.catalog.program)).render(Facts(design, program).all()))
+    facts, texts = Facts(design, program), Same(design.catalog.program)
+    filled = facts.all()
+    header = _template(texts, HEADER).render(Header(facts).all(filled))
+    return Printed(_tidy(_template(texts, MAIN).render(filled)), _BLANK.sub("\n\n", header))
 
 
-@lru_cache(maxsize=4)
-def _template(texts: Same[Mapping[str, str]]) -> Template:
+@lru_cache(maxsize=8)
+def _template(texts: Same[Mapping[str, str]], name: str) -> Template:
     # What is printed is source text of another language, and no page: names and comments are made safe where they are made.
     environment = Environment(
         loader=DictLoader(texts.it), undefined=StrictUndefined, autoescape=False, trim_blocks=True, lstrip_blocks=True, keep_trailing_newline=True
     )  # fmt: skip
-    return environment.get_template(MAIN)
+    return environment.get_template(name)
 
 
 def _tidy(text: str) -> str:

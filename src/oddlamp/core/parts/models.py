@@ -293,10 +293,15 @@ class Proposal(Model):
 class PackageNames(Model):
     """What the packages of boards call things that a printed program needs; in one place, for others may call them otherwise."""
 
+    header: str
     usb: str
     port: str = Field(description="With its number in braces")
     software_serial_header: str
     software_serial: str
+    bus_header: str
+    bus: str
+    store_header: str
+    store: str
 
 
 class CatalogChange(Model):
