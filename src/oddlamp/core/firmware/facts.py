@@ -84,7 +84,7 @@ class Facts:
         codes = [{**it, "word_at": at_word.get(it["word"])} for it in codes_heard(self.design, self.program, self.carried)]
         texts = self.calls.texts
         return {
-            "title": said(self.design.plan.title), "host": said(self.design.nodes[self.host].label),
+            "behaviour": f"rules.{self.host}", "title": said(self.design.plan.title), "host": said(self.design.nodes[self.host].label),
             "has": {**self.has, "chips": bool(self.pins.chips), "says": bool(says) or any(it["answers_unknown"] for it in ears), "clocked": any(it["is_clocked"] for it in chains), "one_wire": any(not it["is_clocked"] for it in chains), **self._fonts()},
             "pins_told": self.pins.told, "lamps": lamps, "inputs": inputs, "cues": cues, "waits": waits,
             "events": [event_named(it) for it in self._events()],
@@ -175,7 +175,7 @@ class Facts:
             signs += face is not None
             orders = self.program.orders.get(name, Orders())
             yield {
-                "id": name, "name": named("LAMP", name), "label": said(self.design.lamps[name].label), "spec": spec,
+                "id": name, "name": named("LAMP", name), "label": said(self.design.lamps[name].label), "stage": self.design.lamps[name].stage, "spec": spec,
                 "lights": 3 if spec.is_chain else spec.lights, "cap": spec.cap, "fades": spec.fades, "is_eyed": spec.is_eyed,
                 "rungs": len(spec.ladder), "ladder": _place(ladders, spec.ladder), "first": first, "count": count,
                 "signs": signs if face is not None else 0, "score_most": spec.score_most,

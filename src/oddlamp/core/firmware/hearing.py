@@ -70,7 +70,7 @@ class Words:
         """Print what is heard at a port."""
         vocabulary, first = hears.talk.vocabulary, len(self.words)
         for word in hears.words:
-            self._word(word)
+            self._word(word, vocabulary.stage)
         ending = list(vocabulary.terminator)
         parser = parser_of(vocabulary, hears.direction)
         name = f"ear_{at}"
@@ -79,6 +79,7 @@ class Words:
         return {
             "at": at,
             "port_at": port,
+            "stage": vocabulary.stage,
             "told": said(told),
             "framing": FRAMINGS.get(vocabulary.framing.id, f"{vocabulary.terminator_name} ends a word"),
             "words": self.words[first:],
@@ -93,7 +94,7 @@ class Words:
             "hears": bool(hears.words),
         }
 
-    def _word(self, word: WordDesign) -> None:
+    def _word(self, word: WordDesign, stage: str) -> None:
         first = len(self.pieces)
         event: Event = ("heard", word.id)
         mine = self.carried.get(event, Carried())
@@ -111,6 +112,7 @@ class Words:
                 "event": event_named(event) if event in self.program.handlers else "EVENTS",
                 "told": said(f"{word.text}: {word.label}"),
                 "id": word.id,
+                "stage": stage,
                 "at": len(self.words),
                 "byte": word.content[0] if word.shape is None and len(word.content) == 1 else None,
             }

@@ -38,7 +38,7 @@ class Pins:
                 if (pin.line.id, pin.field) not in self._names:
                     self._names[pin.line.id, pin.field] = name
                     number = pin_number(self.part, pin.label) if self.part is not None else pin.label
-                    self.told.append({"name": name, "pin": number, "told": said(pin.name), "label": pin.label, "line": pin.line})
+                    self.told.append({"name": name, "pin": number, "told": said(pin.name), "stage": pin.line.stage, "label": pin.label, "line": pin.line})
 
     def of(self, line: str) -> str:
         """Return the name of a line's pin at this host."""
@@ -64,6 +64,7 @@ class Pins:
                         "light": light,
                         "is_inverted": is_low,
                         "line": signal.line.id,
+                        "stage": signal.line.stage,
                         "label": signal.pin.label,
                         "host": signal.pin.host,
                         **self._shows(lamp, signal.pin, sounds=sounds),
@@ -158,6 +159,7 @@ class Pins:
             "key": key,
             "name": named("INPUT", key),
             "label": said(it.label or key),
+            "stage": f"inputs.{key.partition('.')[0]}",
             "pin": self.of(line),
             "kind": kind,
             "is_low": is_low,

@@ -16,6 +16,7 @@ from oddlamp.core.firmware.facts import Facts
 from oddlamp.core.firmware.missing import why_not_printed
 
 MAIN: Final = "program.ino.j2"
+MARK: Final = "\x01"  # stands before the stage of a line; no label has it
 HEADER: Final = "board.h.j2"
 _FUNCTION: Final = re.compile(
     r"(?:^//[^\n]*\n)*^static (?:inline )?[^\n(={;]{1,60}?\b(\w{1,90})\([^;{]*\) \{(?:[^\n]*\}\n|\n.*?^\}\n)", re.M | re.S
@@ -35,6 +36,7 @@ class Printed(NamedTuple):
 
     program: str
     header: str
+    stages: tuple[str, ...] = ()  # of each line of the program the stage it comes from, empty for none
 
 
 def print_program(design: Design, program: Program) -> Printed:
@@ -49,7 +51,9 @@ def print_program(design: Design, program: Program) -> Printed:
     facts, texts = Facts(design, program), Same(design.catalog.program)
     filled = facts.all()
     header = _template(texts, HEADER).render(Header(facts).all(filled))
-    return Printed(_tidy(_template(texts, MAIN).render(filled)), _BLANK.sub("\n\n", header))
+    lines = [line.partition(MARK) for line in _tidy(_template(texts, MAIN).render(filled)).split("\n")]
+    program = "\n".join(text.rstrip() for text, _, _ in lines)
+    return Printed(program, _BLANK.sub("\n\n", header), tuple(stage for _, _, stage in lines))
 
 
 @lru_cache(maxsize=8)
@@ -58,6 +62,7 @@ def _template(texts: Same[Mapping[str, str]], name: str) -> Template:
     environment = Environment(
         loader=DictLoader(texts.it), undefined=StrictUndefined, autoescape=False, trim_blocks=True, lstrip_blocks=True, keep_trailing_newline=True
     )  # fmt: skip
+    environment.filters["at"] = lambda stage: f"{MARK}{stage}"
     return environment.get_template(name)
 
 
