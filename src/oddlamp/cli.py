@@ -8,7 +8,7 @@ import time
 import unicodedata
 from dataclasses import asdict
 from pathlib import Path
-from typing import Annotated, Any, Final, NoReturn
+from typing import Annotated, Any, Final, Literal, NoReturn
 
 import platformdirs
 import typer
@@ -17,6 +17,8 @@ from oddlamp import __version__
 from oddlamp.catalog.load import DATA, load_catalog
 from oddlamp.core.checks.findings import Finding
 from oddlamp.core.errors import DomainError
+from oddlamp.core.firmware.files import files_of
+from oddlamp.core.firmware.printing import NotPrinted
 from oddlamp.core.modules.script import Route
 from oddlamp.core.parts.check import check_parts
 from oddlamp.core.plan.document import at_path, edit_plan, load_plan
@@ -26,6 +28,7 @@ from oddlamp.core.rehearsal.displays import rows_of
 from oddlamp.core.rehearsal.events import read_events
 from oddlamp.core.rehearsal.simulate import rehearse_design
 from oddlamp.core.resolve.resolve import resolve
+from oddlamp.sheets.program import host_named, printed_of
 from oddlamp.sheets.review import review as work_out
 from oddlamp.sheets.setup import setup_of
 from oddlamp.sheets.shown import shown_finding
@@ -277,6 +280,34 @@ def rehearse(
             )
             tell(f"{event.t_s * 1000:10.3f} ms  {event.stage:24} {event.bytes_hex:12} {what}")
     raise typer.Exit(1 if trace.lost else 0)
+
+
+@app.command()
+def export(
+    plan: PlanFile,
+    to: Annotated[Path, typer.Option(help="The folder to write into; files of that name there are written over")],
+    form: Annotated[Literal["program"], typer.Option("--as", help="What to write")] = "program",
+    host: Annotated[str | None, typer.Option(help="Which board of the plan, by its id; the first where left out")] = None,
+) -> None:
+    """Write the program of a board. Exit 0: it is written; 1: it cannot be printed yet; 2: something cannot be read or written."""
+    read = _plan(plan)
+    try:
+        design = resolve(read, load_catalog())
+        named = host_named(design, host)
+        files = files_of(design, named, printed_of(design, named))
+    except NotPrinted as error:
+        tell(f"It cannot be printed yet: it wants {error.allowed}.", err=True)
+        raise typer.Exit(1) from None
+    except DomainError as error:
+        _refuse(error)
+    try:
+        for path, text in files.items():
+            (to / path).parent.mkdir(parents=True, exist_ok=True)
+            (to / path).write_text(text, encoding="ascii", newline="\n")
+            tell(str(to / path))
+    except OSError as error:
+        tell(f"{to}: {error.strerror}", err=True)
+        raise typer.Exit(2) from None
 
 
 def _plan(path: Path) -> Plan:

@@ -311,6 +311,20 @@ class AskedPreview(OnRevision):
     values: dict[str, Any] = Field(default={}, description="As an action of a rule has them")
 
 
+class ProgramBack(OnRevision):
+    """A program that was changed by hand, to take its regions from."""
+
+    host: Annotated[str, Field(max_length=40)]
+    text: Annotated[str, Field(max_length=400_000)]
+
+
+class ProgramTaken(Asked):
+    """The program of a board is taken away, as a revision has it."""
+
+    host: Annotated[str, Field(max_length=40)]
+    revision: RevisionId
+
+
 class Rehearsal(Asked):
     """Timed events to play through the plan."""
 

@@ -32,6 +32,13 @@ class Checked(NamedTuple):
     glance: Glance | None
 
 
+class Taken(NamedTuple):
+    """When the program of a board was last taken away, and the revision it was printed from."""
+
+    revision: int
+    taken_at: str
+
+
 class RevisionName(NamedTuple):
     """One state of a project; ``parent`` is the revision it was made from, None for the first."""
 

@@ -73,3 +73,13 @@ class TakeRow(Base):
     thrown_at: Mapped[str | None] = mapped_column(String(32))
     events: Mapped[list[dict[str, Any]]] = mapped_column(JSON)
     __table_args__ = (Index("ix_takes_project", "project_id"),)
+
+
+class TakenRow(Base):
+    """The last time that the program of a board was taken away, and the revision it was printed from."""
+
+    __tablename__ = "taken"
+    project_id: Mapped[str] = mapped_column(ForeignKey("projects.id"), primary_key=True)
+    host: Mapped[str] = mapped_column(String(40), primary_key=True)
+    revision_id: Mapped[int] = mapped_column(ForeignKey("revisions.id"))
+    taken_at: Mapped[str] = mapped_column(String(32))

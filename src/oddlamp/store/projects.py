@@ -18,8 +18,8 @@ from oddlamp.core.plan.document import Document, dump_plan, edit_document, load_
 from oddlamp.core.plan.model import Plan
 from oddlamp.store import statements
 from oddlamp.store.database import close_database
-from oddlamp.store.kept import Checked, Glance, Kept, Place, ProjectName, RevisionName, Take
-from oddlamp.store.models import ProjectRow, RevisionRow
+from oddlamp.store.kept import Checked, Glance, Kept, Place, ProjectName, RevisionName, Take, Taken
+from oddlamp.store.models import ProjectRow, RevisionRow, TakenRow
 from oddlamp.store.stored import crc, damaged, is_same, stored, told
 from oddlamp.store.takes import keep_take, list_takes, take_row
 from oddlamp.store.watch import Watch
@@ -294,6 +294,19 @@ class ProjectStore:
         """Throw a take away, or put it back; raises UnknownTake."""
         with self._writing() as session:
             take_row(session, self._project(session, project_id), take_id).thrown_at = self._now() if is_thrown else None
+
+    def taken(self, project_id: str, host: str) -> Taken | None:
+        """Return when the program of a board was last taken away; None where it never was."""
+        with self._reading() as session:
+            row = session.get(TakenRow, (self._project(session, project_id).id, host))
+            return None if row is None else Taken(row.revision_id, row.taken_at)
+
+    def note_taken(self, project_id: str, host: str, revision: int) -> None:
+        """Note that the program of a board was taken away as a revision has it; raises UnknownRevision."""
+        with self._writing() as session:
+            project = self._project(session, project_id)
+            of = self._revision(session, project, revision).id
+            session.merge(TakenRow(project_id=project.id, host=host, revision_id=of, taken_at=self._now()))
 
     def _project(self, session: Session, project_id: str) -> ProjectRow:
         project = session.get(ProjectRow, project_id)

@@ -35,6 +35,8 @@ export type HistoryItem = Schemas["HistoryItem"];
 export type Comparison = Schemas["Comparison"];
 export type BoardsCompared = Schemas["BoardsCompared"];
 export type Trial = Schemas["Trial"];
+export type ProgramShown = Schemas["ProgramShown"];
+export type TakenBack = Schemas["TakenBack"];
 export type DrawnUp = Schemas["DrawnUp"];
 /** One place that two edits want differently, as the server tells it. */
 export type Clash = { label: string; was: string; theirs: string; yours: string };

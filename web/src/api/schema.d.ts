@@ -632,6 +632,86 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/projects/{project_id}/program": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Show Program
+         * @description Print the program of a board, line by line with the stage each comes from.
+         */
+        get: operations["show_program_api_projects__project_id__program_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{project_id}/program/back": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Bring Back
+         * @description Read the regions of a file that was changed by hand, and tell the edit that keeps them.
+         */
+        post: operations["bring_back_api_projects__project_id__program_back_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{project_id}/program/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Take Program
+         * @description Give the program of a board as a folder in a ZIP.
+         */
+        get: operations["take_program_api_projects__project_id__program_file_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{project_id}/program/taken": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Note Taken
+         * @description Note that the program was taken away: what changes from now on is told.
+         */
+        post: operations["note_taken_api_projects__project_id__program_taken_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/projects/{project_id}/raw": {
         parameters: {
             query?: never;
@@ -1908,6 +1988,16 @@ export interface components {
             summary: string;
         };
         /**
+         * HostShown
+         * @description A board whose program can be printed.
+         */
+        HostShown: {
+            /** Id */
+            id: string;
+            /** Label */
+            label: string;
+        };
+        /**
          * Journey
          * @description One message from where it was said to where it ended, and the sentence that sums it up.
          */
@@ -2609,6 +2699,100 @@ export interface components {
             sentence: string;
         };
         /**
+         * ProgramBack
+         * @description A program that was changed by hand, to take its regions from.
+         */
+        ProgramBack: {
+            /** Base Revision */
+            base_revision: number;
+            /** Host */
+            host: string;
+            /**
+             * Patch
+             * @description What is only looked at
+             * @default {}
+             */
+            patch: {
+                [key: string]: unknown;
+            };
+            /** Text */
+            text: string;
+        };
+        /**
+         * ProgramShown
+         * @description A printed program. ``of`` is for each line the place of its stage among ``stages``, -1 for none, -2 for the maker's own.
+         */
+        ProgramShown: {
+            /**
+             * Changed
+             * @description What is otherwise than when it was last taken away; none where it never was
+             */
+            changed?: string[] | null;
+            /**
+             * Header
+             * @description What differs between board packages, as a file of its own
+             * @default
+             */
+            header: string;
+            /** Host */
+            host: string;
+            /** Hosts */
+            hosts: components["schemas"]["HostShown"][];
+            /**
+             * Of
+             * @default []
+             */
+            of: number[];
+            /**
+             * Places
+             * @description Where a region may stand that has none yet, and what it is for
+             */
+            places?: {
+                [key: string]: string;
+            };
+            /**
+             * Refused
+             * @description Why it cannot be printed; empty where it is
+             * @default
+             */
+            refused: string;
+            /**
+             * Regions
+             * @default []
+             */
+            regions: components["schemas"]["RegionShown"][];
+            /** Sentence */
+            sentence: string;
+            /**
+             * Stages
+             * @default []
+             */
+            stages: string[];
+            /**
+             * Steps
+             * @description How it gets onto the board
+             * @default []
+             */
+            steps: string[];
+            /** Taken At */
+            taken_at?: string | null;
+            /**
+             * Text
+             * @default
+             */
+            text: string;
+        };
+        /**
+         * ProgramTaken
+         * @description The program of a board is taken away, as a revision has it.
+         */
+        ProgramTaken: {
+            /** Host */
+            host: string;
+            /** Revision */
+            revision: number;
+        };
+        /**
          * ProjectState
          * @description A project as it stands, with everything the screen shows of it.
          */
@@ -2666,6 +2850,22 @@ export interface components {
              * @enum {string}
              */
             state: "clear" | "look" | "stop" | "unknown";
+        };
+        /**
+         * RegionShown
+         * @description A region of the maker's own: where it stands, what is in it, and whether its place is still there.
+         */
+        RegionShown: {
+            /** Code */
+            code: string;
+            /** Has Place */
+            has_place: boolean;
+            /** Longest S */
+            longest_s: number;
+            /** Place */
+            place: string;
+            /** Told */
+            told: string;
         };
         /**
          * Rehearsal
@@ -3586,6 +3786,23 @@ export interface components {
              * @default []
              */
             wrong: components["schemas"]["Wrong"][];
+        };
+        /**
+         * TakenBack
+         * @description What a changed file brings back: the patch that keeps its regions, and what else in it is another than what would be printed.
+         */
+        TakenBack: {
+            /**
+             * Others
+             * @default []
+             */
+            others: string[];
+            /** Patch */
+            patch?: {
+                [key: string]: unknown;
+            } | null;
+            /** Sentence */
+            sentence: string;
         };
         /**
          * Thread
@@ -5048,6 +5265,146 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Preview"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    show_program_api_projects__project_id__program_get: {
+        parameters: {
+            query?: {
+                /** @description Which board; the first where left out */
+                host?: string | null;
+                revision?: number | null;
+            };
+            header?: never;
+            path: {
+                project_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProgramShown"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    bring_back_api_projects__project_id__program_back_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ProgramBack"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TakenBack"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    take_program_api_projects__project_id__program_file_get: {
+        parameters: {
+            query?: {
+                /** @description Which board; the first where left out */
+                host?: string | null;
+                revision?: number | null;
+            };
+            header?: never;
+            path: {
+                project_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": unknown;
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    note_taken_api_projects__project_id__program_taken_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ProgramTaken"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProgramShown"];
                 };
             };
             /** @description Validation Error */

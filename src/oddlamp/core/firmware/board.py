@@ -47,7 +47,12 @@ class Header:
             is_usb = any(self.design.signals[f"{link}.{way}"].line.is_usb for way in (heard, spoken))
             if is_usb or (len(numbers) == 1 and all(it is None or it.port is not None for it in pins)):
                 number = next(iter(numbers), 0)
-                yield {"name": names.usb if is_usb or not number else names.port.format(number=number), "pins": [], "told": told, "speed_bd": speed_bd}
+                yield {
+                    "name": names.usb if is_usb or not number else names.port.format(number=number),
+                    "pins": [],
+                    "told": told,
+                    "speed_bd": speed_bd,
+                }
                 continue
             known = [pin_number(self.part, it) if it is not None and self.part is not None else "-1" for it in at]
             yield {"name": "", "pins": known, "told": told, "speed_bd": speed_bd}

@@ -84,12 +84,12 @@ class Calls:
                 parts[-1]["wait_ms"] = due.after_ms
                 parts.append(Row(calls=[], wait_ms=0))
             calls = list(self._calls(due.step, mine))
-            parts[-1]["calls"] += [Row(code=it, told=said(due.told.says) if not at else "", stage=self._stage(due.step)) for at, it in enumerate(calls)]
+            parts[-1]["calls"] += [Row(code=it, stage=self._stage(due.step)) for at, it in enumerate(calls)]
         return parts
 
     def _stage(self, step: Step) -> str:
         """Return the stage a step is about: its lamp's where it is one, else the behaviour's."""
-        lamps = getattr(step, "lamps", ())
+        lamps: tuple[str, ...] = getattr(step, "lamps", ())
         return self.design.lamps[lamps[0]].stage if len(lamps) == 1 else f"rules.{self.program.host}"
 
     def _calls(self, step: Step, mine: Carried) -> Iterator[str]:

@@ -33,9 +33,9 @@ from oddlamp.core.design.design import Design
 from oddlamp.core.firmware.calls import Calls, Carried, Row, carried_by
 from oddlamp.core.firmware.hearing import Words, codes_heard, heard_on, words_of
 from oddlamp.core.firmware.names import event_named, named, said
-from oddlamp.core.firmware.pins import Pins
+from oddlamp.core.firmware.pins import Pins, own_events
+from oddlamp.core.firmware.tables import coded_table, cue_tables, kinds_of, mover_table, of_day_ms, place_of, sign_tables
 from oddlamp.core.layouts.can import face_of
-from oddlamp.core.layouts.glyphs import MISSING, NARROW_FONT, WIDE_FONT, bars_of
 from oddlamp.core.sentences.names import Names
 from oddlamp.core.sentences.printing import Printer as Sentences
 
@@ -69,19 +69,22 @@ class Facts:
         lamps = list(self._lamps(ladders))
         rules = list(self._rules())
         says = self.calls.says
-        words = Words(self.program, self.carried)
+        words = Words(self.pins.known, self.carried)
         ears = [words.ear(at, them[0], at, self.port_told(link)) for at, (link, them) in enumerate(self.links.items())]
         inputs = list(self.pins.inputs())
         chains = list(self.pins.chains())
         signs = [it for it in lamps if it["signs"]]
         panels = list(self.pins.panels({it["id"]: it["signs"] - 1 for it in signs}))
-        settings, frames, cues = self._cues()
+        settings, frames, cues = cue_tables(self.design, self.program)
         moved = [event for event in self.program.handlers if event[-1] == "moved"]
         watches = list(self._watches(ears))
         pins = list(self.pins.lamps(sounds=self.has["tones"]))
         waits = [it["wait"] for it in rules if it["wait"]]
         at_word = {it["id"]: it["at"] for it in reversed(words.words)}
-        codes = [{**it, "word_at": at_word.get(it["word"])} for it in codes_heard(self.design, self.program, self.carried)]
+        codes = [
+            {**it, "word_at": at_word.get(it["word"])}
+            for it in codes_heard(self.design, self.program, self.pins.known, self.carried)
+        ]
         texts = self.calls.texts
         return {
             "behaviour": f"rules.{self.host}", "title": said(self.design.plan.title), "host": said(self.design.nodes[self.host].label),
@@ -91,8 +94,8 @@ class Facts:
             "rules": rules, "says": says, "handlers": list(self._handlers(rules)),
             "ladders": ladders, "eye": EYE, "pins": pins, "settings": settings, "frames": frames,
             "intervals": [{"ms": it[1], "event": event_named(it)} for it in self.program.handlers if it[0] == "every"],
-            "times": [{"ms": _of_day_ms(it[1]), "event": event_named(it)} for it in sorted(self.program.handlers) if it[0] == "at"],
-            "thresholds": list(self._thresholds()), "movers": self._movers(ladders), "coded": self._coded(),
+            "times": [{"ms": of_day_ms(it[1]), "event": event_named(it)} for it in sorted(self.program.handlers) if it[0] == "at"],
+            "thresholds": list(self._thresholds()), "movers": mover_table(self.program, ladders), "coded": coded_table(self.program),
             "mover_order": list(self._mover_order()), "seed": self.program.seed, "takes_over": TAKES_OVER,
             "turned": [it["name"] for it in inputs if it["kind"] != "CONTACT"],
             "moved_test": " || ".join(f"mine.event == {event_named(it)}" for it in moved) or "false",
@@ -103,9 +106,9 @@ class Facts:
             "chains": chains, "panels": panels, "modules": sum(it["count"] for it in panels), "senders": list(self.pins.senders()), "receivers": self._receivers(codes),
             "states": self._states(), "watches": watches, "start": event_named(START) if START in self.program.handlers else "",
             "ears": ears, "words": words.words, "pieces": words.pieces, "letters": words.letters or [0], "codes_heard": codes,
-            "piece_kinds": _kinds(words.pieces) if any(it["kind"] != "single" for it in ears) else set(),
+            "piece_kinds": kinds_of(words.pieces) if any(it["kind"] != "single" for it in ears) else set(),
             "say_most": max([4, *(len(talk.vocabulary.terminator) + 1 for talk in self.design.talks.values()), *(self._longest(it) for it in self.steps if isinstance(it, Say))]),
-            **self._drawn(lamps),
+            "regions": self._regions(), **sign_tables(lamps),
         }  # fmt: skip
 
     def _has(self) -> dict[str, bool]:
@@ -177,7 +180,7 @@ class Facts:
             yield {
                 "id": name, "name": named("LAMP", name), "label": said(self.design.lamps[name].label), "stage": self.design.lamps[name].stage, "spec": spec,
                 "lights": 3 if spec.is_chain else spec.lights, "cap": spec.cap, "fades": spec.fades, "is_eyed": spec.is_eyed,
-                "rungs": len(spec.ladder), "ladder": _place(ladders, spec.ladder), "first": first, "count": count,
+                "rungs": len(spec.ladder), "ladder": place_of(ladders, spec.ladder), "first": first, "count": count,
                 "signs": signs if face is not None else 0, "score_most": spec.score_most,
                 "face": None if face is None else {"rows": face.rows, "columns": face.columns, "digits": face.digits},
                 "mover": movers.get(name, 0), "winner": WINNER_AT[orders.winner], "power_up": ORDER_AT[orders.power_up],
@@ -192,59 +195,6 @@ class Facts:
             "narrow": any(not it.digits for it in faces),
             "bars": any(it.digits for it in faces),
         }
-
-    def _drawn(self, lamps: list[Row]) -> Row:
-        """Return the tables of signs, and where each pixel stands."""
-        signs = [chr(it) for it in range(SIGNS_FROM, SIGNS_UNTIL)]
-        chains = [it for it in lamps if it["count"]]
-        stands = [it["spec"].stand for it in lamps]
-        dots, rows, columns = list[tuple[int, int]](), list[int](), list[int]()
-        for it in chains:
-            stand = it["spec"].stand
-            mine = list(stand.dots) if stand is not None and it["signs"] else []
-            dots += [*mine, *[(NO_DOT, 0)] * (it["count"] - len(mine))][: it["count"]]
-            rain = stand.rain if stand is not None else ()
-            rows += [row for row, _ in rain][: it["count"]]
-            columns += [column for _, column in rain][: it["count"]]
-        return {
-            "wide": [WIDE_FONT.get(it, WIDE_FONT[MISSING]) for it in signs],
-            "narrow": [NARROW_FONT.get(it.upper(), NARROW_FONT[MISSING]) for it in signs],
-            "bars": [sum(1 << (ord(bar) - ord("a")) for bar in bars_of(it)) for it in signs],
-            "dots": dots,
-            "pixel_rows": rows,
-            "pixel_columns": columns,
-            "chain_rows": [it.rows if it is not None else 1 for it in stands],
-        }
-
-    def _cues(self) -> tuple[list[Row], list[Row], list[Row]]:
-        settings, frames, cues = list[Row](), list[Row](), list[Row]()
-        for name, code in self.program.cues.items():
-            cues.append(
-                {
-                    "name": named("CUE", name),
-                    "label": said(self.design.plan.cues[name].label or name),
-                    "first": len(frames),
-                    "count": len(code.frames),
-                    "loops": code.loops,
-                }
-            )
-            for frame in code.frames:
-                first = len(settings)
-                for it in frame.pictures:
-                    shares = [-1 if one is None else one for one in it.shares or (None, None, None)]
-                    settings += [
-                        {
-                            "lamp": named("LAMP", lamp),
-                            "level": -1 if it.level is None else it.level,
-                            "shares": shares,
-                            "over_ms": it.over_ms,
-                            "first": -1 if it.first is None or it.shares is None else it.first,
-                            "last": it.last,
-                        }
-                        for lamp in it.lamps
-                    ]
-                frames.append({"after_ms": frame.after_ms, "first": first, "count": len(settings) - first})
-        return settings, frames, cues
 
     def _rule_names(self) -> list[tuple[str, str]]:
         """Return of each rule of the program what it is called, and it as a sentence."""
@@ -269,42 +219,24 @@ class Facts:
         unless = run.unless
         if unless is None:
             return ""
-        what = (
-            f"lamps[{named('LAMP', unless.lamp)}].kept.on"
-            if unless.lamp
-            else f"inputs[{named('INPUT', unless.input or '')}].is_on"
-        )
+        what = f"is_on({named('LAMP', unless.lamp)})" if unless.lamp else f"is_input_on({named('INPUT', unless.input or '')})"
         return f"!{what}" if unless.is_on else what
 
     def _events(self) -> list[Event]:
-        return list(self.program.handlers)
+        return [*self.program.handlers, *(it for it in own_events(self.design, self.host) if it not in self.program.handlers)]
 
     def _handlers(self, rules: list[Row]) -> Iterator[Row]:
         at = {it["at"]: it for it in rules}
-        for event, runs in self.program.handlers.items():
-            yield {"event": event_named(event), "runs": [at[run.at] for run in runs]}
+        own = own_events(self.design, self.host)
+        for event in self._events():
+            runs = [at[run.at] for run in self.program.handlers.get(event, ())]
+            yield {"event": event_named(event), "runs": runs, "own": f"heard_{event[1]}" if event in own else ""}
 
     def _thresholds(self) -> Iterator[Row]:
         for name, orders in self.program.orders.items():
             for key, moved in orders.thresholds.items():
                 if key in self.program.inputs:
                     yield {"lamp": named("LAMP", name), "input": named("INPUT", key), "moved": moved}
-
-    def _movers(self, ladders: list[tuple[int, ...]]) -> list[Row]:
-        found = []
-        for it in self.program.movers.values():
-            if isinstance(it, MoverSpec):
-                ladder = min((self.program.lamps[one].ladder for one in it[:2]), key=len)
-                row = {"ahead": named("LAMP", it.ahead), "back": named("LAMP", it.back), "pause_ms": it.pause_ms}
-                found.append({**row, "ladder": _place(ladders, ladder), "rungs": len(ladder)})
-        return found
-
-    def _coded(self) -> list[Row]:
-        return [
-            {"sender": named("LAMP", it.sender), "most": it.most, "pause_ms": it.pause_ms, "codes": it.codes}
-            for it in self.program.movers.values()
-            if isinstance(it, CodedSpec)
-        ]
 
     def _mover_order(self) -> Iterator[Row]:
         for name, it in self.program.movers.items():
@@ -325,6 +257,20 @@ class Facts:
         vocabulary = self.design.talks[step.talk].vocabulary
         word = vocabulary.word(step.word)
         return len(word.built({it.id: it.at_most for it in word.parameters})) + len(vocabulary.terminator) + TELL_MOST
+
+    def _regions(self) -> dict[str, Row]:
+        """Return the maker's own regions that have their place in this program."""
+        own, words = self.design.plan.programs.get(self.host), {it[1] for it in own_events(self.design, self.host)}
+        places = {} if own is None else own.regions
+        return {
+            place: {
+                "place": place,
+                "code": it.code.strip("\n"),
+                "longest_ms": round(1000 * (0.001 if it.longest_s is None else it.longest_s)),
+            }
+            for place, it in places.items()
+            if not place.startswith("heard.") or place.partition(".")[2] in words
+        }
 
     def _states(self) -> list[Row]:
         """Return the pins that tell of links, where anything hangs on that."""
@@ -360,28 +306,3 @@ class Facts:
         """What is told of lamps and inputs as they are now."""
         fills = [it for step in self.steps if isinstance(step, Say) for it in step.fill.values() if isinstance(it, Now)]
         return [*fills, *(it.value for it in self.steps if isinstance(it, Show) and it.value is not None)]
-
-
-def _place(ladders: list[tuple[int, ...]], ladder: tuple[int, ...]) -> int:
-    """Return the place of a ladder among all, each once."""
-    if ladder not in ladders:
-        ladders.append(ladder)
-    return ladders.index(ladder)
-
-
-def _kinds(pieces: list[Row]) -> set[str]:
-    """Return which kinds of pieces words are made of, as far as they are read in ways of their own."""
-    ways = {
-        "NUMBER": "number",
-        "FREE_TEXT": "text",
-        "XOR_OF": "check",
-        "SUM_OF": "check",
-        "CRC_OF": "check",
-        "LETTERS_OF": "letters",
-    }
-    return {ways.get(it["kind"], "raw") for it in pieces}
-
-
-def _of_day_ms(time: str) -> int:
-    hours, _, minutes = time.partition(":")
-    return (60 * int(hours) + int(minutes)) * 60_000

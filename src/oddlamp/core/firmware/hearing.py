@@ -1,6 +1,6 @@
 """The words of a printed program as tables: what each is made of, and what each port hears."""
 
-from collections.abc import Iterator, Mapping
+from collections.abc import Collection, Iterator, Mapping
 from typing import Any, Final, NamedTuple
 
 from oddlamp.core.behaviour.framing import parser_of
@@ -60,8 +60,8 @@ def words_of(design: Design, host: str) -> dict[Event, WordDesign]:
 class Words:
     """The words of all ears as tables, one behind the other."""
 
-    def __init__(self, program: Program, carried: Mapping[Event, Carried]) -> None:
-        self.program, self.carried = program, carried
+    def __init__(self, known: Collection[Event], carried: Mapping[Event, Carried]) -> None:
+        self.known, self.carried = known, carried
         self.letters: list[int] = []
         self.pieces: list[Row] = []
         self.words: list[Row] = []
@@ -81,7 +81,7 @@ class Words:
             "port_at": port,
             "stage": vocabulary.stage,
             "told": said(told),
-            "framing": FRAMINGS.get(vocabulary.framing.id, f"{vocabulary.terminator_name} ends a word"),
+            "framing": FRAMINGS.get(vocabulary.framing.id, f"{vocabulary.terminator_name.upper()} ends a word"),
             "words": self.words[first:],
             "first": first,
             "count": len(self.words) - first,
@@ -109,7 +109,7 @@ class Words:
             {
                 "first": first,
                 "count": len(self.pieces) - first,
-                "event": event_named(event) if event in self.program.handlers else "EVENTS",
+                "event": event_named(event) if event in self.known else "EVENTS",
                 "told": said(f"{word.text}: {word.label}"),
                 "id": word.id,
                 "stage": stage,
@@ -156,7 +156,7 @@ def _piece(
     }
 
 
-def codes_heard(design: Design, program: Program, carried: Mapping[Event, Carried]) -> Iterator[Row]:
+def codes_heard(design: Design, program: Program, known: Collection[Event], carried: Mapping[Event, Carried]) -> Iterator[Row]:
     """Yield the codes of remotes that a host's receivers take in, each with the word it stands for; of two alike the first."""
     seen = set[int]()
     for handset in design.handsets.values():
@@ -177,7 +177,7 @@ def codes_heard(design: Design, program: Program, carried: Mapping[Event, Carrie
                 "code": control.code,
                 "word": word_id,
                 "told": said(f"{control.label}: {word.label}"),
-                "event": event_named(event) if event in program.handlers else "EVENTS",
+                "event": event_named(event) if event in known else "EVENTS",
                 "carried": [round(float(fill[it])) for it in mine.numbers if it in fill],
                 "is_whole": all(it in fill for it in mine.numbers) and mine.text is None,
             }

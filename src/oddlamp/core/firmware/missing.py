@@ -51,6 +51,6 @@ def why_not_printed(design: Design, program: Program) -> Iterator[str]:
     for known in links_known(design):
         if known.board == program.host and known.by == "message" and is_asked:
             yield "what a module itself says of its link: wire its state pin"
-    for it in codes_heard(design, program, carried_by(design, program, words)):
+    for it in codes_heard(design, program, program.handlers, carried_by(design, program, words)):
         if not it["is_whole"]:
             yield f"{it['told']}: a key that leaves a value of its word open"

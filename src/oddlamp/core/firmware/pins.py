@@ -4,7 +4,7 @@ from collections.abc import Iterator
 from typing import Any, Final
 
 from oddlamp.core.behaviour.inputs import TURNED_MOST
-from oddlamp.core.behaviour.program import InputSpec, Program
+from oddlamp.core.behaviour.program import Event, InputSpec, Program
 from oddlamp.core.design.design import Design
 from oddlamp.core.design.lamps import LampDesign
 from oddlamp.core.design.lines import PinDesign
@@ -30,6 +30,7 @@ class Pins:
     def __init__(self, design: Design, program: Program) -> None:
         self.design, self.program, self.host = design, program, program.host
         self.part = design.nodes[self.host].part
+        self.known = {*program.handlers, *own_events(design, self.host)}
         self.told: list[Row] = []
         self._names: dict[tuple[str, str], str] = {}
         for pin in design.pins:
@@ -38,7 +39,16 @@ class Pins:
                 if (pin.line.id, pin.field) not in self._names:
                     self._names[pin.line.id, pin.field] = name
                     number = pin_number(self.part, pin.label) if self.part is not None else pin.label
-                    self.told.append({"name": name, "pin": number, "told": said(pin.name), "stage": pin.line.stage, "label": pin.label, "line": pin.line})
+                    self.told.append(
+                        {
+                            "name": name,
+                            "pin": number,
+                            "told": said(pin.name),
+                            "stage": pin.line.stage,
+                            "label": pin.label,
+                            "line": pin.line,
+                        }
+                    )
 
     def of(self, line: str) -> str:
         """Return the name of a line's pin at this host."""
@@ -173,7 +183,7 @@ class Pins:
 
     def event(self, event: tuple[str, ...]) -> str:
         """Return the name of an event that sets something off, else that of none."""
-        return event_named(event) if event in self.program.handlers else "EVENTS"
+        return event_named(event) if event in self.known else "EVENTS"
 
     def _rests(self, it: Input, line: str) -> tuple[bool, bool]:
         """Tell whether a contact is on while its line is low, and whether the board's own pull-up makes the high.
@@ -193,6 +203,15 @@ class Pins:
             if it.board == self.host and it.by == "pin" and it.module is not None:
                 lost, back = (self.event(("link", it.air, what)) for what in ("lost", "back"))
                 yield {"pin": self.of(f"{it.module}.state"), "lost": lost, "back": back, "air": it.air}
+
+
+def own_events(design: Design, host: str) -> list[Event]:
+    """Return the words for which the maker has a region of their own, in the order of the plan's words."""
+    own = design.plan.programs.get(host)
+    talks = [it for it in design.talks.values() if host in (it.a, it.b)]
+    heard = {word.id for it in talks for word in it.vocabulary.words if word.direction == ("out" if it.b == host else "back")}
+    wanted = [it.partition(".")[2] for it in (own.regions if own is not None else ()) if it.startswith("heard.")]
+    return [("heard", it) for it in wanted if it in heard]
 
 
 def all_lines_have_pins(design: Design, program: Program) -> Iterator[str]:

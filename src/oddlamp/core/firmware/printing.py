@@ -1,7 +1,7 @@
 """A program printed as one source file that can be read from top to bottom."""
 
 import re
-from collections.abc import Mapping
+from collections.abc import Iterable, Mapping
 from functools import lru_cache
 from typing import Final, NamedTuple
 
@@ -12,9 +12,15 @@ from oddlamp.core.behaviour.program import Program
 from oddlamp.core.design.design import Design
 from oddlamp.core.errors import DomainError
 from oddlamp.core.firmware.board import Header
+from oddlamp.core.firmware.calls import Row
 from oddlamp.core.firmware.facts import Facts
 from oddlamp.core.firmware.missing import why_not_printed
+from oddlamp.core.plan.programs import BEGINS, ENDS
 
+OWN: Final = "//@own "
+YOURS: Final = "yours"  # stands for the stage of lines that the maker has written
+AHEAD_OF_RULES: Final = "//@ahead\n"
+AHEAD: Final = "//@ahead2\n"
 MAIN: Final = "program.ino.j2"
 MARK: Final = "\x01"  # stands before the stage of a line; no label has it
 HEADER: Final = "board.h.j2"
@@ -51,9 +57,11 @@ def print_program(design: Design, program: Program) -> Printed:
     facts, texts = Facts(design, program), Same(design.catalog.program)
     filled = facts.all()
     header = _template(texts, HEADER).render(Header(facts).all(filled))
-    lines = [line.partition(MARK) for line in _tidy(_template(texts, MAIN).render(filled)).split("\n")]
-    program = "\n".join(text.rstrip() for text, _, _ in lines)
-    return Printed(program, _BLANK.sub("\n\n", header), tuple(stage for _, _, stage in lines))
+    regions = filled["regions"]
+    text = _tidy(_template(texts, MAIN).render(filled), [it["code"] for it in regions.values()])
+    lines = [line.partition(MARK) for it in text.split("\n") for line in _own(it, regions)]
+    whole = "\n".join(it.rstrip() for it, _, _ in lines)
+    return Printed(whole, _BLANK.sub("\n\n", header), tuple(stage for _, _, stage in lines))
 
 
 @lru_cache(maxsize=8)
@@ -66,29 +74,42 @@ def _template(texts: Same[Mapping[str, str]], name: str) -> Template:
     return environment.get_template(name)
 
 
-def _tidy(text: str) -> str:
+def _own(line: str, regions: Mapping[str, Row]) -> list[str]:
+    """Put what the maker has written in its place, line by line, between the lines that begin and end it."""
+    if not line.startswith(OWN):
+        return [line]
+    it = regions[line.removeprefix(OWN)]
+    begins = f"{BEGINS}{it['place']}, {it['longest_ms']} ms at most ----"
+    return [f"{own}{MARK}{YOURS}" for own in (begins, *it["code"].split("\n"), ENDS)]
+
+
+def _tidy(text: str, own: Iterable[str]) -> str:
     """Leave out what nothing calls, and declare ahead what is called before it stands there."""
     functions = list(_FUNCTION.finditer(text))
     bodies = {it[1]: it[0] for it in functions}
     rest = _FUNCTION.sub("", text)
-    wanted, todo = set[str](), [rest]
+    wanted, todo = set[str](), [rest, *own]
     while todo:
         for name in set(_CALLED.findall(todo.pop())) & bodies.keys():
             if name not in wanted:
                 wanted.add(name)
                 todo.append(bodies[name])
     text = _FUNCTION.sub(lambda it: it[0] if it[1] in wanted else "", text)
-    return _BLANK.sub("\n\n", text.replace("//@ahead\n", _ahead(text)))
+    first, later = _ahead(text, own)
+    return _BLANK.sub("\n\n", text.replace(AHEAD_OF_RULES, first).replace(AHEAD, later))
 
 
-def _ahead(text: str) -> str:
-    """Return the declarations of those functions that are called before they stand there."""
-    functions = list(_FUNCTION.finditer(text))
-    called: dict[str, int] = {}
+def _ahead(text: str, own: Iterable[str]) -> tuple[str, str]:
+    """Return the declarations of functions that are called before they stand there: by the rules, and by all that follows."""
+    called = dict.fromkeys((name for code in own for name in _CALLED.findall(code)), 0)
     for it in _CALLED.finditer(text):
         called.setdefault(it[1], it.start())
-    early = [it for it in functions if called.get(it[1], len(text)) < it.start()]
-    return "".join(_head(it[0]) + "\n" for it in early)
+    cut, heads = text.index(AHEAD), (list[str](), list[str]())
+    for it in _FUNCTION.finditer(text):
+        at = called.get(it[1], len(text))
+        if at < it.start() and (it.start() > cut or at < cut):
+            heads[at > cut].append(_head(it[0]) + "\n")
+    return "".join(heads[0]), "".join(heads[1])
 
 
 def _head(body: str) -> str:

@@ -12,6 +12,7 @@ from oddlamp.core.plan.fields import Figures, Id, Label, LineEnding, Moment, Not
 from oddlamp.core.plan.lights import Channel, Lamp, WireRun
 from oddlamp.core.plan.old_built import by_place
 from oddlamp.core.plan.own_board import OwnBoard
+from oddlamp.core.plan.programs import OwnProgram
 from oddlamp.core.plan.quantities import Baud, Celsius, Farad, Ohm, Ratio, Second, Tolerance, Volt
 from oddlamp.core.plan.references import dangling
 from oddlamp.core.plan.rules import Cue, Group, Mover, Rule, Standing
@@ -365,6 +366,7 @@ class Plan(Model):
     movers: dict[Id, Mover] = Field(default_factory=dict)
     rules: dict[Id, Rule] = Field(default_factory=dict)
     standing: dict[Id, Standing] = Field(default_factory=dict)
+    programs: dict[Id, OwnProgram] = Field(default_factory=dict, description="By host, what its maker adds to its program")
     measured: dict[Annotated[str, Field(max_length=160)], Reading] = Field(default_factory=dict)
     drawer: Annotated[tuple[Ohm, ...], BeforeValidator(_split), Field(max_length=200)] | None = Field(
         default=None, description="Resistors the user owns, ohm; text such as 100, 220, 4k7 is read too"

@@ -27,6 +27,7 @@ const VIEWS = new Map([
 	["history", () => import("../history/HistoryView")],
 	["boards", () => import("../boards/BoardsView")],
 	["rehearse", () => import("../rehearse/RehearseView")],
+	["program", () => import("../program/ProgramView")],
 ]);
 const FOLD_FROM = 260; // more than a folded line gives back, so that what is read can stay where it is
 

@@ -5,7 +5,7 @@ import type { Action } from "../../keys";
 
 const WORD = "text-note text-soft hover:text-ink disabled:opacity-40 disabled:hover:text-soft";
 const CLOCK = new Intl.DateTimeFormat("en-GB", { hour: "2-digit", minute: "2-digit", second: "2-digit" });
-const VIEWS = ["plan", "rehearse"];
+const VIEWS = ["plan", "rehearse", "program"];
 const ON_BAR = ["undo", "redo", "try", "history", "find", "shelf"];
 
 /** Title, what is kept, and what can be done with the whole. */

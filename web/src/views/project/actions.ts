@@ -49,6 +49,7 @@ export function useActions(ways: Ways): Action[] {
 	return [
 		{ id: "plan", label: "Plan", hint: "the line, its sheets and verdicts", run: () => ways.turn("") },
 		{ id: "rehearse", label: "Rehearse", hint: "over time, with troubles and takes", key: "r", run: () => ways.turn("rehearse") },
+		{ id: "program", label: "Program", hint: "to read, and to take away", key: "c", run: () => ways.turn("program") },
 		{ id: "undo", label: "Undo", hint: kept.undo ?? "", key: "Ctrl+z", isOff: !kept.undo, run: undo },
 		{ id: "redo", label: "Redo", hint: kept.redo ?? "", key: "Ctrl+Shift+z", isOff: !kept.redo, run: redo },
 		{ id: "try", label: attempt?.isHeld ? "End what if" : "What if", hint: "look before keeping", key: "w", run: hold },
