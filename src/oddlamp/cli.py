@@ -16,9 +16,8 @@ import typer
 from oddlamp import __version__
 from oddlamp.catalog.load import DATA, load_catalog
 from oddlamp.core.checks.findings import Finding
-from oddlamp.core.errors import DomainError
+from oddlamp.core.errors import DomainError, NotPrinted
 from oddlamp.core.firmware.files import files_of
-from oddlamp.core.firmware.printing import NotPrinted
 from oddlamp.core.modules.script import Route
 from oddlamp.core.parts.check import check_parts
 from oddlamp.core.plan.document import at_path, edit_plan, load_plan

@@ -10,9 +10,10 @@ import pytest
 
 from oddlamp.catalog.load import demo_names, demo_plan, start_data, start_names
 from oddlamp.core.behaviour.compile import program_of
+from oddlamp.core.errors import NotPrinted
 from oddlamp.core.firmware.facts import Facts
 from oddlamp.core.firmware.names import said
-from oddlamp.core.firmware.printing import NotPrinted, print_program
+from oddlamp.core.firmware.printing import print_program
 from oddlamp.core.plan.document import Document, merge_patch
 from tests.builders import CLEAR, document
 from tests.core.program.drawn import VERBS

@@ -27,6 +27,7 @@ STATUS: Final[dict[type[DomainError], int]] = {
     errors.FileBusy: 503,
     errors.FileDamaged: 503,
     errors.Unreadable: 422,
+    errors.NotPrinted: 422,
 }
 
 

@@ -129,3 +129,9 @@ class EventsInvalid(DomainError):
     """A list of rehearsal events that cannot be read."""
 
     code = "events-invalid"
+
+
+class NotPrinted(DomainError):
+    """A program with something in it that cannot be printed; ``allowed`` says what, and nothing is printed."""
+
+    code = "not-printed"

@@ -8,8 +8,8 @@ from oddlamp.core.base import Model
 from oddlamp.core.behaviour.compile import program_of
 from oddlamp.core.design.design import Design
 from oddlamp.core.english import plural
-from oddlamp.core.errors import OutOfRange
-from oddlamp.core.firmware.printing import YOURS, NotPrinted, Printed, print_program
+from oddlamp.core.errors import NotPrinted, OutOfRange
+from oddlamp.core.firmware.printing import YOURS, Printed, print_program
 from oddlamp.core.firmware.regions import PLACES, changed_lines, changed_regions, regions_in
 from oddlamp.core.plan.document import Document
 from oddlamp.core.plan.programs import Region

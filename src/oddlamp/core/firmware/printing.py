@@ -10,7 +10,7 @@ from jinja2 import DictLoader, Environment, StrictUndefined, Template
 from oddlamp.core.base import Same
 from oddlamp.core.behaviour.program import Program
 from oddlamp.core.design.design import Design
-from oddlamp.core.errors import DomainError
+from oddlamp.core.errors import NotPrinted
 from oddlamp.core.firmware.board import Header
 from oddlamp.core.firmware.calls import Row
 from oddlamp.core.firmware.facts import Facts
@@ -29,12 +29,6 @@ _FUNCTION: Final = re.compile(
 )
 _CALLED: Final = re.compile(r"\b([a-z_]\w{0,90})\(")
 _BLANK: Final = re.compile(r"\n{3,}")
-
-
-class NotPrinted(DomainError):
-    """A program with something in it that cannot be printed; ``allowed`` says what, and nothing is printed."""
-
-    code = "not-printed"
 
 
 class Printed(NamedTuple):
