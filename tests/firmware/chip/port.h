@@ -121,6 +121,8 @@ static SoftPort *soft;
 struct SoftPort {
   uint8_t rx, tx, in, out;
   uint16_t bit;
+  volatile uint8_t *rx_in, *tx_port;
+  uint8_t rx_mask, tx_mask;
   uint8_t ring[64];
   SoftPort(uint8_t rx_, uint8_t tx_) : rx(rx_), tx(tx_), in(0), out(0), bit(0) {}
   void begin(uint32_t speed_bd) {
@@ -129,18 +131,22 @@ struct SoftPort {
     pinMode(tx, OUTPUT);
     pinMode(rx, INPUT_PULLUP);
     soft = this;
+    rx_in = in_of(rx);
+    rx_mask = digitalPinToBitMask(rx);
+    tx_port = PORT_OF(digitalPinToPort(tx));
+    tx_mask = digitalPinToBitMask(tx);
     PCICR = 7;
     (digitalPinToPort(rx) == 0 ? PCMSK2 : digitalPinToPort(rx) == 1 ? PCMSK0 : PCMSK1) = digitalPinToBitMask(rx);
   }
   void edge() {
-    if (digitalRead(rx)) return;
+    if (*rx_in & rx_mask) return;
     uint8_t byte = 0;
-    _delay_loop_2((uint16_t)(bit / 2 - 10));
+    _delay_loop_2((uint16_t)(bit / 2 - 20));  // what it takes to get here
     for (uint8_t at = 0; at < 8; at++) {
-      _delay_loop_2((uint16_t)(bit - 10));
-      byte = (uint8_t)(byte >> 1 | (digitalRead(rx) ? 0x80 : 0));
+      _delay_loop_2((uint16_t)(bit - 4));
+      byte = (uint8_t)(byte >> 1 | (*rx_in & rx_mask ? 0x80 : 0));
     }
-    _delay_loop_2((uint16_t)(bit - 10));
+    _delay_loop_2((uint16_t)(bit / 4 * 3));  // well into the stop bit, which may come late
     const uint8_t next = (uint8_t)((in + 1) % 64);
     if (next != out) { ring[in] = byte; in = next; }
     PCIFR = 7;
@@ -153,8 +159,8 @@ struct SoftPort {
       cli();
       uint16_t bits = (uint16_t)(content[at] << 1 | 0x200);
       for (uint8_t one = 0; one < 10; one++, bits >>= 1) {
-        if (bits & 1) *PORT_OF(digitalPinToPort(tx)) |= digitalPinToBitMask(tx);
-        else *PORT_OF(digitalPinToPort(tx)) &= (uint8_t)~digitalPinToBitMask(tx);
+        if (bits & 1) *tx_port |= tx_mask;
+        else *tx_port &= (uint8_t)~tx_mask;
         _delay_loop_2((uint16_t)(bit - 4));
       }
       SREG = kept;

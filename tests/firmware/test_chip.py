@@ -1,0 +1,67 @@
+"""Printed programs on a simulated chip, cycle by cycle: demos and drawn ones, each in the time a hand takes."""
+
+import os
+import random
+from pathlib import Path
+
+import pytest
+
+from oddlamp.catalog.load import demo_plan, start_data, start_names
+from oddlamp.core.plan.document import Document
+from tests.firmware.chipped import CHIPS, Chip, agree_on_chip
+from tests.firmware.proof import Happening, Proof, design_of
+
+IS_PROOF = "ODDLAMP_PROOF" in os.environ
+ENDS_MS = 3000
+SHOWN = ("05-knob-and-phone", "02-colours-by-name")
+NAMES = [it for it in start_names() if IS_PROOF or it in SHOWN]
+ERRORS = (0.0, 0.012, -0.012)  # of both clocks together: what a resonator and a module may be apart, from memory
+
+
+def course(rng: random.Random, chip: Chip) -> tuple[list[tuple[float, bytes]], list[Happening]]:
+    """Words a hand apart, and inputs moved in between."""
+    (hears,) = [it[0] for it in chip.proof.facts.links.values()][:1]
+    ending, byte_ms = hears.talk.vocabulary.terminator, 10_000 / chip.speed_bd
+    words, moves, at = list[tuple[float, bytes]](), list[Happening](), 105
+    while at < ENDS_MS - 700:
+        # In the middle between two steps of a fade that the one before began: a millisecond more or less changes nothing then.
+        at += 10 * rng.randint(9, 50) + 5
+        if chip.proof.input_pin and rng.random() < 0.4:
+            key = rng.choice(list(chip.proof.input_pin))
+            is_turned = chip.proof.program.inputs[key].kind == "turned"
+            moves.append(chip.proof.put(at, key, rng.randrange(1024) if is_turned else rng.randint(0, 1)))
+            continue
+        word = rng.choice(hears.words)
+        values = {
+            it.id: "Hello" if it.written == "text" else rng.randint(it.field.least, it.field.most) for it in word.parameters
+        }
+        content = word.built(values) + ending
+        words.append((at - 0.5 - len(content) * byte_ms, content))
+    return words, moves
+
+
+def on_chip(whole: Document, tmp_path: Path, rng: random.Random) -> int:
+    design, count = design_of(whole), 0
+    for host, node in design.nodes.items():
+        if node.node.kind != "board" or node.part is None or node.part.id not in CHIPS:
+            continue
+        folder = tmp_path / host
+        folder.mkdir()
+        chip = Chip(Proof(design, host, folder), folder)
+        words, moves = course(rng, chip)
+        count += agree_on_chip(chip, rng, words, moves, ENDS_MS, rng.choice(ERRORS))
+    return count
+
+
+@pytest.mark.parametrize("name", NAMES)
+def test_a_starting_point_on_its_chip_does_what_was_rehearsed(name: str, tmp_path: Path) -> None:
+    whole = dict(start_data(name)["plan"])
+    if not any(it["kind"] == "board" for it in whole["nodes"].values()):
+        pytest.skip("it has no board")
+    if any(it["kind"] == "air" and "board" in (it["a"], it["b"]) for it in whole["links"].values()):
+        pytest.skip("its board's own radio is not printed")
+    assert on_chip(whole, tmp_path, random.Random(name)) > 2
+
+
+def test_the_demo_on_its_chip_writes_its_pixels_in_time(tmp_path: Path) -> None:
+    assert on_chip(demo_plan("paper-moon"), tmp_path, random.Random(3)) > 20
