@@ -10,6 +10,8 @@ if [ "${1:-}" = browser ]; then
 	command -v chromium-headless-shell >/dev/null || want+=(chromium-headless-shell)
 	command -v g++ >/dev/null || want+=(g++)
 	command -v ngspice >/dev/null || want+=(ngspice)
+	command -v avr-g++ >/dev/null || want+=(gcc-avr avr-libc)
+	test -e /usr/include/simavr/sim_avr.h || want+=(gcc libsimavr-dev libelf-dev)
 fi
 if [ ${#want[@]} -gt 0 ]; then
 	echo "Installing: ${want[*]}"

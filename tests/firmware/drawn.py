@@ -168,3 +168,31 @@ def _once(events: list[Happening]) -> list[Happening]:
             found.append(it)
         seen.add(key)
     return found
+
+
+def drawn_for_chip(rng: random.Random) -> Document:
+    """Draw a plan without what takes a chip long, so that its passes are short: codes, displays, and chips beside the board."""
+    whole = drawn_whole(rng)
+    gone = dict.fromkeys(("eye", "boat", "cart", "sign", "panel"))
+    rules = {
+        name: {**rule, "do": [it for it in rule["do"] if it.get("target") not in gone and it["verb"] not in ("random", "say")]}
+        for name, rule in whole["rules"].items()
+    }
+    cues = {
+        name: {**cue, "steps": [it for it in cue["steps"] if it["target"] not in gone]} for name, cue in whole["cues"].items()
+    }
+    standing = {name: it for name, it in whole["standing"].items() if name not in gone}
+    lamps = {name: {**it, "host": "board"} for name, it in whole["lamps"].items() if name not in gone}
+    links = {name: it for name, it in whole["links"].items() if not name.startswith("bus")}
+    nodes = {name: it for name, it in whole["nodes"].items() if it["kind"] != "chip"}
+    movers = {name: it for name, it in whole["movers"].items() if name not in gone}
+    return {
+        **whole,
+        "rules": rules,
+        "cues": cues,
+        "standing": standing,
+        "lamps": lamps,
+        "links": links,
+        "nodes": nodes,
+        "movers": movers,
+    }

@@ -9,11 +9,12 @@ import pytest
 from oddlamp.catalog.load import demo_plan, start_data, start_names
 from oddlamp.core.plan.document import Document
 from tests.firmware.chipped import CHIPS, Chip, agree_on_chip
+from tests.firmware.drawn import drawn_for_chip
 from tests.firmware.proof import Happening, Proof, design_of
 
 IS_PROOF = "ODDLAMP_PROOF" in os.environ
 ENDS_MS = 3000
-SHOWN = ("05-knob-and-phone", "02-colours-by-name")
+SHOWN = ("05-knob-and-phone",)
 NAMES = [it for it in start_names() if IS_PROOF or it in SHOWN]
 ERRORS = (0.0, 0.012, -0.012)  # of both clocks together: what a resonator and a module may be apart, from memory
 
@@ -65,3 +66,9 @@ def test_a_starting_point_on_its_chip_does_what_was_rehearsed(name: str, tmp_pat
 
 def test_the_demo_on_its_chip_writes_its_pixels_in_time(tmp_path: Path) -> None:
     assert on_chip(demo_plan("paper-moon"), tmp_path, random.Random(3)) > 20
+
+
+@pytest.mark.parametrize("seed", range(40 if IS_PROOF else 0))
+def test_a_drawn_program_on_its_chip_does_what_was_rehearsed(seed: int, tmp_path: Path) -> None:
+    rng = random.Random(seed)
+    on_chip(drawn_for_chip(rng), tmp_path, rng)

@@ -181,5 +181,11 @@ int main() {
   TIMSK0 = 1;
   sei();
   setup();
-  for (;;) loop();
+  TCCR1B = 3;
+  for (uint16_t most = 0;;) {  // the longest pass, in steps of 16 us
+    const uint16_t before = TCNT1;
+    loop();
+    const uint16_t took = (uint16_t)((TCNT1 - before) / 4);
+    if (took > most) { most = took; tell(250, most); }
+  }
 }
