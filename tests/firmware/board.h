@@ -16,8 +16,10 @@ static std::map<int, int> levels, shows;
 static std::map<int, std::deque<uint8_t>> heard;
 static std::deque<uint32_t> codes;
 static std::vector<uint8_t> store(4096, 0xFF);
+enum { SENDS = -2 };
 struct Shift { int data, clock, select; std::vector<int> bits; };
 static std::vector<Shift> shifts;
+static uint32_t clock_us;
 static uint32_t millis() { return clock_ms; }
 static void tell(int pin, int value) {
   if (shows.count(pin) && shows[pin] == value) return;
@@ -27,6 +29,12 @@ static void tell(int pin, int value) {
 // Lines that carry words of bits are read as what hangs on them reads them: at the rise of the clock
 static bool is_shifted(int pin, int value) {
   for (Shift &it : shifts) {
+    if (it.clock == SENDS && pin == it.data) {  // a carrier: what is dark for long parts what is lit
+      if (!value) return true;
+      if (!it.bits.empty() && (int)clock_us - it.bits.back() < 100) it.bits.back() = (int)clock_us;
+      else it.bits.insert(it.bits.end(), 2, (int)clock_us);  // when it was lit first, and last
+      return true;
+    }
     if (pin == it.data) { levels[pin] = value; return true; }
     if (pin == it.clock) {
       if (value && !levels[pin]) it.bits.push_back(levels[it.data]);
@@ -50,9 +58,22 @@ static bool is_shifted(int pin, int value) {
   }
   return false;
 }
-static void tell_clocked() {
+// A code as a receiver takes it: the first light for 9 ms, then the dark times between, of which 32 are bits
+static void tell_codes() {
   for (Shift &it : shifts) {
-    if (it.select >= 0 || it.bits.empty()) continue;
+    if (it.clock != SENDS || it.bits.empty()) continue;
+    uint32_t code = 0, bits = 0;
+    const bool is_begun = it.bits[1] - it.bits[0] > 8000 && it.bits[2] - it.bits[1] > 4000 && it.bits[2] - it.bits[1] < 5000;
+    for (size_t at = 3; at + 1 < it.bits.size(); at += 2, bits++) code = code << 1 | (it.bits[at + 1] - it.bits[at] > 1100);
+    if (is_begun && bits == 32) std::printf("%u C %d %u\n", clock_ms, it.data, code);
+    else std::printf("%u C %d no code of %u bits\n", clock_ms, it.data, bits);
+    it.bits.clear();
+  }
+}
+static void tell_clocked() {
+  tell_codes();
+  for (Shift &it : shifts) {
+    if (it.select >= 0 || it.clock < 0 || it.bits.empty()) continue;
     std::printf("%u K %d ", clock_ms, it.data);
     for (size_t at = 0; at + 8 <= it.bits.size(); at += 8) {
       int byte = 0;
@@ -70,8 +91,8 @@ static inline int digitalRead(int pin) { return levels[pin]; }
 static inline uint16_t read_turned(int pin) { return (uint16_t)levels[pin]; }
 static inline void tone(int pin, uint16_t pitch_hz) { tell(pin, pitch_hz); }
 static inline void noTone(int) {}
-static inline void delayMicroseconds(uint16_t) {}
-static inline uint32_t micros() { static uint32_t now; return now += 1000000; }
+static inline void delayMicroseconds(uint16_t lasts) { clock_us += lasts; }
+static inline uint32_t micros() { return clock_us += 2; }
 static inline void board_begin() {}
 static inline int port_available(uint8_t port) { return (int)heard[port].size(); }
 static inline uint8_t port_read(uint8_t port) { const uint8_t byte = heard[port].front(); heard[port].pop_front(); return byte; }
@@ -85,7 +106,6 @@ static inline void write_one_wire(int pin, const uint8_t *bytes, uint16_t count)
   for (uint16_t at = 0; at < count; at++) std::printf("%02x", bytes[at]);
   std::printf("\n");
 }
-#define SEND_CODE(pin, code) std::printf("%u C %d %u\n", clock_ms, (int)pin, (unsigned)(code))
 static inline bool code_came(uint32_t &code) {
   if (codes.empty()) return false;
   code = codes.front();

@@ -80,6 +80,7 @@ class Proof:
         for it in self.all["chains"]:
             if it["is_clocked"]:
                 lines.append(f"{starts} X {self.number(it['data'])} {self.number(it['clock'])} -1")
+        lines += [f"{starts} X {self.number(it['pin'])} -2 -1" for it in self.all["senders"]]
         for it in self.all["panels"]:
             lines.append(f"{starts} X {self.number(it['data'])} {self.number(it['clock'])} {self.number(it['select'])}")
         return lines
@@ -202,8 +203,6 @@ class Told:
             at_first = off if it["kind"].startswith("CHIP") else int(it["is_inverted"])
             self._tell(starts, number, at_first)
             self.shows[number] = off
-        for it in proof.all["senders"]:
-            self._tell(starts, proof.number(it["pin"]), 0)
         for it in proof.all["chains"]:
             if not it["is_clocked"]:
                 self._tell(starts, proof.number(it["data"]), 0)

@@ -8,8 +8,8 @@ import pytest
 
 from oddlamp.catalog.load import demo_plan, start_data, start_names
 from oddlamp.core.plan.document import Document
-from tests.firmware.chipped import CHIPS, Chip, agree_on_chip
-from tests.firmware.drawn import drawn_for_chip
+from tests.firmware.chipped import CHIPS, Chip, agree_on_chip, compiled
+from tests.firmware.drawn import drawn_for_chip, drawn_whole
 from tests.firmware.proof import Happening, Proof, design_of
 
 IS_PROOF = "ODDLAMP_PROOF" in os.environ
@@ -72,3 +72,10 @@ def test_the_demo_on_its_chip_writes_its_pixels_in_time(tmp_path: Path) -> None:
 def test_a_drawn_program_on_its_chip_does_what_was_rehearsed(seed: int, tmp_path: Path) -> None:
     rng = random.Random(seed)
     on_chip(drawn_for_chip(rng), tmp_path, rng)
+
+
+@pytest.mark.parametrize("seed", range(60 if IS_PROOF else 3))
+def test_drawn_programs_compile_clean_for_the_chip(seed: int, tmp_path: Path) -> None:
+    """With chips beside the board, codes, displays and all: no warning in 16-bit `int` either."""
+    proof = Proof(design_of(drawn_whole(random.Random(seed))), "board", tmp_path)
+    assert compiled(proof, tmp_path).stat().st_size > 1000
