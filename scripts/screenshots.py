@@ -77,23 +77,20 @@ def main() -> None:
         page.locator("article circle[fill^='#']").first.wait_for(state="attached")
         page.wait_for_function("!document.querySelector('nav .bead')")
         page.screenshot(path=OUT / "places.png")
-        starts = (
-            ("two-ends", "", {"start": "demo", "demo": "two-wings"}),
-            ("no-board", "?stage=nodes.nudge", {"start": "demo", "demo": "prompters-nudge"}),
-        )
-        for name, stage, body in starts:
-            page.goto(f"/projects/{httpx.post(f'{address}/api/projects', json=body).json()['id']}{stage}")
-            settle(page)
-            if name == "two-ends":
-                page.keyboard.press("p")
-                page.get_by_role("button", name="Switch", exact=True).last.press("Enter")
-                page.get_by_text("Lost at the left module").first.wait_for()
-            if stage:
-                page.get_by_role("list", name="What its LED shows").scroll_into_view_if_needed()
-                page.mouse.move(400, 600)
-                page.mouse.wheel(0, 420)
-                page.get_by_role("button", name="Open the line").wait_for()
-            page.screenshot(path=OUT / f"{name}.png")
+        wings = httpx.post(f"{address}/api/projects", json={"start": "demo", "demo": "two-wings"}).json()["id"]
+        page.goto(f"/projects/{wings}")
+        settle(page)
+        page.keyboard.press("p")
+        page.get_by_role("button", name="Switch", exact=True).last.press("Enter")
+        page.get_by_text("Lost at the left module").first.wait_for()
+        page.screenshot(path=OUT / "two-ends.png")
+        page.goto(f"/projects/{demo}/program")
+        page.get_by_role("heading", name="no library to fetch").wait_for()
+        page.get_by_role("article").get_by_role("button", name="Behaviour").click()
+        page.mouse.move(400, 600)
+        page.mouse.wheel(0, 760)
+        page.evaluate("document.fonts.ready")
+        page.screenshot(path=OUT / "program.png")
         owned = json.loads(json.dumps(httpx.get(f"{address}/api/projects/{demo}/plan").json()))
         owned["drawer"] = "47, 100, 220, 330, 1k, yellow violet red gold, 10k"
         page.goto(f"/projects/{httpx.post(f'{address}/api/projects/import', json=owned).json()['id']}?stage=lamps.foot")

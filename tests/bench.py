@@ -1,5 +1,6 @@
 """Measures the budgets: ``make bench``. Medians on this machine, against what they may be."""
 
+import contextlib
 import gzip
 import itertools
 import random
@@ -16,13 +17,17 @@ from pathlib import Path
 import httpx
 from playwright.sync_api import sync_playwright
 
-from oddlamp.catalog.load import demo_plan, load_catalog
+from oddlamp.catalog.load import demo_names, demo_plan, load_catalog, start_data, start_names
+from oddlamp.core.behaviour.compile import program_of
 from oddlamp.core.checks.registry import RULES
+from oddlamp.core.design.design import Design
 from oddlamp.core.designer.draw import SCHOOLS, draw_up
 from oddlamp.core.designer.wishes import WISHES
 from oddlamp.core.electrical.chance import many_builds
 from oddlamp.core.electrical.designers import design_divider
 from oddlamp.core.electrical.led import Spread
+from oddlamp.core.errors import NotPrinted
+from oddlamp.core.firmware.printing import print_program
 from oddlamp.core.modules.script import Goal, script
 from oddlamp.core.modules.stand_in import StandIn
 from oddlamp.core.modules.uart import Port
@@ -40,7 +45,7 @@ from oddlamp.sheets.score import scores_of
 from oddlamp.sheets.timeline import timeline
 from tests.abuse.crowd import many_lamps
 from tests.abuse.growth import edits, resident_mb
-from tests.builders import document
+from tests.builders import CLEAR, document
 from tests.conftest import running_server, start_server
 from tests.core.pins.drawn import drawn, fifty
 from tests.core.program.drawn import drawn_plan
@@ -210,6 +215,30 @@ def script_s() -> float:
     """Median writing of a module's script, s."""
     dialects = load_catalog().dialects
     return statistics.median(timed(lambda: script(Goal("LANTERN", "4711", 9600), dialects["family-a"]), 20))
+
+
+def printed_s() -> float:
+    """The slowest program of a demo or a starting point, printed, s."""
+    plans = [*map(demo_plan, demo_names()), *(dict(start_data(it)["plan"]) for it in start_names())]
+    designs = [resolve(load_plan(it), load_catalog()) for it in plans]
+    hosts = [(it, name) for it in designs for name, node in it.nodes.items() if node.node.kind == "board"]
+
+    def printed(design: Design, host: str) -> None:
+        with contextlib.suppress(NotPrinted):  # a board's own radio
+            print_program(design, program_of(design, host))
+
+    return max(statistics.median(timed(partial(printed, *it), 5)) for it in hosts)
+
+
+def two_hundred_printed_s() -> float:
+    """A program of 200 lamps on one board, most of them on chips beside it, printed, s."""
+    chips = {f"chip_{at}": {"kind": "chip", "choice": {"part": "dimmer-16"}} for at in range(12)}
+    buses = {f"bus_{at}": {"kind": "wire", "a": f"chip_{at}", "b": "board", "transport": "i2c"} for at in range(12)}
+    lamps = {f"l{at}": {"kind": "led", "host": f"chip_{at // 16}" if at < 192 else "board"} for at in range(199)}
+    board = {"board": {"choice": {"part": "board-5v-70io"}}}
+    design = resolve(load_plan(merge_patch(CLEAR, {"nodes": {**board, **chips}, "links": buses, "lamps": lamps})), load_catalog())
+    program = program_of(design, "board")
+    return statistics.median(timed(lambda: print_program(design, program), 5))
 
 
 def two_hundred_lamps_s() -> float:
@@ -473,6 +502,8 @@ def main() -> None:
             ("all schools on the whole plan", drawn_up_s(is_tried=True) * 1000, "ms", 0.0, ""),
             ("press to first bead, median", statistics.median(beads) * 1000, "ms", 100.0, "at most"),
             ("press to first bead, slowest", beads[-1] * 1000, "ms", 0.0, ""),
+            ("a demo's program printed, slowest", printed_s() * 1000, "ms", 50.0, "at most"),
+            ("the program of 199 lamps printed", two_hundred_printed_s() * 1000, "ms", 300.0, "at most"),
             ("review of 200 lamps, median", two_hundred_lamps_s() * 1000, "ms", 200.0, "at most"),
             ("largest answer, 200 lamps", big.answer_kb, "kB", 150.0, "at most"),
             ("memory after 300 edits of them", big.resident_mb, "MB", 250.0, "at most"),

@@ -6,11 +6,15 @@ bring is a minimal port written for these tests (`chip/port.h`): its clock ticks
 
 import random
 import subprocess
+import tempfile
 from collections.abc import Iterator
 from fractions import Fraction
+from functools import cache
 from pathlib import Path
 
+from oddlamp.catalog.load import load_catalog
 from oddlamp.core.behaviour.lamps import CHAIN_MS
+from oddlamp.core.firmware.printing import Printed
 from oddlamp.core.modules.uart import Edge, Port, heard, sent
 from tests.firmware.proof import HERE, Happening, Proof
 
@@ -195,9 +199,11 @@ def agree_on_chip(
         count += len(one)
     for pin in chip.chains:
         told = [it.split() for it in wanted if it.split()[1] == "W" and int(it.split()[2]) == pin]
-        one = [(at, int.from_bytes(content, "big")) for at, content in frames(lines, chip.pin(pin))]
-        other = [(float(it[0]), int(it[3], 16)) for it in told]
-        both_hold(one, other, f"chain on {pin}", late_ms, CHAIN_MS + late_ms)  # a step each 20 ms may be missed
+        until = ends_ms - CHAIN_MS - late_ms  # what comes at the very end may still be on its way
+        one = [(at, int.from_bytes(content, "big")) for at, content in frames(lines, chip.pin(pin)) if at < until]
+        other = [(float(it[0]), int(it[3], 16)) for it in told if float(it[0]) < until]
+        # Written at most every 20 ms, by a clock that ticks each 1.024: a step each 20 ms comes later and later, until one is missed
+        both_hold(one, other, f"chain on {pin}", CHAIN_MS + late_ms, CHAIN_MS)
         count += len(one)
     for panel in chip.proof.all["panels"]:
         pins = [chip.proof.number(panel[it]) for it in ("data", "clock", "select")]
@@ -261,3 +267,40 @@ def shifted(lines: list[str], pins: list[int]) -> Iterator[bytes]:
         elif int(pin) == select and int(level) and not was and bits:
             yield bytes(int("".join(map(str, bits[at : at + 8])), 2) for at in range(0, len(bits), 8))
             bits = []
+
+
+def compiled_size(printed: Printed, mcu: str, folder: Path) -> tuple[int, int]:
+    """Compile a program for a chip; its bytes in flash and in memory, with the port of these tests."""
+    names = load_catalog().packages
+    (folder / names.header).write_text((HERE / "chip" / "port.h").read_text())
+    (folder / names.software_serial_header).write_text("")
+    (folder / names.bus_header).write_text((HERE / "chip" / "bus.h").read_text())
+    (folder / "board.h").write_text(printed.header)
+    (folder / "sized.cpp").write_text(printed.program)
+    flags = [it for it in FLAGS if not it.startswith("-W") or it.startswith("-Wl")]
+    command = ["avr-gcc", f"-I{folder}", *flags, f"-mmcu={mcu}", "-o", folder / "sized.elf", folder / "sized.cpp"]
+    subprocess.run(command, check=True, capture_output=True)
+    text, data, bss = (
+        subprocess.run(["avr-size", folder / "sized.elf"], check=True, capture_output=True, text=True)
+        .stdout.splitlines()[1]
+        .split()[:3]
+    )
+    return int(text) + int(data), int(data) + int(bss)
+
+
+NOTHING = """#include "board.h"
+void setup() { board_begin(); pinMode(2, OUTPUT); }
+void loop() { digitalWrite(2, millis() & 1); %s }
+"""
+
+
+@cache
+def _baseline(header: str, mcu: str) -> tuple[int, int]:
+    talks = "uint8_t byte; if (port_available(0)) { byte = port_read(0); port_write(0, &byte, 1); }" if "port_0" in header else ""
+    with tempfile.TemporaryDirectory() as folder:
+        return compiled_size(Printed(NOTHING % talks, header), mcu, Path(folder))
+
+
+def baseline(printed: Printed, mcu: str) -> tuple[int, int]:
+    """What a program with nothing of ours takes: the port of these tests alone."""
+    return _baseline(printed.header, mcu)

@@ -56,7 +56,7 @@ class Proof:
     def __init__(self, design: Design, host: str, folder: Path, fault: tuple[str, str] = ("", "")) -> None:
         self.design, self.host = design, host
         self.program: Program = program_of(design, host)
-        self.printed, self.header, self.stages = print_program(design, self.program)
+        self.printed, self.header = print_program(design, self.program)[:2]
         self.facts = Facts(design, self.program)
         self.all = self.facts.all()
         numbers = {

@@ -2,13 +2,18 @@
 
 import os
 import random
+import re
 from pathlib import Path
 
 import pytest
 
 from oddlamp.catalog.load import demo_plan, start_data, start_names
-from oddlamp.core.plan.document import Document
-from tests.firmware.chipped import CHIPS, Chip, agree_on_chip, compiled
+from oddlamp.core.behaviour.compile import program_of
+from oddlamp.core.errors import NotPrinted
+from oddlamp.core.firmware.printing import print_program
+from oddlamp.core.plan.document import Document, merge_patch
+from tests.builders import CLEAR
+from tests.firmware.chipped import CHIPS, Chip, agree_on_chip, baseline, compiled, compiled_size
 from tests.firmware.drawn import drawn_for_chip, drawn_whole
 from tests.firmware.proof import Happening, Proof, design_of
 
@@ -79,3 +84,27 @@ def test_drawn_programs_compile_clean_for_the_chip(seed: int, tmp_path: Path) ->
     """With chips beside the board, codes, displays and all: no warning in 16-bit `int` either."""
     proof = Proof(design_of(drawn_whole(random.Random(seed))), "board", tmp_path)
     assert compiled(proof, tmp_path).stat().st_size > 1000
+
+
+@pytest.mark.parametrize("seed", range(40 if IS_PROOF else 2))
+def test_our_part_of_a_program_is_as_large_as_was_estimated(seed: int, tmp_path: Path) -> None:
+    """Drawn programs that were not among those the weights come from: flash and memory within a tenth of the compiler's."""
+    whole = (drawn_whole if seed % 2 else drawn_for_chip)(random.Random(50_000 + seed))
+    proof = Proof(design_of(whole), "board", tmp_path)
+    printed = print_program(proof.design, proof.program)
+    assert printed.sizes is not None
+    flash, memory = compiled_size(printed, CHIPS["board-5v-70io"], tmp_path)
+    port = baseline(printed, CHIPS["board-5v-70io"])
+    assert printed.sizes.flash.own == pytest.approx(flash - port[0], rel=0.1)
+    assert printed.sizes.memory.own == pytest.approx(memory - port[1], rel=0.1, abs=16)
+
+
+def test_more_pixels_than_there_is_memory_for_are_refused_with_how_much() -> None:
+    lamps: Document = {"strip": {"kind": "pixels-one-wire", "host": "board", "layout": {"runs": [{"count": 5000}]}}}
+    design = design_of(merge_patch(CLEAR, {"lamps": lamps}))
+    with pytest.raises(NotPrinted) as refused:
+        print_program(design, program_of(design, "board"))
+    assert re.fullmatch(
+        r"a board with 1[56]\d{3} bytes of memory, with the package's own: this one has 2048",
+        str(refused.value.problems[0].allowed),
+    )

@@ -59,6 +59,7 @@ def load_catalog(folder: Path = DATA) -> Catalog:
         "takings": _read(folder / "takings.toml"),
         "packages": _read(folder / "packages.toml"),
         "program": {path.name: path.read_text(encoding="utf-8") for path in sorted((DATA / "program").glob("*.j2"))},
+        "code_weights": _read(DATA / "program" / "sizes.toml")["weights"],
         "visiting": sorted(set(tables["boards"]) - {path.stem for path in (DATA / "boards").glob("*.toml")}),
         "changes": _read(folder / "changes.toml").get("change", []),
     }

@@ -36,6 +36,15 @@ class RegionShown(Model):
     has_place: bool
 
 
+class Takes(Model):
+    """What a program takes of a board: bytes of its own and of the board's package, and what there is."""
+
+    what: str
+    own: int
+    package: int
+    there: int
+
+
 class ProgramShown(Model):
     """A printed program. ``of`` is for each line the place of its stage among ``stages``, -1 for none, -2 for the maker's own."""
 
@@ -52,6 +61,9 @@ class ProgramShown(Model):
         default_factory=dict, description="Where a region may stand that has none yet, and what it is for"
     )
     steps: tuple[str, ...] = Field(default=(), description="How it gets onto the board")
+    room: tuple[Takes, ...] = Field(
+        default=(), description="What it takes of the flash, and of the memory for variables; none where it was not measured"
+    )
     changed: tuple[str, ...] | None = Field(
         default=None, description="What is otherwise than when it was last taken away; none where it never was"
     )
@@ -111,9 +123,17 @@ def program_shown(design: Design, host: str, before: Design | None = None, taken
         regions=_regions(design, host, there),
         places={place: told for place, told in _places(design, host).items() if place not in there},
         steps=steps,
+        room=_room(printed),
         changed=None if before is None else _changed(before, host, printed),
         taken_at=taken_at,
     )
+
+
+def _room(printed: Printed) -> tuple[Takes, ...]:
+    if printed.sizes is None:
+        return ()
+    named = zip(("flash", "memory"), printed.sizes, strict=True)
+    return tuple(Takes(what=what, own=it.own, package=it.package, there=it.there) for what, it in named)
 
 
 def _changed(before: Design, host: str, printed: Printed) -> tuple[str, ...]:

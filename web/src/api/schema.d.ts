@@ -2761,6 +2761,12 @@ export interface components {
              * @default []
              */
             regions: components["schemas"]["RegionShown"][];
+            /**
+             * Room
+             * @description What it takes of the flash, and of the memory for variables; none where it was not measured
+             * @default []
+             */
+            room: components["schemas"]["Takes"][];
             /** Sentence */
             sentence: string;
             /**
@@ -3803,6 +3809,20 @@ export interface components {
             } | null;
             /** Sentence */
             sentence: string;
+        };
+        /**
+         * Takes
+         * @description What a program takes of a board: bytes of its own and of the board's package, and what there is.
+         */
+        Takes: {
+            /** Own */
+            own: number;
+            /** Package */
+            package: number;
+            /** There */
+            there: number;
+            /** What */
+            what: string;
         };
         /**
          * Thread

@@ -21,7 +21,7 @@ class Header:
     def all(self, filled: Row) -> Row:
         """Return it, with what the program itself is filled with."""
         ports = list(self._ports())
-        has = {**filled["has"], "software": any(it["pins"] for it in ports)}
+        has = {**filled["has"], "software": any(it["pins"] for it in ports), "ports": any(not it["pins"] for it in ports)}
         steps = self.part.pwm_steps if isinstance(self.part, BoardPart) else 1 << DUTY_BITS
         return {
             **filled,

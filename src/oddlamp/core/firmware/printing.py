@@ -15,6 +15,7 @@ from oddlamp.core.firmware.board import Header
 from oddlamp.core.firmware.calls import Row
 from oddlamp.core.firmware.facts import Facts
 from oddlamp.core.firmware.missing import why_not_printed
+from oddlamp.core.firmware.room import Room, room_of
 from oddlamp.core.plan.programs import BEGINS, ENDS
 
 OWN: Final = "//@own "
@@ -37,6 +38,7 @@ class Printed(NamedTuple):
     program: str
     header: str
     stages: tuple[str, ...] = ()  # of each line of the program the stage it comes from, empty for none
+    sizes: Room | None = None  # what it takes of its board, where that has an 8-bit chip
 
 
 def print_program(design: Design, program: Program) -> Printed:
@@ -50,12 +52,17 @@ def print_program(design: Design, program: Program) -> Printed:
         raise NotPrinted(field="program", given=program.host, allowed="a program without " + "; ".join(missing))
     facts, texts = Facts(design, program), Same(design.catalog.program)
     filled = facts.all()
-    header = _template(texts, HEADER).render(Header(facts).all(filled))
+    of_header = Header(facts).all(filled)
+    header = _template(texts, HEADER).render(of_header)
     regions = filled["regions"]
     text = _tidy(_template(texts, MAIN).render(filled), [it["code"] for it in regions.values()])
     lines = [line.partition(MARK) for it in text.split("\n") for line in _own(it, regions)]
     whole = "\n".join(it.rstrip() for it, _, _ in lines)
-    return Printed(whole, _BLANK.sub("\n\n", header), tuple(stage for _, _, stage in lines))
+    room = room_of(design, program.host, whole, of_header["has"])
+    if room is not None and room.memory.taken > room.memory.there:
+        wanted = f"a board with {room.memory.taken} bytes of memory, with the package's own: this one has {room.memory.there}"
+        raise NotPrinted(field="program", given=program.host, allowed=wanted)
+    return Printed(whole, _BLANK.sub("\n\n", header), tuple(stage for _, _, stage in lines), room)
 
 
 @lru_cache(maxsize=8)

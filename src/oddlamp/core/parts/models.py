@@ -302,6 +302,9 @@ class PackageNames(Model):
     bus: str
     store_header: str
     store: str
+    share: dict[Literal["all", "port", "software_serial", "tone", "bus"], tuple[int, int]] = Field(
+        description="What a package itself takes of an 8-bit chip, bytes in flash and in memory; from memory"
+    )
 
 
 class CatalogChange(Model):
@@ -336,6 +339,7 @@ class Catalog(Model):
     pin_costs: PinCosts
     takings: Takings
     packages: PackageNames
+    code_weights: dict[str, float] = Field(description="What each mark of a printed program takes on an 8-bit chip, bytes")
     program: dict[str, str] = Field(description="The text of a printed program, in parts that are filled")
     visiting: tuple[PartId, ...] = Field(
         default=(), description="Boards of a folder of the user's own, which may be gone one day"

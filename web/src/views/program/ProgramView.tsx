@@ -66,6 +66,7 @@ export default function ProgramView() {
 					</>
 				)}
 			</header>
+			<Room program={program} />
 			<Since program={program} />
 			{program.text && <Listing key={program.host} program={program} />}
 			<section aria-labelledby="yours" className="space-y-2">
@@ -124,6 +125,37 @@ function Taking({ program, onTaken }: { program: ProgramShown; onTaken: () => vo
 				</Folded>
 			)}
 		</div>
+	);
+}
+
+const COUNT = new Intl.NumberFormat("en-GB");
+
+/** What it takes of the board: a bar each for flash and memory, its own part dark, that of the package beside it. */
+function Room({ program }: { program: ProgramShown }) {
+	if (!program.room?.length)
+		return program.text ? (
+			<p className="max-w-prose text-note text-soft">
+				How much of this board it takes was not measured; it has room for programs much larger.
+			</p>
+		) : null;
+	return (
+		<dl className="grid max-w-prose grid-cols-[auto_minmax(0,1fr)] items-center gap-x-4 gap-y-2 text-note">
+			{program.room.map((it) => (
+				<div key={it.what} className="contents">
+					<dt>
+						<b className="font-semibold">{COUNT.format(it.own + it.package)}</b> of {COUNT.format(it.there)} bytes of {it.what}
+					</dt>
+					<dd className="flex h-2.5 overflow-hidden rounded-full border-2 border-ink">
+						<span className="sr-only">
+							{COUNT.format(it.own)} its own, {COUNT.format(it.package)} of the board's package
+						</span>
+						<span className="bg-ink" style={{ width: `${(100 * it.own) / it.there}%` }} />
+						<span className="bg-spread" style={{ width: `${(100 * it.package) / it.there}%` }} />
+					</dd>
+				</div>
+			))}
+			<dd className="col-span-2 text-soft">Estimated; the lighter part is the board package's own, from memory.</dd>
+		</dl>
 	);
 }
 
