@@ -17,7 +17,6 @@ from oddlamp import __version__
 from oddlamp.catalog.load import DATA, load_catalog
 from oddlamp.core.checks.findings import Finding
 from oddlamp.core.errors import DomainError, NotPrinted
-from oddlamp.core.firmware.files import files_of
 from oddlamp.core.modules.script import Route
 from oddlamp.core.parts.check import check_parts
 from oddlamp.core.plan.document import at_path, edit_plan, load_plan
@@ -27,7 +26,7 @@ from oddlamp.core.rehearsal.displays import rows_of
 from oddlamp.core.rehearsal.events import read_events
 from oddlamp.core.rehearsal.simulate import rehearse_design
 from oddlamp.core.resolve.resolve import resolve
-from oddlamp.sheets.program import host_named, printed_of
+from oddlamp.sheets.program import files_for, host_named
 from oddlamp.sheets.review import review as work_out
 from oddlamp.sheets.setup import setup_of
 from oddlamp.sheets.shown import shown_finding
@@ -285,7 +284,9 @@ def rehearse(
 def export(
     plan: PlanFile,
     to: Annotated[Path, typer.Option(help="The folder to write into; files of that name there are written over")],
-    form: Annotated[Literal["program"], typer.Option("--as", help="What to write")] = "program",
+    form: Annotated[
+        Literal["program", "wiring"], typer.Option("--as", help="The program, or one that tries the wiring")
+    ] = "program",
     host: Annotated[str | None, typer.Option(help="Which board of the plan, by its id; the first where left out")] = None,
 ) -> None:
     """Write the program of a board. Exit 0: it is written; 1: it cannot be printed yet; 2: something cannot be read or written."""
@@ -293,7 +294,7 @@ def export(
     try:
         design = resolve(read, load_catalog())
         named = host_named(design, host)
-        files = files_of(design, named, printed_of(design, named))
+        files = files_for(design, named, form)
     except NotPrinted as error:
         tell(f"It cannot be printed yet: it wants {error.allowed}.", err=True)
         raise typer.Exit(1) from None

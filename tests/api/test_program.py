@@ -57,6 +57,14 @@ def test_a_folder_in_a_zip_is_the_same_each_time(http: httpx.Client, project: An
     assert archive.read(names[1]).decode("ascii") == program["header"]
 
 
+def test_a_program_that_tries_the_wiring_comes_in_a_folder_of_its_own(http: httpx.Client, project: Any) -> None:
+    answer = http.get(f"/api/projects/{project['id']}/program/file?what=wiring")
+    archive = zipfile.ZipFile(io.BytesIO(answer.content))
+    folder = archive.namelist()[0].partition("/")[0]
+    assert folder.endswith("_wiring")
+    assert '"Lamp, pin ' in archive.read(f"{folder}/{folder}.ino").decode("ascii")
+
+
 def test_what_changed_since_it_was_taken_is_told(http: httpx.Client, project: Any) -> None:
     taken = http.post(
         f"/api/projects/{project['id']}/program/taken", json={"host": "board", "revision": project["revision"]}

@@ -20,7 +20,7 @@ enum { SENDS = -2 };
 struct Shift { int data, clock, select; std::vector<int> bits; };
 static std::vector<Shift> shifts;
 static uint32_t clock_us;
-static uint32_t millis() { return clock_ms; }
+static inline uint32_t millis() { return clock_ms; }
 static void tell(int pin, int value) {
   if (shows.count(pin) && shows[pin] == value) return;
   shows[pin] = value;
@@ -70,7 +70,7 @@ static void tell_codes() {
     it.bits.clear();
   }
 }
-static void tell_clocked() {
+static inline void tell_clocked() {
   tell_codes();
   for (Shift &it : shifts) {
     if (it.select >= 0 || it.clock < 0 || it.bits.empty()) continue;
@@ -94,6 +94,10 @@ static inline void noTone(int) {}
 static inline void delayMicroseconds(uint16_t lasts) { clock_us += lasts; }
 static inline uint32_t micros() { return clock_us += 2; }
 static inline void board_begin() {}
+static inline void usb_begin() {}
+static inline void usb_say(const char *text) { std::printf("%u T %s\n", clock_ms, text); }
+static inline void delay(uint32_t lasts) { clock_ms += lasts; }
+static inline int analogRead(int pin) { return levels[pin]; }
 static inline int port_available(uint8_t port) { return (int)heard[port].size(); }
 static inline uint8_t port_read(uint8_t port) { const uint8_t byte = heard[port].front(); heard[port].pop_front(); return byte; }
 static inline void port_write(uint8_t port, const uint8_t *content, uint16_t size) {

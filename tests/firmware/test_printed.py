@@ -2,6 +2,7 @@
 
 import os
 import random
+import subprocess
 from collections import Counter
 from pathlib import Path
 from typing import Any
@@ -14,11 +15,12 @@ from oddlamp.core.errors import NotPrinted
 from oddlamp.core.firmware.facts import Facts
 from oddlamp.core.firmware.names import said
 from oddlamp.core.firmware.printing import print_program
+from oddlamp.core.firmware.wiring import print_wiring_test
 from oddlamp.core.plan.document import Document, merge_patch
 from tests.builders import CLEAR, document
 from tests.core.program.drawn import VERBS
 from tests.firmware.drawn import drawn_course, drawn_whole
-from tests.firmware.proof import WORD, Differs, Happening, Proof, agree, compare, design_of, spread
+from tests.firmware.proof import FLAGS, HERE, SANITIZERS, WORD, Differs, Happening, Proof, agree, compare, design_of, spread
 
 IS_PROOF = "ODDLAMP_PROOF" in os.environ
 COUNT, STREAMS = (300, 34) if IS_PROOF else (6, 4)
@@ -262,3 +264,41 @@ def test_pins_have_one_name_for_each_line() -> None:
         pin.line.id: pin.label for pin in design.pins if pin.host == "board" and pin.line.kind != "wire" and pin.label is not None
     }
     assert told == wanted
+
+
+@pytest.mark.parametrize("name", ["paper-moon", "drawn"])
+def test_the_wiring_is_tried_a_lamp_at_a_time(name: str, tmp_path: Path) -> None:
+    """Each line is lit by itself, with its name told before; relays and motors are left to the hand. Inputs are read."""
+    whole = demo_plan("paper-moon") if name == "paper-moon" else drawn_whole(random.Random(7))
+    design = design_of(whole)
+    program = program_of(design, "board")
+    printed, facts = print_wiring_test(design, program), Facts(design, program)
+    (tmp_path / "board.h").write_text((HERE / "board.h").read_text())
+    (tmp_path / "wiring.cpp").write_text(printed.program + "int main() { setup(); loop(); }\n")
+    done = subprocess.run(
+        ["g++", *FLAGS, *SANITIZERS, "-o", tmp_path / "wiring", tmp_path / "wiring.cpp"],
+        check=False,
+        capture_output=True,
+        text=True,
+    )
+    assert done.returncode == 0, done.stderr[:2000]
+    lines = subprocess.run([tmp_path / "wiring"], check=True, capture_output=True, text=True).stdout.splitlines()
+    lit, told, numbers = set[int](), list[tuple[int, ...]](), numbers_of(facts)
+    low = {numbers[it["pin"]]: it["is_inverted"] for it in facts.all()["pins"] if it["pin"] in numbers}
+    for line in lines:
+        parts = line.split()
+        if parts[1:2] == ["P"]:
+            pin, level = int(parts[2]), int(parts[3])
+            is_low = low.get(pin, False)
+            (lit.add if bool(level) != is_low else lit.discard)(pin)
+            if lit:
+                told.append(tuple(sorted(lit)))
+    assert told
+    assert all(len(it) == 1 for it in told)
+    said_lines = "\n".join(lines)
+    assert all(f"{label}: left out" in said_lines for label in {"paper-moon": [], "drawn": ["Bell", "Fore", "Eye"]}[name])
+    assert all(it["label"] in said_lines for it in facts.all()["inputs"])
+
+
+def numbers_of(facts: Facts) -> dict[str, int]:
+    return {it["name"]: int(it["pin"].replace("A", "")) + (54 if it["pin"].startswith("A") else 0) for it in facts.pins.told}

@@ -2,7 +2,7 @@
 
 import io
 import zipfile
-from typing import Annotated
+from typing import Annotated, Literal
 
 from fastapi import APIRouter, Query
 from fastapi.responses import Response
@@ -10,8 +10,8 @@ from fastapi.responses import Response
 from oddlamp.api.models import ProgramBack, ProgramTaken, RevisionId
 from oddlamp.api.projects import Shop
 from oddlamp.api.workshop import Workshop
-from oddlamp.core.firmware.files import MADE_AT, files_of, folder_of
-from oddlamp.sheets.program import ProgramShown, TakenBack, host_named, printed_of, program_shown, taken_back
+from oddlamp.core.firmware.files import MADE_AT, folder_of
+from oddlamp.sheets.program import ProgramShown, TakenBack, files_for, host_named, program_shown, taken_back
 
 router = APIRouter(prefix="/api/projects/{project_id}/program")
 Host = Annotated[str | None, Query(max_length=40, description="Which board; the first where left out")]
@@ -27,16 +27,21 @@ def show_program(
 
 @router.get("/file")
 def take_program(
-    shop: Shop, project_id: str, host: Host = None, revision: Annotated[RevisionId | None, Query()] = None
+    shop: Shop,
+    project_id: str,
+    host: Host = None,
+    revision: Annotated[RevisionId | None, Query()] = None,
+    what: Annotated[Literal["program", "wiring"], Query(description="The program, or one that tries the wiring")] = "program",
 ) -> Response:
-    """Give the program of a board as a folder in a ZIP."""
+    """Give the program of a board as a folder in a ZIP, or one that tries its wiring pin by pin."""
     design = shop.worked_out(project_id, shop.store.head(project_id) if revision is None else revision).design
     named = host_named(design, host)
     packed = io.BytesIO()
     with zipfile.ZipFile(packed, "w", zipfile.ZIP_DEFLATED) as archive:
-        for path, text in files_of(design, named, printed_of(design, named)).items():
+        for path, text in files_for(design, named, what).items():
             archive.writestr(zipfile.ZipInfo(path, MADE_AT), text, zipfile.ZIP_DEFLATED)
-    name = f'attachment; filename="{folder_of(design, named)}.zip"'
+    folder = folder_of(design, named) + ("_wiring" if what == "wiring" else "")
+    name = f'attachment; filename="{folder}.zip"'
     return Response(packed.getvalue(), media_type="application/zip", headers={"Content-Disposition": name})
 
 

@@ -1,6 +1,7 @@
 """The printed program of a host, to be read: line by line with the stage it comes from, and how it gets onto the board."""
 
-from typing import Final
+from collections.abc import Mapping
+from typing import Final, Literal
 
 from pydantic import Field
 
@@ -9,8 +10,10 @@ from oddlamp.core.behaviour.compile import program_of
 from oddlamp.core.design.design import Design
 from oddlamp.core.english import plural
 from oddlamp.core.errors import NotPrinted, OutOfRange
+from oddlamp.core.firmware.files import files_of
 from oddlamp.core.firmware.printing import YOURS, Printed, print_program
 from oddlamp.core.firmware.regions import PLACES, changed_lines, changed_regions, regions_in
+from oddlamp.core.firmware.wiring import print_wiring_test
 from oddlamp.core.plan.document import Document
 from oddlamp.core.plan.programs import Region
 from oddlamp.sheets.programming import programming_panel
@@ -95,6 +98,13 @@ def host_named(design: Design, host: str | None) -> str:
 def printed_of(design: Design, host: str) -> Printed:
     """Print the program of a host; raises NotPrinted."""
     return print_program(design, program_of(design, host))
+
+
+def files_for(design: Design, host: str, what: Literal["program", "wiring"]) -> Mapping[str, str]:
+    """Return the files of a program, or of one that tries the wiring; raises NotPrinted."""
+    if what == "wiring":
+        return files_of(design, host, print_wiring_test(design, program_of(design, host)), is_wiring=True)
+    return files_of(design, host, printed_of(design, host))
 
 
 def program_shown(design: Design, host: str, before: Design | None = None, taken_at: str | None = None) -> ProgramShown:

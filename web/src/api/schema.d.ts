@@ -681,7 +681,7 @@ export interface paths {
         };
         /**
          * Take Program
-         * @description Give the program of a board as a folder in a ZIP.
+         * @description Give the program of a board as a folder in a ZIP, or one that tries its wiring pin by pin.
          */
         get: operations["take_program_api_projects__project_id__program_file_get"];
         put?: never;
@@ -5374,6 +5374,8 @@ export interface operations {
                 /** @description Which board; the first where left out */
                 host?: string | null;
                 revision?: number | null;
+                /** @description The program, or one that tries the wiring */
+                what?: "program" | "wiring";
             };
             header?: never;
             path: {

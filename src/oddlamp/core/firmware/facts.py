@@ -88,7 +88,7 @@ class Facts:
         texts = self.calls.texts
         return {
             "behaviour": f"rules.{self.host}", "title": said(self.design.plan.title), "host": said(self.design.nodes[self.host].label),
-            "has": {**self.has, "chips": bool(self.pins.chips), "says": bool(says) or any(it["answers_unknown"] for it in ears), "clocked": any(it["is_clocked"] for it in chains), "one_wire": any(not it["is_clocked"] for it in chains), **self._fonts()},
+            "has": {**self.has, "chips": bool(self.pins.chips), "says_check": any("say_check" in line for it in says for line in it["lines"]), "says": bool(says) or any(it["answers_unknown"] for it in ears), "clocked": any(it["is_clocked"] for it in chains), "one_wire": any(not it["is_clocked"] for it in chains), **self._fonts()},
             "pins_told": self.pins.told, "lamps": lamps, "inputs": inputs, "cues": cues, "waits": waits,
             "events": [event_named(it) for it in self._events()],
             "rules": rules, "says": says, "handlers": list(self._handlers(rules)),

@@ -20,7 +20,7 @@ def folder_of(design: Design, host: str) -> str:
     return plain if plain[:1].isalpha() else f"program_{plain}".rstrip("_")
 
 
-def files_of(design: Design, host: str, printed: Printed) -> Mapping[str, str]:
-    """Return the files by their paths."""
-    folder = folder_of(design, host)
+def files_of(design: Design, host: str, printed: Printed, *, is_wiring: bool = False) -> Mapping[str, str]:
+    """Return the files by their paths; of a test of the wiring in a folder beside the program's."""
+    folder = folder_of(design, host) + ("_wiring" if is_wiring else "")
     return {f"{folder}/{folder}.ino": printed.program, f"{folder}/{HEADER}": printed.header}

@@ -52,10 +52,10 @@ def print_program(design: Design, program: Program) -> Printed:
         raise NotPrinted(field="program", given=program.host, allowed="a program without " + "; ".join(missing))
     facts, texts = Facts(design, program), Same(design.catalog.program)
     filled = facts.all()
-    of_header = Header(facts).all(filled)
-    header = _template(texts, HEADER).render(of_header)
+    of_header = {**Header(facts).all(filled), "is_wiring": False}
+    header = template(texts, HEADER).render(of_header)
     regions = filled["regions"]
-    text = _tidy(_template(texts, MAIN).render(filled), [it["code"] for it in regions.values()])
+    text = _tidy(template(texts, MAIN).render(filled), [it["code"] for it in regions.values()])
     lines = [line.partition(MARK) for it in text.split("\n") for line in _own(it, regions)]
     whole = "\n".join(it.rstrip() for it, _, _ in lines)
     room = room_of(design, program.host, whole, of_header["has"])
@@ -66,7 +66,8 @@ def print_program(design: Design, program: Program) -> Printed:
 
 
 @lru_cache(maxsize=8)
-def _template(texts: Same[Mapping[str, str]], name: str) -> Template:
+def template(texts: Same[Mapping[str, str]], name: str) -> Template:
+    """Return one of the texts to be filled."""
     # What is printed is source text of another language, and no page: names and comments are made safe where they are made.
     environment = Environment(
         loader=DictLoader(texts.it), undefined=StrictUndefined, autoescape=False, trim_blocks=True, lstrip_blocks=True, keep_trailing_newline=True

@@ -111,6 +111,13 @@ function Taking({ program, onTaken }: { program: ProgramShown; onTaken: () => vo
 				<ActionButton isQuiet onPress={copy}>
 					Copy
 				</ActionButton>
+				<a
+					href={`${address}&what=wiring`}
+					download
+					className="border-hair border-b-2 text-note text-soft leading-tight hover:border-ink"
+				>
+					A program that tries the wiring
+				</a>
 				<span role="status" className="text-note text-soft">
 					{copied}
 				</span>
@@ -150,7 +157,7 @@ function Room({ program }: { program: ProgramShown }) {
 							{COUNT.format(it.own)} its own, {COUNT.format(it.package)} of the board's package
 						</span>
 						<span className="bg-ink" style={{ width: `${(100 * it.own) / it.there}%` }} />
-						<span className="bg-spread" style={{ width: `${(100 * it.package) / it.there}%` }} />
+						<span className="bg-hair" style={{ width: `${(100 * it.package) / it.there}%` }} />
 					</dd>
 				</div>
 			))}
