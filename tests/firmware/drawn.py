@@ -102,6 +102,9 @@ def drawn_whole(rng: random.Random) -> Document:
         {"vocabularies": {"words": {"framing": shape, "words": made, **rng.choice([{}, {"on_unknown": "answer"}])}}},
         {"lamps": {"sign": rng.choice(PANELS), "panel": rng.choice(SHAPES)}},
         rng.choice([{}, {}, CHIPS]),
+        rng.choice(
+            [{}, {"nodes": {"radio": {"setup": {"key_from": "board"}}}, "signals": {"radio.enable": {}, "radio.reset": {}}}]
+        ),
         rng.choice([{}, {}, KEYS if framing != "single-byte" else {}]),
     ]
     for patch in patches:

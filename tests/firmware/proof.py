@@ -203,6 +203,8 @@ class Told:
             at_first = off if it["kind"].startswith("CHIP") else int(it["is_inverted"])
             self._tell(starts, number, at_first)
             self.shows[number] = off
+        for it in proof.all["held"]:
+            self._tell(starts, proof.number(it["pin"]), int(it["level"] == "HIGH"))
         for it in proof.all["chains"]:
             if not it["is_clocked"]:
                 self._tell(starts, proof.number(it["data"]), 0)

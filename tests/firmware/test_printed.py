@@ -52,14 +52,14 @@ def test_everything_that_can_be_printed_is_drawn() -> None:
             made = facts.all()
             parts.update(name for name, is_there in made["has"].items() if is_there)
             parts.update(it["kind"] for it in (*made["pins"], *made["pieces"], *made["inputs"]))
-            parts.update({"codes heard": len(made["codes_heard"]), "states": len(made["states"])})
+            parts.update({"codes heard": len(made["codes_heard"]), "states": len(made["states"]), "held": len(made["held"])})
     assert not set(VERBS) - set(seen)
     assert {it for it in seen if it.startswith("framing")} == {
         f"framing {it}" for it in ("terminated", "single-byte", "fixed", "gap")
     }
     kinds = {"SWITCHED", "DIMMED", "SOUNDS", "CHIP_SWITCHED", "CHIP_DIMMED", "CONTACT", "TURNED", "SENSOR"}
     pieces = {"LETTERS_OF", "NUMBER", "HEX", "BYTE", "TWO_BYTES", "TWO_BYTES_LITTLE", "FREE_TEXT", "XOR_OF", "SUM_OF", "CRC_OF"}
-    missing = (kinds | pieces | {"codes heard", "states", *made["has"]}) - {it for it, count in parts.items() if count}
+    missing = (kinds | pieces | {"codes heard", "states", "held", *made["has"]}) - {it for it, count in parts.items() if count}
     assert missing == set()
 
 

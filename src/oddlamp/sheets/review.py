@@ -3,6 +3,7 @@
 from collections.abc import Collection
 from dataclasses import dataclass
 
+from oddlamp.core.base import si
 from oddlamp.core.behaviour.compile import event_of
 from oddlamp.core.checks.findings import Finding, Move
 from oddlamp.core.checks.registry import run_rules
@@ -193,6 +194,11 @@ def not_worked_out(design: Design) -> dict[str, str]:
         mine = [rule for _, rule in design.rules_of(host)]
         if any(event_of(rule.when) is None for rule in mine):
             opens[f"rules.{host}"] = f"rules that nothing sets off: {NOT_YET}"
+        own = design.plan.programs.get(host)
+        if own is not None and own.regions:
+            most_s = sum(0.001 if it.longest_s is None else it.longest_s for it in own.regions.values())
+            told = f"what was written into its program by hand, {si(most_s, 's')} at most"
+            opens[f"rules.{host}"] = f"{told}: it is not rehearsed"
     for node in design.nodes.values():
         if node.node.kind == "chip" and node.part is None:
             opens[node.stage] = f"chips beside the board: {NOT_YET}"

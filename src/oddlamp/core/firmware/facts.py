@@ -104,7 +104,7 @@ class Facts:
             "texts": [[*text.encode("ascii", "replace"), 0] for text in texts],
             "pixels": sum(it["count"] for it in lamps), "signs": [it["face"] for it in signs],
             "chains": chains, "panels": panels, "modules": sum(it["count"] for it in panels), "senders": list(self.pins.senders()), "receivers": self._receivers(codes),
-            "states": self._states(), "watches": watches, "start": event_named(START) if START in self.program.handlers else "",
+            "states": self._states(), "held": list(self.pins.held()), "watches": watches, "start": event_named(START) if START in self.program.handlers else "",
             "ears": ears, "words": words.words, "pieces": words.pieces, "letters": words.letters or [0], "codes_heard": codes,
             "piece_kinds": kinds_of(words.pieces) if any(it["kind"] != "single" for it in ears) else set(),
             "say_most": max([4, *(len(talk.vocabulary.terminator) + 1 for talk in self.design.talks.values()), *(self._longest(it) for it in self.steps if isinstance(it, Say))]),

@@ -18,6 +18,7 @@ from oddlamp.core.plan.model import Input
 from oddlamp.core.plan.signals import input_lines, told_by
 
 Row = dict[str, Any]
+HELD: Final = {"key": "LOW", "enable": "HIGH", "reset": "HIGH"}
 PIN_NONE: Final = "0"
 SHARES: Final = ("red", "green", "blue")
 ON_OFF_TOP: Final = 1
@@ -196,6 +197,13 @@ class Pins:
         if it.kind in ("button", "switch"):
             return pull_to != "ground", pull_to is None
         return it.idle_high is True, False
+
+    def held(self) -> Iterator[Row]:
+        """Yield the pins of a module that the board holds: its key low, so that it carries words, enable and reset high, so that it runs."""
+        for name, signal in self.design.signals.items():
+            kind = signal.line.kind
+            if kind in HELD and signal.line.near == self.host and signal.pin is not None and signal.pin.label is not None:
+                yield {"pin": self.of(name), "level": HELD[kind], "told": said(signal.line.name)}
 
     def states(self) -> Iterator[Row]:
         """Yield the pins on which a module tells whether it is linked."""
