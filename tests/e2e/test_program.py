@@ -9,6 +9,7 @@ import pytest
 from playwright.sync_api import Page, expect
 
 from tests.builders import CLEAR
+from tests.conftest import CALL
 from tests.e2e.desk import Hands
 from tests.e2e.test_access import violations
 
@@ -18,6 +19,7 @@ Open = Callable[[dict[str, object]], None]
 
 def test_from_the_demo_to_its_program_in_four_actions(page: Page, server: str, tmp_path: Path) -> None:
     """The shelf, the demo, Program, Take."""
+    CALL.post(f"{server}/api/projects", json={"start": "demo"}).raise_for_status()  # others may have changed theirs
     page.goto("/shelf")
     hands = Hands(page)
     hands.at(page.get_by_role("link", name="Paper moon").first)

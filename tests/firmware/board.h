@@ -26,6 +26,16 @@ static void tell(int pin, int value) {
   shows[pin] = value;
   std::printf("%u P %d %d\n", clock_ms, pin, value);
 }
+static void tell_bits(char kind, Shift &it) {
+  std::printf("%u %c %d ", clock_ms, kind, it.data);
+  for (size_t at = 0; at + 8 <= it.bits.size(); at += 8) {
+    int byte = 0;
+    for (size_t bit = 0; bit < 8; bit++) byte = 2 * byte + it.bits[at + bit];
+    std::printf("%02x", byte);
+  }
+  std::printf("\n");
+  it.bits.clear();
+}
 // Lines that carry words of bits are read as what hangs on them reads them: at the rise of the clock
 static bool is_shifted(int pin, int value) {
   for (Shift &it : shifts) {
@@ -43,14 +53,7 @@ static bool is_shifted(int pin, int value) {
     }
     if (pin == it.select && pin >= 0) {
       if (value && !levels[pin] && !it.bits.empty()) {
-        std::printf("%u M %d ", clock_ms, it.data);
-        for (size_t at = 0; at + 8 <= it.bits.size(); at += 8) {
-          int byte = 0;
-          for (size_t bit = 0; bit < 8; bit++) byte = 2 * byte + it.bits[at + bit];
-          std::printf("%02x", byte);
-        }
-        std::printf("\n");
-        it.bits.clear();
+        tell_bits('M', it);
       }
       levels[pin] = value;
       return true;
@@ -74,14 +77,7 @@ static inline void tell_clocked() {
   tell_codes();
   for (Shift &it : shifts) {
     if (it.select >= 0 || it.clock < 0 || it.bits.empty()) continue;
-    std::printf("%u K %d ", clock_ms, it.data);
-    for (size_t at = 0; at + 8 <= it.bits.size(); at += 8) {
-      int byte = 0;
-      for (size_t bit = 0; bit < 8; bit++) byte = 2 * byte + it.bits[at + bit];
-      std::printf("%02x", byte);
-    }
-    std::printf("\n");
-    it.bits.clear();
+    tell_bits('K', it);
   }
 }
 static inline void pinMode(int, int) {}

@@ -250,6 +250,9 @@ def test_what_cannot_be_printed_is_refused_with_what_it_is() -> None:
     plan: Any = merge_patch(document("paper-moon"), {"signals": {"dimmer.in": {"pin": None}}})
     design = design_of(plan)
     assert print_program(design, program_of(design, "board")).header
+    many = design_of(merge_patch(CLEAR, {"lamps": {f"l{at}": {"kind": "led", "host": "board"} for at in range(40)}}))
+    with pytest.raises(NotPrinted, match=r"^(?!.*L7).* more like these$"):
+        print_program(many, program_of(many, "board"))
     radio = design_of(demo_plan("foyer-star"))
     with pytest.raises(NotPrinted, match="own radio"):
         print_program(radio, program_of(radio, "board"))

@@ -4,6 +4,7 @@ from collections.abc import Iterator
 from typing import Any, Final
 
 from oddlamp.core.behaviour.arithmetic import EYE
+from oddlamp.core.behaviour.framing import BUFFER_MOST
 from oddlamp.core.behaviour.program import (
     START,
     Blink,
@@ -46,6 +47,7 @@ WINNER_AT: Final = {"last-moved": 0, "phone": 1, "local": 2}
 OF_SIGNS: Final = (Text, Show, Score)
 NO_DOT: Final = 65535
 TELL_MOST: Final = 8
+LINE_LEAST: Final = BUFFER_MOST + 2
 
 
 class Facts:
@@ -106,6 +108,7 @@ class Facts:
             "chains": chains, "panels": panels, "modules": sum(it["count"] for it in panels), "senders": list(self.pins.senders()), "receivers": self._receivers(codes),
             "states": self._states(), "held": list(self.pins.held()), "watches": watches, "start": event_named(START) if START in self.program.handlers else "",
             "ears": ears, "words": words.words, "pieces": words.pieces, "letters": words.letters or [0], "codes_heard": codes,
+            "line_most": max([LINE_LEAST, *(2 + len(word.content) for them in self.links.values() for it in them for word in it.words)]),
             "piece_kinds": kinds_of(words.pieces) if any(it["kind"] != "single" for it in ears) else set(),
             "say_most": max([4, *(len(talk.vocabulary.terminator) + 1 for talk in self.design.talks.values()), *(self._longest(it) for it in self.steps if isinstance(it, Say))]),
             "regions": self._regions(), **sign_tables(lamps),

@@ -1,7 +1,7 @@
 """A program printed as one source file that can be read from top to bottom."""
 
 import re
-from collections.abc import Iterable, Mapping
+from collections.abc import Iterable, Mapping, Sequence
 from functools import lru_cache
 from typing import Final, NamedTuple
 
@@ -18,6 +18,7 @@ from oddlamp.core.firmware.missing import why_not_printed
 from oddlamp.core.firmware.room import Room, room_of
 from oddlamp.core.plan.programs import BEGINS, ENDS
 
+MISSING_TOLD: Final = 3
 OWN: Final = "//@own "
 YOURS: Final = "yours"  # stands for the stage of lines that the maker has written
 AHEAD_OF_RULES: Final = "//@ahead\n"
@@ -47,9 +48,9 @@ def print_program(design: Design, program: Program) -> Printed:
     Raises:
         NotPrinted: something of it cannot be printed.
     """
-    missing = dict.fromkeys(why_not_printed(design, program))
+    missing = list(dict.fromkeys(why_not_printed(design, program)))
     if missing:
-        raise NotPrinted(field="program", given=program.host, allowed="a program without " + "; ".join(missing))
+        raise NotPrinted(field="program", given=program.host, allowed=without(missing))
     facts, texts = Facts(design, program), Same(design.catalog.program)
     filled = facts.all()
     of_header = {**Header(facts).all(filled), "is_wiring": False}
@@ -63,6 +64,12 @@ def print_program(design: Design, program: Program) -> Printed:
         wanted = f"a board with {room.memory.taken} bytes of memory, with the package's own: this one has {room.memory.there}"
         raise NotPrinted(field="program", given=program.host, allowed=wanted)
     return Printed(whole, _BLANK.sub("\n\n", header), tuple(stage for _, _, stage in lines), room)
+
+
+def without(missing: Sequence[str]) -> str:
+    """Say what a program must be without, the first of it where that is much."""
+    more = [f"{len(missing) - MISSING_TOLD} more like these"] if len(missing) > MISSING_TOLD else []
+    return "a program without " + "; ".join([*missing[:MISSING_TOLD], *more])
 
 
 @lru_cache(maxsize=8)

@@ -10,7 +10,7 @@ from oddlamp.core.firmware.board import Header
 from oddlamp.core.firmware.facts import Facts
 from oddlamp.core.firmware.missing import why_not_printed
 from oddlamp.core.firmware.names import said
-from oddlamp.core.firmware.printing import HEADER, MARK, Printed, template
+from oddlamp.core.firmware.printing import HEADER, MARK, Printed, template, without
 from oddlamp.core.modules.pass_through import USB_BD
 
 MAIN: Final = "wiring.ino.j2"
@@ -28,7 +28,7 @@ def print_wiring_test(design: Design, program: Program) -> Printed:
         it for it in dict.fromkeys(why_not_printed(design, program)) if it.endswith(("no pin", "its lines", "not settled"))
     ]
     if missing:
-        raise NotPrinted(field="program", given=program.host, allowed="a plan without " + "; ".join(missing))
+        raise NotPrinted(field="program", given=program.host, allowed=without(missing))
     facts = Facts(design, program)
     filled = facts.all()
     numbers = {it["name"]: it["pin"] for it in filled["pins_told"]}

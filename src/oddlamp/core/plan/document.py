@@ -266,6 +266,7 @@ PATTERNS: Final = {
     r"^[a-z][a-z0-9_]*$": "a short id: a letter, then letters, digits or _, all lower case",
     r"^[a-z][a-z0-9_]*\.[a-z][a-z0-9_]*$": "two short ids with a dot between, such as serial.b_to_a",
     r"^[a-z][a-z0-9_]*\.[a-z][a-z0-9_]*(\.far)?$": "the id of a line, and .far for its other end, such as serial.b_to_a",
+    r"^(top|start|pass|heard\.[a-z][a-z0-9_]{0,39})$": "a place in the program: top, start, pass, or heard. and the id of a word",
     r"^[a-z0-9][a-z0-9-]*$": "a part id: lower-case letters, digits and -",
     r"^own-[a-z0-9][a-z0-9-]*$": "the id of a part of your own: own- and then lower-case letters, digits and -",
     r"^\d{4}-\d\d-\d\dT\d\d:\d\d:\d\d(\.\d+)?Z$": "a moment in UTC, such as 2026-01-31T18:30:00Z",

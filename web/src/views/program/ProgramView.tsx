@@ -146,23 +146,25 @@ function Room({ program }: { program: ProgramShown }) {
 			</p>
 		) : null;
 	return (
-		<dl className="grid max-w-prose grid-cols-[auto_minmax(0,1fr)] items-center gap-x-4 gap-y-2 text-note">
-			{program.room.map((it) => (
-				<div key={it.what} className="contents">
-					<dt>
-						<b className="font-semibold">{COUNT.format(it.own + it.package)}</b> of {COUNT.format(it.there)} bytes of {it.what}
-					</dt>
-					<dd className="flex h-2.5 overflow-hidden rounded-full border-2 border-ink">
-						<span className="sr-only">
-							{COUNT.format(it.own)} its own, {COUNT.format(it.package)} of the board's package
-						</span>
-						<span className="bg-ink" style={{ width: `${(100 * it.own) / it.there}%` }} />
-						<span className="bg-hair" style={{ width: `${(100 * it.package) / it.there}%` }} />
-					</dd>
-				</div>
-			))}
-			<dd className="col-span-2 text-soft">Estimated; the lighter part is the board package's own, from memory.</dd>
-		</dl>
+		<div className="max-w-prose space-y-2 text-note">
+			<dl className="grid grid-cols-[auto_minmax(0,1fr)] items-center gap-x-4 gap-y-2">
+				{program.room.map((it) => (
+					<div key={it.what} className="contents">
+						<dt>
+							<b className="font-semibold">{COUNT.format(it.own + it.package)}</b> of {COUNT.format(it.there)} bytes of {it.what}
+						</dt>
+						<dd className="flex h-2.5 overflow-hidden rounded-full border-2 border-ink">
+							<span className="sr-only">
+								{COUNT.format(it.own)} its own, {COUNT.format(it.package)} of the board's package
+							</span>
+							<span className="bg-ink" style={{ width: `${(100 * it.own) / it.there}%` }} />
+							<span className="bg-hair" style={{ width: `${(100 * it.package) / it.there}%` }} />
+						</dd>
+					</div>
+				))}
+			</dl>
+			<p className="text-soft">Estimated; the lighter part is the board package's own, from memory.</p>
+		</div>
 	);
 }
 
