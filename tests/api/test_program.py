@@ -160,6 +160,8 @@ def test_a_radio_of_the_boards_own_is_refused_in_a_sentence(http: httpx.Client) 
     program = shown(http, project)
     assert program["text"] == ""
     assert program["refused"] == "It wants a program without the board's own radio."
+    assert program["is_wiring_tried"]
+    assert http.get(f"/api/projects/{project['id']}/program/file?what=wiring").status_code == 200
     assert http.get(f"/api/projects/{project['id']}/program/file").status_code == 422
 
 

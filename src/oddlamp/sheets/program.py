@@ -55,6 +55,7 @@ class ProgramShown(Model):
     host: str
     sentence: str
     refused: str = Field(default="", description="Why it cannot be printed; empty where it is")
+    is_wiring_tried: bool = Field(default=True, description="Whether a program that tries the wiring can be printed")
     text: str = ""
     header: str = Field(default="", description="What differs between board packages, as a file of its own")
     of: tuple[int, ...] = ()
@@ -116,7 +117,7 @@ def program_shown(design: Design, host: str, before: Design | None = None, taken
     except NotPrinted as error:
         return ProgramShown(
             hosts=hosts_of(design), host=host, sentence="This program cannot be printed yet.", refused=f"It wants {error.allowed}.",
-            regions=_regions(design, host, set()), steps=steps,
+            regions=_regions(design, host, set()), steps=steps, is_wiring_tried=_is_wiring_tried(design, host),
         )  # fmt: skip
     stages = tuple(dict.fromkeys(it for it in printed.stages if it and it != YOURS))
     at = {YOURS: OF_THE_MAKER, "": NOT_OF_A_STAGE, **{it: place for place, it in enumerate(stages)}}
@@ -137,6 +138,14 @@ def program_shown(design: Design, host: str, before: Design | None = None, taken
         changed=None if before is None else _changed(before, host, printed),
         taken_at=taken_at,
     )
+
+
+def _is_wiring_tried(design: Design, host: str) -> bool:
+    try:
+        print_wiring_test(design, program_of(design, host))
+    except NotPrinted:
+        return False
+    return True
 
 
 def _room(printed: Printed) -> tuple[Takes, ...]:

@@ -2739,6 +2739,12 @@ export interface components {
             /** Hosts */
             hosts: components["schemas"]["HostShown"][];
             /**
+             * Is Wiring Tried
+             * @description Whether a program that tries the wiring can be printed
+             * @default true
+             */
+            is_wiring_tried: boolean;
+            /**
              * Of
              * @default []
              */

@@ -36,9 +36,9 @@ class Header:
         """Yield where each wire hangs: on a port of the chip's own, behind the plug, or on two pins the program listens on."""
         names = self.design.catalog.packages
         for link in self.facts.links:
-            told, speed_bd = said(self.facts.port_told(link)), 9600
-            if link in self.design.wires:
-                speed_bd = round(self.design.wires[link].baud.known)
+            if link not in self.design.wires:
+                continue  # a radio of the board's own
+            told, speed_bd = said(self.facts.port_told(link)), round(self.design.wires[link].baud.known)
             is_b = self.design.plan.links[link].b == self.facts.host
             heard, spoken = ("a_to_b", "b_to_a") if is_b else ("b_to_a", "a_to_b")
             at = [self._pin(f"{link}.{way}") for way in (heard, spoken)]

@@ -54,9 +54,16 @@ export default function ProgramView() {
 					</p>
 				)}
 				{program.refused ? (
-					<p role="alert" className="max-w-prose">
-						{program.refused}
-					</p>
+					<>
+						<p role="alert" className="max-w-prose">
+							{program.refused}
+						</p>
+						{program.is_wiring_tried && (
+							<p>
+								<Wiring program={program} />
+							</p>
+						)}
+					</>
 				) : (
 					<>
 						<p className="max-w-prose text-note text-soft">
@@ -82,6 +89,20 @@ export default function ProgramView() {
 				<BringBack program={program} />
 			</section>
 		</article>
+	);
+}
+
+/** What tries the wiring is printed for boards with a radio of their own too. */
+function Wiring({ program }: { program: ProgramShown }) {
+	const { id, revision } = useKept();
+	return (
+		<a
+			href={`/api/projects/${id}/program/file?host=${program.host}&revision=${revision}&what=wiring`}
+			download
+			className="border-hair border-b-2 text-note text-soft leading-tight hover:border-ink"
+		>
+			A program that tries the wiring
+		</a>
 	);
 }
 
@@ -111,13 +132,7 @@ function Taking({ program, onTaken }: { program: ProgramShown; onTaken: () => vo
 				<ActionButton isQuiet onPress={copy}>
 					Copy
 				</ActionButton>
-				<a
-					href={`${address}&what=wiring`}
-					download
-					className="border-hair border-b-2 text-note text-soft leading-tight hover:border-ink"
-				>
-					A program that tries the wiring
-				</a>
+				<Wiring program={program} />
 				<span role="status" className="text-note text-soft">
 					{copied}
 				</span>
