@@ -18,7 +18,8 @@ from oddlamp.core.firmware.printing import Printed
 from oddlamp.core.modules.uart import Edge, Port, heard, sent
 from tests.firmware.proof import HERE, Happening, Proof
 
-CHIPS = {"board-5v-20io": "atmega328p", "board-5v-70io": "atmega2560"}
+CHIPS = load_catalog().packages.chips  # what the compiler calls them
+LARGE = CHIPS["board-5v-70io"]
 FLAGS = (
     "-x", "c++", "-std=c++11", "-Os", "-flto", "-Wall", "-Wextra", "-Wconversion", "-Werror", "-fno-exceptions",
     "-fno-threadsafe-statics", "-ffunction-sections", "-fdata-sections", "-Wl,--gc-sections", "-DF_CPU=16000000UL",
@@ -56,7 +57,16 @@ def compiled(proof: Proof, folder: Path) -> Path:
     header = folder / "board.h"
     kept = header.read_text()
     header.write_text(proof.header)
-    command = ["avr-gcc", f"-I{folder}", *FLAGS, f"-mmcu={CHIPS[part.id]}", "-o", folder / "chip.elf", folder / "chip.cpp"]
+    command = [
+        "avr-gcc",
+        f"-I{folder}",
+        *FLAGS,
+        f"-mmcu={CHIPS[part.id]}",
+        f"-DIS_LARGE={int(CHIPS[part.id] == LARGE)}",
+        "-o",
+        folder / "chip.elf",
+        folder / "chip.cpp",
+    ]
     done = subprocess.run(command, check=False, capture_output=True, text=True)
     header.write_text(kept)
     assert done.returncode == 0, done.stderr[:3000]
@@ -75,7 +85,7 @@ class Chip:
         header = proof.header
         soft = next((line for line in header.splitlines() if line.startswith("static SoftwareSerial port_0(")), "")
         numbers = [it.strip() for it in soft.partition("(")[2].partition(")")[0].split(",")] if soft else []
-        analog = 54 if self.mcu == "atmega2560" else 14
+        analog = 54 if self.mcu == LARGE else 14
         self.first_analog = analog
         self.soft = [int(it) if it.isdigit() else analog + int(it[1:]) for it in numbers]
         self.speed_bd = next(int(line.split("(")[1].split(")")[0]) for line in header.splitlines() if "port_0.begin(" in line)
@@ -115,7 +125,7 @@ class Chip:
         byte_cycles = round(10 / self.speed_bd * 16e6)
         watched = [*map(str, map(self.pin, self.chains)), *map(str, self.soft[1:])]
         done = subprocess.run(
-            [self.harness, self.elf, self.mcu, str(byte_cycles), *watched],
+            [self.harness, self.elf, self.mcu, str(int(self.mcu == LARGE)), str(byte_cycles), *watched],
             input="\n".join(lines) + "\n",
             check=False,
             capture_output=True,
@@ -278,7 +288,16 @@ def compiled_size(printed: Printed, mcu: str, folder: Path) -> tuple[int, int]:
     (folder / "board.h").write_text(printed.header)
     (folder / "sized.cpp").write_text(printed.program)
     flags = [it for it in FLAGS if not it.startswith("-W") or it.startswith("-Wl")]
-    command = ["avr-gcc", f"-I{folder}", *flags, f"-mmcu={mcu}", "-o", folder / "sized.elf", folder / "sized.cpp"]
+    command = [
+        "avr-gcc",
+        f"-I{folder}",
+        *flags,
+        f"-mmcu={mcu}",
+        f"-DIS_LARGE={int(mcu == LARGE)}",
+        "-o",
+        folder / "sized.elf",
+        folder / "sized.cpp",
+    ]
     subprocess.run(command, check=True, capture_output=True)
     text, data, bss = (
         subprocess.run(["avr-size", folder / "sized.elf"], check=True, capture_output=True, text=True)

@@ -36,9 +36,9 @@ static void edge(struct avr_irq_t *irq, uint32_t value, void *param) {
 int main(int argc, char **argv) {
   elf_firmware_t program;
   memset(&program, 0, sizeof program);
-  if (argc < 4 || elf_read_firmware(argv[1], &program)) return 2;
-  is_large = strcmp(argv[2], "atmega2560") == 0;
-  const unsigned long byte_cycles = strtoul(argv[3], NULL, 10);
+  if (argc < 5 || elf_read_firmware(argv[1], &program)) return 2;
+  is_large = atoi(argv[3]);
+  const unsigned long byte_cycles = strtoul(argv[4], NULL, 10);
   avr_t *avr = avr_make_mcu_by_name(argv[2]);
   if (!avr) return 2;
   avr_init(avr);
@@ -51,7 +51,7 @@ int main(int argc, char **argv) {
   avr_ioctl(avr, AVR_IOCTL_UART_SET_FLAGS('0'), &flags);
   avr_irq_t *port = avr_io_getirq(avr, AVR_IOCTL_UART_GETIRQ('0'), UART_IRQ_INPUT);
   avr_irq_register_notify(avr_io_getirq(avr, AVR_IOCTL_UART_GETIRQ('0'), UART_IRQ_OUTPUT), said, avr);
-  for (int at = 4; at < argc; at++) {
+  for (int at = 5; at < argc; at++) {
     struct Watched *it = malloc(sizeof *it);
     char letter;
     int bit;

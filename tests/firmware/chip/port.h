@@ -15,7 +15,7 @@
 #define OUTPUT 1
 #define INPUT_PULLUP 2
 #define FALLING 2
-#if defined(__AVR_ATmega2560__)
+#if IS_LARGE
 static const uint8_t A0 = 54;
 #define PORT_OF(n) (n == 0 ? &PORTA : n == 1 ? &PORTB : n == 2 ? &PORTC : n == 3 ? &PORTD : n == 4 ? &PORTF : n == 5 ? &PORTH : n == 6 ? &PORTK : n == 7 ? &PORTL : &PORTJ)
 #define digitalPinToPort(pin) ((pin) / 8)
@@ -31,7 +31,7 @@ static const uint8_t A0 = 14;
 #define RX_VECTOR USART_RX_vect
 #endif
 static const uint8_t A1 = A0 + 1, A2 = A0 + 2, A3 = A0 + 3, A4 = A0 + 4, A5 = A0 + 5;
-#if defined(__AVR_ATmega2560__)
+#if IS_LARGE
 enum : uint8_t { A6 = 60, A7, A8, A9, A10, A11, A12, A13, A14, A15 };
 #endif
 #define portOutputRegister(port) PORT_OF(port)
@@ -115,7 +115,7 @@ struct ChipPort {
 static ChipPort Serial, Serial1, Serial2, Serial3;
 
 // A port in software: a byte begins with a low, and its bits are looked at in their middles
-#if !defined(__AVR_ATmega2560__)
+#if !IS_LARGE
 struct SoftPort;
 static SoftPort *soft;
 struct SoftPort {

@@ -302,6 +302,7 @@ class PackageNames(Model):
     bus: str
     store_header: str
     store: str
+    chips: dict[PartId, str] = Field(description="What the compiler of 8-bit chips calls that of a board")
     share: dict[Literal["all", "port", "software_serial", "tone", "bus"], tuple[int, int]] = Field(
         description="What a package itself takes of an 8-bit chip, bytes in flash and in memory; from memory"
     )
