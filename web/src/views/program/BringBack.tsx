@@ -43,7 +43,7 @@ export function BringBack({ program }: { program: ProgramShown }) {
 					setOver(false);
 					take(event.dataTransfer.files[0]);
 				}}
-				className={`block max-w-prose rounded-2xl border-2 border-dashed p-4 text-note ${isOver ? "border-copper bg-lamp-soft" : "border-hair"}`}
+				className={`block max-w-prose rounded-2xl border-2 border-dashed p-4 text-note ${isOver ? "border-copper bg-lampsoft" : "border-hair"}`}
 			>
 				Changed it in your editor? Drop the file here, or choose it: what stands between the lines that begin and end with{" "}
 				<i>yours</i> is taken.

@@ -72,7 +72,7 @@ function Line({ row, before, program, isMarked }: LineProps) {
 	const isFirst = row.of !== before;
 	const region = row.of === YOURS && isFirst ? program.regions.find((it) => row.text.includes(`yours: ${it.place},`)) : undefined;
 	return (
-		<li className={`relative flex min-w-max ${row.of === YOURS ? "bg-lamp-soft" : isMarked ? "bg-ground" : ""}`}>
+		<li className={`relative flex min-w-max ${row.of === YOURS ? "bg-lampsoft" : isMarked ? "bg-ground" : ""}`}>
 			<span className="relative w-8 shrink-0 self-stretch">
 				<span aria-hidden="true" className="absolute inset-y-0 left-[11px] w-[3px] bg-ink" />
 				{stage && isFirst && (

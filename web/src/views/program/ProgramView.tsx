@@ -214,7 +214,7 @@ function Lost({ program }: { program: ProgramShown }) {
 			{lost.map((it) => (
 				<li key={it.place}>
 					<p>{it.told}</p>
-					<pre className="mt-1 overflow-x-auto rounded-2xl bg-lamp-soft p-3 font-number text-xs">{it.code}</pre>
+					<pre className="mt-1 overflow-x-auto rounded-2xl bg-lampsoft p-3 font-number text-xs">{it.code}</pre>
 				</li>
 			))}
 		</ul>

@@ -12,7 +12,7 @@ const CODE_MOST = 4000;
 export function RegionEditor({ region, program }: { region: Region; program: ProgramShown }) {
 	const [isOpen, setOpen] = useState(false);
 	return (
-		<span className="sticky right-2 ml-auto pl-4">
+		<span className="sticky right-0 ml-auto bg-lampsoft pr-2 pl-4">
 			<ActionButton isQuiet onPress={() => setOpen(true)}>
 				Change<span className="sr-only"> {region.told}</span>
 			</ActionButton>
@@ -87,7 +87,7 @@ function Editor({ program, place, code, longest_s, onDone }: EditorProps) {
 				rows={10}
 				maxLength={CODE_MOST}
 				spellCheck={false}
-				className="w-full rounded-2xl bg-lamp-soft p-3 font-number text-xs leading-5"
+				className="w-full rounded-2xl bg-lampsoft p-3 font-number text-xs leading-5"
 			/>
 			<label className="flex items-baseline gap-2">
 				takes at most
