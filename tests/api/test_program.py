@@ -165,6 +165,13 @@ def test_a_radio_of_the_boards_own_is_refused_in_a_sentence(http: httpx.Client) 
     assert http.get(f"/api/projects/{project['id']}/program/file").status_code == 422
 
 
+def test_a_plan_without_a_board_says_so(http: httpx.Client) -> None:
+    for start in ({"start": "empty"}, {"start": "demo", "demo": "prompters-nudge"}):
+        program = shown(http, http.post("/api/projects", json=start).json())
+        assert program["sentence"] == "No board, so no program."
+        assert program["text"] == ""
+
+
 def test_the_command_line_writes_the_folder(tmp_path: Path) -> None:
     plan = tmp_path / "plan.json"
     plan.write_text(json.dumps(merge_patch(CLEAR, {"title": "1 \u00e9 !"})), encoding="utf-8")

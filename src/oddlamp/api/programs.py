@@ -11,7 +11,7 @@ from oddlamp.api.models import ProgramBack, ProgramTaken, RevisionId
 from oddlamp.api.projects import Shop
 from oddlamp.api.workshop import Workshop
 from oddlamp.core.firmware.files import MADE_AT, folder_of
-from oddlamp.sheets.program import ProgramShown, TakenBack, files_for, host_named, program_shown, taken_back
+from oddlamp.sheets.program import NO_BOARD, ProgramShown, TakenBack, files_for, host_named, hosts_of, program_shown, taken_back
 
 router = APIRouter(prefix="/api/projects/{project_id}/program")
 Host = Annotated[str | None, Query(max_length=40, description="Which board; the first where left out")]
@@ -62,6 +62,8 @@ def bring_back(shop: Shop, project_id: str, given: ProgramBack) -> TakenBack:
 
 def _shown(shop: Workshop, project_id: str, revision: int, host: str | None) -> ProgramShown:
     design = shop.worked_out(project_id, revision).design
+    if host is None and not hosts_of(design):
+        return NO_BOARD
     named = host_named(design, host)
     taken = shop.store.taken(project_id, named)
     before = shop.worked_out(project_id, taken.revision).design if taken is not None else None

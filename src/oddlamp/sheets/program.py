@@ -108,6 +108,15 @@ def files_for(design: Design, host: str, what: Literal["program", "wiring"]) -> 
     return files_of(design, host, printed_of(design, host))
 
 
+NO_BOARD: Final = ProgramShown(
+    hosts=(),
+    host="",
+    sentence="No board, so no program.",
+    refused="Nothing of this plan runs one: a module that drives its lamps itself is set up, and not programmed.",
+    is_wiring_tried=False,
+)
+
+
 def program_shown(design: Design, host: str, before: Design | None = None, taken_at: str | None = None) -> ProgramShown:
     """Show the program of a host, and what is otherwise than it was ``before``, when it was last taken away."""
     panel = programming_panel(design, design.nodes[host])

@@ -76,7 +76,7 @@ export default function ProgramView() {
 			<Room program={program} />
 			<Since program={program} />
 			{program.text && <Listing key={program.host} program={program} />}
-			<section aria-labelledby="yours" className="space-y-2">
+			<section aria-labelledby="yours" hidden={program.refused !== "" && program.regions.length === 0} className="space-y-2">
 				<h3 id="yours" className="font-said font-semibold text-name">
 					Yours
 				</h3>
@@ -86,7 +86,7 @@ export default function ProgramView() {
 				</p>
 				<Lost program={program} />
 				<NewRegion program={program} />
-				<BringBack program={program} />
+				{program.text && <BringBack program={program} />}
 			</section>
 		</article>
 	);
