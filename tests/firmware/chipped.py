@@ -4,7 +4,6 @@ The receiver is modelled by the harness (`chip/chip.c`), for the simulator's hol
 bring is a minimal port written for these tests (`chip/port.h`): its clock ticks each 1.024 ms as that of common packages does.
 """
 
-import random
 import subprocess
 import tempfile
 from collections.abc import Iterator
@@ -192,9 +191,7 @@ def said(lines: list[str], chip: Chip) -> bytes:
     return bytes(it.byte for it in heard(edges[1:] if edges and edges[0].level else edges, Port(chip.speed_bd)))
 
 
-def agree_on_chip(
-    chip: Chip, rng: random.Random, words: list[tuple[float, bytes]], moves: list[Happening], ends_ms: int, clock_error: float
-) -> int:
+def agree_on_chip(chip: Chip, words: list[tuple[float, bytes]], moves: list[Happening], ends_ms: int, clock_error: float) -> int:
     """Hold a chip to the machine: values that are held, pixels and what is said; return how many were compared."""
     lines, events = chip.run(words, moves, ends_ms, clock_error)
     assert not [it for it in lines if it.split()[1] == "O"], "a byte was lost at the port"

@@ -55,7 +55,7 @@ def on_chip(whole: Document, tmp_path: Path, rng: random.Random) -> int:
         folder.mkdir()
         chip = Chip(Proof(design, host, folder), folder)
         words, moves = course(rng, chip)
-        count += agree_on_chip(chip, rng, words, moves, ENDS_MS, rng.choice(ERRORS))
+        count += agree_on_chip(chip, words, moves, ENDS_MS, rng.choice(ERRORS))
     return count
 
 

@@ -241,8 +241,7 @@ def test_known_answers_stand_in_the_table() -> None:
     design = design_of(merge_patch(CLEAR, {"rules": {"r1": {"host": "board", "when": {"heard": "on"}, "do": [{"verb": "brighter", "target": "lamp"}]}},
                                            "vocabularies": {"words": {"framing": {"kind": "single-byte"}, "words": {"on": {"sent": "1"}, "off": {"sent": "0"}}}}}))  # fmt: skip
     printed = print_program(design, program_of(design, "board")).program
-    assert "case 49: happen(ON_HEARD_ON, BY_WORDS);" in printed
-    assert 0x31 == 49
+    assert f"case {0x31}: happen(ON_HEARD_ON, BY_WORDS);" in printed
     assert "{ 3, 9, 20, 36, 60, 92, 135, 189, 255 }" in printed
 
 

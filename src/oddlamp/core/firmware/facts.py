@@ -14,7 +14,6 @@ from oddlamp.core.behaviour.program import (
     Event,
     March,
     MoverSpec,
-    Now,
     Orders,
     Program,
     Pulse,
@@ -303,9 +302,3 @@ class Facts:
         plan = self.design.plan.links[link]
         other = plan.a if plan.b == self.host else plan.b
         return f"the line to the {self.design.nodes[other].label}"
-
-    @property
-    def now_steps(self) -> list[Now]:
-        """What is told of lamps and inputs as they are now."""
-        fills = [it for step in self.steps if isinstance(step, Say) for it in step.fill.values() if isinstance(it, Now)]
-        return [*fills, *(it.value for it in self.steps if isinstance(it, Show) and it.value is not None)]

@@ -1,18 +1,17 @@
 """The words of a printed program as tables: what each is made of, and what each port hears."""
 
 from collections.abc import Collection, Iterator, Mapping
-from typing import Any, Final, NamedTuple
+from typing import Final, NamedTuple
 
 from oddlamp.core.behaviour.framing import parser_of
 from oddlamp.core.behaviour.program import Event, Program
 from oddlamp.core.behaviour.tables import ms_of
 from oddlamp.core.design.design import Design
 from oddlamp.core.design.talks import TalkDesign, VocabularyDesign, WordDesign
-from oddlamp.core.firmware.calls import CHECK_OF, SIGNS, Carried
+from oddlamp.core.firmware.calls import CHECK_OF, SIGNS, Carried, Row
 from oddlamp.core.firmware.names import event_named, said
 from oddlamp.core.words.frames import CHECKS, Field
 
-Row = dict[str, Any]
 KINDS: Final = {
     "number": "NUMBER",
     "hex": "HEX",

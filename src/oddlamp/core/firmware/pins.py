@@ -1,13 +1,14 @@
 """The pins of a printed program: lamps, chains, displays, senders, inputs and ports, each by the name it has on the board."""
 
 from collections.abc import Iterator
-from typing import Any, Final
+from typing import Final
 
 from oddlamp.core.behaviour.inputs import TURNED_MOST
 from oddlamp.core.behaviour.program import Event, InputSpec, Program
 from oddlamp.core.design.design import Design
 from oddlamp.core.design.lamps import LampDesign
 from oddlamp.core.design.lines import PinDesign
+from oddlamp.core.firmware.calls import Row
 from oddlamp.core.firmware.names import event_named, named, pin_number, said
 from oddlamp.core.layouts.can import face_of
 from oddlamp.core.layouts.signs import MODULE
@@ -17,7 +18,6 @@ from oddlamp.core.plan.lights import PIXEL_KINDS, MatrixLamp
 from oddlamp.core.plan.model import Input
 from oddlamp.core.plan.signals import input_lines, told_by
 
-Row = dict[str, Any]
 HELD: Final = {"key": "LOW", "enable": "HIGH", "reset": "HIGH"}
 PIN_NONE: Final = "0"
 SHARES: Final = ("red", "green", "blue")
