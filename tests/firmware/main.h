@@ -1,5 +1,6 @@
 // Reads what happens, a line each: time, what, and two numbers. "T" begins there, "R" a byte of the memory, "X" lines that carry
 // bits, "B" a byte at a port, "L" a pin's level, "I" a code of a remote,
+// "N" "D" "G" "Q" and "U" somebody who calls by radio, bytes, the end of a packet, who leaves, the network up or down,
 // "K" the time of day after the pass, "E" the end.
 // What happens at a time is there for the pass of that time; a pass is made each millisecond.
 int main() {
@@ -24,6 +25,7 @@ int main() {
     if (what == 'B') heard[(int)b].push_back((uint8_t)a);
     if (what == 'L') levels[(int)a] = (int)b;
     if (what == 'I') codes.push_back((uint32_t)a);
+    happens_at_net(what, a, b);
     if (what == 'K') { clock_waits = true; clock_set = a; }
     if (what == 'E') { clock_ms = next++; loop(); tell_clocked(); }
   }

@@ -22,9 +22,10 @@ from oddlamp.core.layouts.can import face_of
 from oddlamp.core.layouts.signs import lit, module_rows, step_at
 from oddlamp.core.plan.document import Document, load_plan
 from oddlamp.core.resolve.resolve import resolve
+from tests.firmware.radioed import Radio
 
 HERE = Path(__file__).parent
-FLAGS = ("-std=c++11", "-O1", "-Wall", "-Wextra", "-Wconversion", "-Werror")
+FLAGS = ("-std=c++11", "-O1", "-Wall", "-Wextra", "-Wconversion", "-Werror", f"-I{HERE}")
 SANITIZERS = ("-fsanitize=undefined,address", "-fno-sanitize-recover=all")
 Happening = tuple[int, str, int, int]
 WORD = 2**32
@@ -63,6 +64,9 @@ class Proof:
             it["name"]: int(it["pin"].replace("A", "")) + (54 if it["pin"].startswith("A") else 0) for it in self.all["pins_told"]
         }
         self.number = lambda name: int(name) if name.isdigit() else numbers[name]
+        self.radio = Radio(self.all["radio"]) if self.all["radio"] else None
+        for name, text in print_program(design, self.program).more.items():
+            (folder / name).write_text(text)
         self.made = built(self.printed, folder, has_clock=self.all["has"]["clock"], fault=fault)
         self.input_pin = {it["key"]: (self.number(it["pin"]), it["is_low"]) for it in self.all["inputs"]}
         self.by_pin = {pin: key for key, (pin, _) in self.input_pin.items()}
@@ -93,13 +97,27 @@ class Proof:
 
     def ran(self, events: list[Happening], begun: list[str]) -> tuple[list[str], list[tuple[int, int]]]:
         """Run it; what it told, line by line, and what stands in its memory at the end."""
-        lines = [*begun, *(f"{at} {what} {a} {b} 0" for at, what, a, b in events)]
+        lines = [*begun, *(f"{at} {what} {a} {b} 0" for at, what, a, b in self._by_radio(events, int(begun[0].split()[0])))]
         done = subprocess.run([self.made], input="\n".join(lines) + "\n", check=False, capture_output=True, text=True)
         if done.returncode:
             raise Differs(done.stderr[:2000])
         told = done.stdout.splitlines()
         memory = [(int(parts[2]), int(parts[3])) for it in told if (parts := it.split())[1] == "R"]
-        return [it for it in told if it.split()[1] != "R"], memory
+        told = [it for it in told if it.split()[1] != "R"]
+        if self.radio is not None:
+            told = [it for line in told for it in self.radio.heard(line, self.all["radio"]["port_at"])]
+        return told, memory
+
+    def _by_radio(self, events: list[Happening], starts: int) -> list[Happening]:
+        """Put what comes to the port of the radio as it comes over its line: the phone is there from the beginning."""
+        if self.radio is None:
+            return events
+        self.radio = Radio(self.all["radio"])
+        port = self.all["radio"]["port_at"]
+        found = self.radio.called(starts)
+        for it in events:
+            found += self.radio.said(it[0], it[2]) if it[1] == "B" and it[3] == port else [it]
+        return found
 
     def meant(
         self, events: list[Happening], starts: int, levels: Mapping[str, int], record: Mapping[str, LampState] | None = None
@@ -132,6 +150,8 @@ class Proof:
                     codes += [Came(("heard", word), values) for code, word, values in self.codes() if code == a]
                 elif what == "K":
                     clock = a
+            if self.radio is not None and self.all["radio"]["is_loss_told"] and now == self.radio.linked_at(starts):
+                links.append(Came(("link", self.all["radio"]["link"], "back")))
             for ear in ears:
                 ear.be_quiet(now)
             for item in [*links, *(it for ear in ears for it in ear.found), *codes]:

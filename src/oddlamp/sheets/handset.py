@@ -4,19 +4,10 @@ from typing import Final
 
 from oddlamp.core.design.design import Design
 from oddlamp.core.design.talks import ControlDesign
-from oddlamp.core.plan.controls import LightState, Shade
+from oddlamp.core.plan.controls import COLOURS, LightState
 from oddlamp.core.rehearsal.trace import Answered, AnswerShown, LightLook, Trace
 
 SHOWN_MOST: Final = 3
-COLOURS: Final[dict[Shade, str | None]] = {
-    "dark": None,
-    "red": "#ff5a4d",
-    "amber": "#ffa63d",
-    "yellow": "#ffcf4d",
-    "green": "#5ed08a",
-    "blue": "#7fa8ff",
-    "white": "#ffffff",
-}
 
 
 def answers_shown(design: Design, trace: Trace) -> tuple[AnswerShown, ...]:

@@ -6,8 +6,7 @@ from typing import Final, cast
 from oddlamp.core.base import si
 from oddlamp.core.behaviour.each import keys_of
 from oddlamp.core.behaviour.tables import input_spec
-from oddlamp.core.checks.busy import SLIDER_S
-from oddlamp.core.checks.carried import needs_s
+from oddlamp.core.checks.carried import said_every_s
 from oddlamp.core.design.design import Design
 from oddlamp.core.design.talks import ControlDesign
 from oddlamp.core.english import inner
@@ -46,7 +45,6 @@ def _controls(design: Design) -> Iterator[PhoneButton]:
                 group=group,
             )
         for control in handset.controls:
-            need = needs_s(design, handset, control)
             pairs = [(design.talks[talk_id].vocabulary.word(word_id)) for talk_id, word_id in control.says.values()]
             yield PhoneButton(
                 control=control.id,
@@ -61,7 +59,7 @@ def _controls(design: Design) -> Iterator[PhoneButton]:
                 slides=_slides(design, control),
                 at_rest=control.at_rest,
                 looks=control.kind,
-                interval_s=control.interval_s or max(SLIDER_S, need.least_s if need is not None else 0.0),
+                interval_s=said_every_s(design, handset, control),
             )
 
 

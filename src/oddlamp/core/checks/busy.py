@@ -7,7 +7,7 @@ from typing import Final
 from oddlamp.core.base import Same, Working, si
 from oddlamp.core.behaviour.framing import byte_time_s
 from oddlamp.core.checks.apart import heard_out
-from oddlamp.core.checks.carried import BUFFER_HOLDS, needs_s
+from oddlamp.core.checks.carried import BUFFER_HOLDS, needs_s, said_every_s
 from oddlamp.core.checks.fewer import that_clear
 from oddlamp.core.checks.findings import Breach, Move, Rule
 from oddlamp.core.design.design import Design
@@ -23,7 +23,6 @@ from oddlamp.core.plan.fields import Saying
 PIXEL_S: Final = 30e-6  # 24 bits of 1.25 us; from memory
 KEPT_BYTES: Final = 2  # of those that arrive while interrupts are off, besides the one still arriving; from memory
 SMALL_RAM_BYTES: Final = 2048
-SLIDER_S: Final = 0.1  # common practice, no source: smooth to the eye, and ten messages a second
 CALM_S: Final = (0.02, 0.05, 0.1, 0.2, 0.5, 1.0)
 SAFE_SPEEDS: Final = (57_600, 38_400, 19_200, 9_600, 4_800)
 
@@ -209,7 +208,7 @@ def answers_leave_time_to_hear(design: Design) -> Iterator[Breach]:
             if need is None or said is None:
                 continue
             talk = design.talks[said[0]]
-            node, every_s = design.nodes[talk.b], control.interval_s or max(SLIDER_S, need.least_s)
+            node, every_s = design.nodes[talk.b], said_every_s(design, handset, control)
             wire = next((hop.link_id for hop in talk.hops if hop.link_id in design.wires and hop.to_node == talk.b), None)
             if wire is None or not isinstance(node.part, BoardPart) or not is_software(design, node, wire):
                 continue

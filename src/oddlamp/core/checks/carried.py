@@ -15,6 +15,7 @@ from oddlamp.core.plan.document import at_path
 from oddlamp.core.plan.text import SENT_MOST
 from oddlamp.core.plan.words import FIELDS_MOST, MOST, room_of
 
+SLIDER_S: Final = 0.1  # common practice, no source: smooth to the eye, and ten messages a second
 BUFFER_HOLDS: Final = 63  # of a ring of 64 bytes, as the packages of 8-bit boards have; from memory
 PERCENT_MOST: Final = 100
 NICE_S: Final = (0.02, 0.05, 0.1, 0.2, 0.5, 1.0)
@@ -203,6 +204,12 @@ def needs_s(design: Design, handset: HandsetDesign, control: ControlDesign) -> "
     )
     air_s = max((design.airs[hop.link_id].latency.known for hop in talk.hops if hop.link_id in design.airs), default=0.0)
     return Need(size, wire_s, air_s, talk.vocabulary.gap.known if talk.vocabulary.gap is not None else 0.0)
+
+
+def said_every_s(design: Design, handset: HandsetDesign, control: ControlDesign) -> float:
+    """Return how long it is from one message of what is moved to the next: as settled, else no oftener than the line takes."""
+    need = needs_s(design, handset, control)
+    return control.interval_s or max(SLIDER_S, need.least_s if need is not None else 0.0)
 
 
 class Need(NamedTuple):

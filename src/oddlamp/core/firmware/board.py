@@ -30,12 +30,18 @@ class Header:
             "ports": ports,
             "chips": list(self._chips()),
             "pwm_bits": (steps - 1).bit_length(),
+            "radio": self._radio(filled["radio"], ports),
         }
+
+    def _radio(self, radio: Row | None, ports: list[Row]) -> Row | None:
+        """Tell the radio whether the port behind the plug is free to say where it is found."""
+        usb = self.design.catalog.packages.usb
+        return None if radio is None else {**radio, "tells_address": all(it["name"] != usb for it in ports)}
 
     def _ports(self) -> Iterator[Row]:
         """Yield where each wire hangs: on a port of the chip's own, behind the plug, or on two pins the program listens on."""
         names = self.design.catalog.packages
-        for link in self.facts.links:
+        for at_port, link in enumerate(self.facts.links):
             if link not in self.design.wires:
                 continue  # a radio of the board's own
             told, speed_bd = said(self.facts.port_told(link)), round(self.design.wires[link].baud.known)
@@ -48,6 +54,7 @@ class Header:
             if is_usb or (len(numbers) == 1 and all(it is None or it.port is not None for it in pins)):
                 number = next(iter(numbers), 0)
                 yield {
+                    "at": at_port,
                     "name": names.usb if is_usb or not number else names.port.format(number=number),
                     "pins": [],
                     "told": told,
@@ -55,7 +62,7 @@ class Header:
                 }
                 continue
             known = [pin_number(self.part, it) if it is not None and self.part is not None else "-1" for it in at]
-            yield {"name": "", "pins": known, "told": told, "speed_bd": speed_bd}
+            yield {"at": at_port, "name": "", "pins": known, "told": told, "speed_bd": speed_bd}
 
     def _pin(self, line: str) -> str | None:
         signal = self.design.signals[line]

@@ -33,7 +33,9 @@ from oddlamp.core.design.design import Design
 from oddlamp.core.firmware.calls import Calls, Carried, Row, carried_by
 from oddlamp.core.firmware.hearing import Words, codes_heard, heard_on, words_of
 from oddlamp.core.firmware.names import event_named, named, said
+from oddlamp.core.firmware.page import page_of
 from oddlamp.core.firmware.pins import Pins, own_events
+from oddlamp.core.firmware.radio import radio_of
 from oddlamp.core.firmware.tables import coded_table, cue_tables, kinds_of, mover_table, of_day_ms, place_of, sign_tables
 from oddlamp.core.layouts.can import face_of
 from oddlamp.core.sentences.names import Names
@@ -47,6 +49,7 @@ OF_SIGNS: Final = (Text, Show, Score)
 NO_DOT: Final = 65535
 TELL_MOST: Final = 8
 LINE_LEAST: Final = BUFFER_MOST + 2
+PACKET_MOST: Final = 400  # a topic and the longest word
 
 
 class Facts:
@@ -62,6 +65,7 @@ class Facts:
         self.links = heard_on(design, self.host)
         self.ports = {it.talk.id: at for at, them in enumerate(self.links.values()) for it in them}
         self.calls = Calls(design, program, self.carried, self.ports)
+        self.radio = radio_of(design, self.host, has_clock=self._has_clock(), asks_loss=self._asks_loss())
         self.has = self._has()
 
     def all(self) -> Row:
@@ -71,7 +75,13 @@ class Facts:
         rules = list(self._rules())
         says = self.calls.says
         words = Words(self.pins.known, self.carried)
-        ears = [words.ear(at, them[0], at, self.port_told(link)) for at, (link, them) in enumerate(self.links.items())]
+        ears = [
+            {
+                **words.ear(at, them[0], at, self.port_told(link)),
+                "is_radio": self.radio is not None and link == self.radio["link"],
+            }
+            for at, (link, them) in enumerate(self.links.items())
+        ]
         inputs = list(self.pins.inputs())
         chains = list(self.pins.chains())
         signs = [it for it in lamps if it["signs"]]
@@ -87,8 +97,11 @@ class Facts:
             for it in codes_heard(self.design, self.program, self.pins.known, self.carried)
         ]
         texts = self.calls.texts
+        radio, page = self._radio(ears), ""
+        if radio is not None and radio["has_page"]:
+            page = page_of(self.design, self.host, radio, self.links[radio["link"]][0])
         return {
-            "behaviour": f"rules.{self.host}", "title": said(self.design.plan.title), "host": said(self.design.nodes[self.host].label),
+            "radio": radio, "page": page, "behaviour": f"rules.{self.host}", "title": said(self.design.plan.title), "host": said(self.design.nodes[self.host].label),
             "has": {**self.has, "chips": bool(self.pins.chips), "says_check": any("say_check" in line for it in says for line in it["lines"]), "says": bool(says) or any(it["answers_unknown"] for it in ears), "clocked": any(it["is_clocked"] for it in chains), "one_wire": any(not it["is_clocked"] for it in chains), **self._fonts()},
             "pins_told": self.pins.told, "lamps": lamps, "inputs": inputs, "cues": cues, "waits": waits,
             "events": [event_named(it) for it in self._events()],
@@ -124,7 +137,7 @@ class Facts:
         signs = any(self._face(name) is not None for name in self.program.lamps)
         orders = self.program.orders.values()
         moved = any(event[-1] == "moved" for event in self.program.handlers)
-        links = bool(self.program.watches) or bool(self._states())
+        links = bool(self.program.watches) or bool(self._states()) or (self.radio is not None and self.radio["is_loss_told"])
         return {
             "colours": any(it.lights == 3 for it in specs) or chains,
             "chains": chains,
@@ -150,8 +163,7 @@ class Facts:
             "keeps": self.program.keeps,
             "watches": bool(self.program.watches),
             "links": links,
-            "clock": any(event[0] == "at" for event in self.program.handlers)
-            or any(isinstance(it, Show) and it.value is None for it in steps),
+            "clock": self._has_clock(),
             "eyed": any(it.is_eyed for it in specs),
             "cues": bool(self.program.cues),
             "wait_text": any(
@@ -274,15 +286,37 @@ class Facts:
             if not place.startswith("heard.") or place.partition(".")[2] in words
         }
 
+    def _has_clock(self) -> bool:
+        """Tell whether anything wants the time of day."""
+        is_shown = any(isinstance(it, Show) and it.value is None for it in self.steps)
+        return is_shown or any(event[0] == "at" for event in self.program.handlers)
+
+    def _asks_loss(self) -> bool:
+        """Tell whether anything hangs on a link's being lost, or on its being back."""
+        handlers = any(event[0] == "link" for event in self.program.handlers)
+        orders = any(it.link_lost != "keep" for it in self.program.orders.values())
+        return handlers or orders or any(isinstance(it, Switch) and it.to == "hold" for it in self.steps)
+
     def _states(self) -> list[Row]:
         """Return the pins that tell of links, where anything hangs on that."""
-        handlers = any(event[0] == "link" for event in self.program.handlers)
-        is_asked = (
-            handlers
-            or any(it.link_lost != "keep" for it in self.program.orders.values())
-            or any(isinstance(it, Switch) and it.to == "hold" for it in self.steps)
-        )
-        return list(self.pins.states()) if is_asked else []
+        return list(self.pins.states()) if self._asks_loss() else []
+
+    def _radio(self, ears: list[Row]) -> Row | None:
+        """Return what is printed of a radio of the board's own, with the port that its words come to."""
+        radio, at = self.radio, {link: place for place, link in enumerate(self.links)}
+        if radio is None:
+            return None
+        port_at = at[radio["link"]]
+        lost, back = (self.pins.event(("link", radio["link"], what)) for what in ("lost", "back"))
+        is_lined = ears[port_at]["kind"] != "single"
+        return {
+            **radio,
+            "port_at": port_at,
+            "is_lined": is_lined,
+            "lost_event": lost,
+            "back_event": back,
+            "packet_most": PACKET_MOST,
+        }
 
     def _watches(self, ears: list[Row]) -> Iterator[Row]:
         for link, watch in self.program.watches.items():

@@ -23,4 +23,5 @@ def folder_of(design: Design, host: str) -> str:
 def files_of(design: Design, host: str, printed: Printed, *, is_wiring: bool = False) -> Mapping[str, str]:
     """Return the files by their paths; of a test of the wiring in a folder beside the program's."""
     folder = folder_of(design, host) + ("_wiring" if is_wiring else "")
-    return {f"{folder}/{folder}.ino": printed.program, f"{folder}/{HEADER}": printed.header}
+    beside = {f"{folder}/{name}": text for name, text in printed.more.items()}
+    return {f"{folder}/{folder}.ino": printed.program, f"{folder}/{HEADER}": printed.header, **beside}

@@ -8,6 +8,7 @@ from oddlamp.core.design.design import Design
 from oddlamp.core.firmware.calls import carried_by
 from oddlamp.core.firmware.hearing import codes_heard, heard_on, is_known, words_of
 from oddlamp.core.firmware.pins import all_lines_have_pins
+from oddlamp.core.firmware.radio import why_no_radio
 from oddlamp.core.modules.goals import dialect_of
 from oddlamp.core.modules.known import links_known
 from oddlamp.core.parts.models import BoardPart
@@ -31,8 +32,9 @@ def why_not_printed(design: Design, program: Program) -> Iterator[str]:
         pixel = design.lamps[name].load
         if spec.is_chain and pixel is not None and pixel.pixel is not None and pixel.pixel.bytes_each != len("RGB"):
             yield f"{design.lamps[name].label}: pixels of four colours"
-    if any(it.kind == "air" and program.host in (it.a, it.b) for it in design.plan.links.values()):
-        yield "the board's own radio"
+    radio = why_no_radio(design, program.host)
+    if radio is not None:
+        yield radio
     for link, them in heard_on(design, program.host).items():
         told = design.plan.links[link].label or link
         if len({(it.talk.vocabulary.id, it.direction) for it in them}) > 1:

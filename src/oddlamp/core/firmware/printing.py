@@ -2,10 +2,7 @@
 
 import re
 from collections.abc import Iterable, Mapping, Sequence
-from functools import lru_cache
 from typing import Final, NamedTuple
-
-from jinja2 import DictLoader, Environment, StrictUndefined, Template
 
 from oddlamp.core.base import Same
 from oddlamp.core.behaviour.program import Program
@@ -14,7 +11,9 @@ from oddlamp.core.errors import NotPrinted
 from oddlamp.core.firmware.board import Header
 from oddlamp.core.firmware.calls import Row
 from oddlamp.core.firmware.facts import Facts
+from oddlamp.core.firmware.filling import MARK, template
 from oddlamp.core.firmware.missing import why_not_printed
+from oddlamp.core.firmware.radio import beside
 from oddlamp.core.firmware.room import Room, room_of
 from oddlamp.core.plan.programs import BEGINS, ENDS
 
@@ -24,7 +23,6 @@ YOURS: Final = "yours"  # stands for the stage of lines that the maker has writt
 AHEAD_OF_RULES: Final = "//@ahead\n"
 AHEAD: Final = "//@ahead2\n"
 MAIN: Final = "program.ino.j2"
-MARK: Final = "\x01"  # stands before the stage of a line; no label has it
 HEADER: Final = "board.h.j2"
 _FUNCTION: Final = re.compile(
     r"(?:^//[^\n]*\n)*^static (?:inline )?[^\n(={;]{1,60}?\b(\w{1,90})\([^;{]*\) \{(?:[^\n]*\}\n|\n.*?^\}\n)", re.M | re.S
@@ -34,10 +32,11 @@ _BLANK: Final = re.compile(r"\n{3,}")
 
 
 class Printed(NamedTuple):
-    """A program as its files: the program itself, and the header with what differs between board packages."""
+    """A program as its files: the program itself, the header with what differs between board packages, and more beside them."""
 
     program: str
     header: str
+    more: Mapping[str, str] = {}
     stages: tuple[str, ...] = ()  # of each line of the program the stage it comes from, empty for none
     sizes: Room | None = None  # what it takes of its board, where that has an 8-bit chip
 
@@ -63,24 +62,14 @@ def print_program(design: Design, program: Program) -> Printed:
     if room is not None and room.memory.taken > room.memory.there:
         wanted = f"a board with {room.memory.taken} bytes of memory, with the package's own: this one has {room.memory.there}"
         raise NotPrinted(field="program", given=program.host, allowed=wanted)
-    return Printed(whole, _BLANK.sub("\n\n", header), tuple(stage for _, _, stage in lines), room)
+    more = beside(filled["radio"], filled["page"])
+    return Printed(whole, _BLANK.sub("\n\n", header), more, tuple(stage for _, _, stage in lines), room)
 
 
 def without(missing: Sequence[str]) -> str:
     """Say what a program must be without, the first of it where that is much."""
     more = [f"{len(missing) - MISSING_TOLD} more like these"] if len(missing) > MISSING_TOLD else []
     return "a program without " + "; ".join([*missing[:MISSING_TOLD], *more])
-
-
-@lru_cache(maxsize=8)
-def template(texts: Same[Mapping[str, str]], name: str) -> Template:
-    """Return one of the texts to be filled."""
-    # What is printed is source text of another language, and no page: names and comments are made safe where they are made.
-    environment = Environment(
-        loader=DictLoader(texts.it), undefined=StrictUndefined, autoescape=False, trim_blocks=True, lstrip_blocks=True, keep_trailing_newline=True
-    )  # fmt: skip
-    environment.filters["at"] = lambda stage: f"{MARK}{stage}"
-    return environment.get_template(name)
 
 
 def _own(line: str, regions: Mapping[str, Row]) -> list[str]:

@@ -8,14 +8,14 @@ from oddlamp.core.design.design import Design
 from oddlamp.core.errors import NotPrinted
 from oddlamp.core.firmware.board import Header
 from oddlamp.core.firmware.facts import Facts
+from oddlamp.core.firmware.filling import MARK, template
 from oddlamp.core.firmware.missing import why_not_printed
 from oddlamp.core.firmware.names import said
-from oddlamp.core.firmware.printing import HEADER, MARK, Printed, template, without
+from oddlamp.core.firmware.printing import HEADER, Printed, without
 from oddlamp.core.modules.pass_through import USB_BD
 
 MAIN: Final = "wiring.ino.j2"
 BY_HAND: Final = ("relay", "motor")  # what it switches or moves is not the program's to know
-OWN_RADIO: Final = "the board's own radio"
 
 
 def print_wiring_test(design: Design, program: Program) -> Printed:
@@ -56,7 +56,7 @@ def print_wiring_test(design: Design, program: Program) -> Printed:
         for it in filled["inputs"]
     ]
     has = {**dict.fromkeys(filled["has"], False), "one_wire": bool(chains)}
-    header = Header(facts).all({**filled, "has": has, "turned": [], "codes_heard": []})
+    header = Header(facts).all({**filled, "has": has, "turned": [], "codes_heard": [], "radio": None})
     header |= {"ports": [], "has": {**has, "software": False}, "is_wiring": True, "usb_bd": USB_BD}
     text = template(texts, MAIN).render(
         title=filled["title"],

@@ -10,6 +10,9 @@ from oddlamp.core.modules.script import Step, Way
 from oddlamp.core.parts.dialect import Dialect
 
 SECRETS_FILE: Final = "secrets.h"
+PAGE_PORT: Final = 80  # where a browser looks by itself: RFC 9110, section 4.2.1
+BROKER_PORT: Final = 1883  # MQTT version 3.1.1, section 4.2
+BACK: Final = "/back"  # stands behind the topic for what the board says
 OWN_ADDRESS: Final = "192.168.4.1"  # in the network that such a radio opens; from memory
 NETWORK_NAME_MOST: Final = 32  # IEEE 802.11: an SSID of at most 32 octets
 USB_BD: Final = 115_200
@@ -20,7 +23,14 @@ OPENS: Final = {
     "udp": "packets by UDP to {at}, port {port}",
     "http": "the page http://{at}:{port}/",
     "websocket": "the socket ws://{at}:{port}/",
-    "mqtt": "the topic {name} at the broker the program names; without a broker in the house nothing is carried",
+    "mqtt": "the topic {name} at the broker the program names, and {name}/back for what comes back; without a broker in the house nothing is carried",
+}
+PLACES: Final = {
+    "NETWORK": ("<your network>", "the name of the house's network, 2.4 GHz"),
+    "PASSWORD": ("<password>", "8 to 63 characters"),
+    "BROKER": ("<your broker>", "its address in the house's network"),
+    "TIME_SERVER": ("<your router>", "who tells the time: many routers do, or one of the public ones"),
+    "ZONE": ("UTC0", "your time zone as POSIX writes it, with its summer time: two zones and when each begins"),
 }
 
 
@@ -32,6 +42,7 @@ class OwnRadio(NamedTuple):
     network: Literal["access-point", "station"] = "access-point"
     port: int = 0
     first_word: str = ""
+    has_time: bool = False
 
 
 def own_radio_script(goal: OwnRadio, dialect: Dialect | None) -> tuple[Step, ...]:
@@ -58,18 +69,33 @@ def own_secrets(network: str, password: str) -> dict[bytes, bytes]:
     return found
 
 
+def own_page_port(transport: str, port: int) -> int:
+    """Return the port at which a board serves its page: where the line is one of the page's own, the line's."""
+    return port if transport in ("http", "websocket") else PAGE_PORT
+
+
+def secret_names(*, is_guest: bool, transport: str, has_time: bool) -> tuple[str, ...]:
+    """Return what only the maker knows, by the names it has in the program."""
+    wanted = {"NETWORK": is_guest, "PASSWORD": True, "BROKER": transport == "mqtt", "TIME_SERVER": has_time, "ZONE": has_time}
+    return tuple(name for name, is_wanted in wanted.items() if is_wanted)
+
+
+def secret_line(name: str) -> str:
+    """Return the line of the program that holds one of them, with what stands in its place."""
+    return f'const char {name}[] = "{PLACES[name][0]}";'
+
+
 def _placeholder(what: str) -> bytes:
-    return b'"<your network>"' if what == "network" else b'"<password>"'
+    return f'"{PLACES[what.upper()][0]}"'.encode("ascii")
 
 
 def _by_wifi(goal: OwnRadio, dialect: Dialect | None) -> Iterator[Step]:
     is_guest = goal.network == "station"
-    lines = [b"const char NETWORK[] = " + _placeholder("network") + b";"] if is_guest else []
-    lines.append(b"const char PASSWORD[] = " + _placeholder("password") + b";")
+    names = secret_names(is_guest=is_guest, transport=goal.transport, has_time=goal.has_time)
     yield Step(
         "wire",
         f"Write what only you know into a file {SECRETS_FILE} beside the program. It stays on your computer: no plan holds it.",
-        tuple(Way(line, b"") for line in lines),
+        tuple(Way(secret_line(name).encode("ascii"), b"") for name in names),
     )
     yield Step("power on", f"Upload the program over USB, and open the terminal there at {si(USB_BD, 'Bd')}.")
     if is_guest:
@@ -95,6 +121,10 @@ def _by_wifi(goal: OwnRadio, dialect: Dialect | None) -> Iterator[Step]:
     at = OWN_ADDRESS if not is_guest else "the address it printed"
     opens = OPENS[goal.transport].format(at=at, port=goal.port, name=goal.name)
     yield Step("link", f"Let the phone's program open {opens}.", advice="It is refused: the address or the port is another.")
+    page = own_page_port(goal.transport, goal.port)
+    if goal.transport != "http" and (goal.transport == "websocket" or page != goal.port):
+        shown = "" if page == PAGE_PORT else f":{page}"
+        yield Step("link", f"Or open http://{at}{shown}/ in any browser: the board serves a page with the phone's controls.")
     yield from _tried(goal)
 
 

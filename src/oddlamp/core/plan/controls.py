@@ -14,6 +14,15 @@ HANDSETS: Final = ("phone", "computer", "remote", "voice", "feed")
 PHRASES_MOST: Final = 12
 Phrase = Annotated[str, StringConstraints(min_length=1, max_length=80, strip_whitespace=True)]
 Shade = Literal["dark", "red", "amber", "yellow", "green", "blue", "white"]
+COLOURS: Final[dict[Shade, str | None]] = {
+    "dark": None,
+    "red": "#ff5a4d",
+    "amber": "#ffa63d",
+    "yellow": "#ffcf4d",
+    "green": "#5ed08a",
+    "blue": "#7fa8ff",
+    "white": "#ffffff",
+}
 
 
 def parted(given: object) -> object:
