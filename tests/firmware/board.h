@@ -121,4 +121,8 @@ static inline void chips_begin() {}
 static inline void chips_go() {}
 static inline void chip_switch(uint8_t place, bool is_high) { tell(1000 + place, is_high); }
 static inline void chip_dim(uint8_t place, uint16_t duty) { tell(1000 + place, duty); }
+#ifdef LOOPBACK
+#include "loopback.h"
+#else
 #include "net.h"
+#endif

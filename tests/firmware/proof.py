@@ -105,7 +105,7 @@ class Proof:
         memory = [(int(parts[2]), int(parts[3])) for it in told if (parts := it.split())[1] == "R"]
         told = [it for it in told if it.split()[1] != "R"]
         if self.radio is not None:
-            told = [it for line in told for it in self.radio.heard(line, self.all["radio"]["port_at"])]
+            told = [it for line in told for it in self.radio.heard(line, self.all["radio"]["lines"][0]["port_at"])]
         return told, memory
 
     def _by_radio(self, events: list[Happening], starts: int) -> list[Happening]:
@@ -113,7 +113,7 @@ class Proof:
         if self.radio is None:
             return events
         self.radio = Radio(self.all["radio"])
-        port = self.all["radio"]["port_at"]
+        port = self.all["radio"]["lines"][0]["port_at"]
         found = self.radio.called(starts)
         for it in events:
             found += self.radio.said(it[0], it[2]) if it[1] == "B" and it[3] == port else [it]
@@ -151,7 +151,7 @@ class Proof:
                 elif what == "K":
                     clock = a
             if self.radio is not None and self.all["radio"]["is_loss_told"] and now == self.radio.linked_at(starts):
-                links.append(Came(("link", self.all["radio"]["link"], "back")))
+                links.append(Came(("link", self.all["radio"]["lines"][0]["link"], "back")))
             for ear in ears:
                 ear.be_quiet(now)
             for item in [*links, *(it for ear in ears for it in ear.found), *codes]:

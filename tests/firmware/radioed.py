@@ -65,7 +65,7 @@ class Radio:
     """The line of a transport: what the happenings at its port are on it, and what is said on it."""
 
     def __init__(self, radio: dict[str, Any]) -> None:
-        self.radio, self.transport = radio, radio["transport"]
+        self.radio, self.transport = radio["lines"][0], radio["lines"][0]["transport"]
         self.socket = Socket(LISTENER if self.transport == "http" else PHONE)
         self.reader = b""
 
@@ -97,7 +97,7 @@ class Radio:
                 asked = b"POST /say HTTP/1.1\r\nHost: lamp.test\r\nContent-Length: 1\r\n\r\n" + content
                 return [(at, "N", PAGE_DOOR, ASKER), *sent(at, ASKER, asked)]
             case _:
-                topic = self.radio["name"].strip('"').encode()
+                topic = self.radio["topic"].strip('"').encode()
                 body = len(topic).to_bytes(2, "big") + topic + content
                 return sent(at, BROKER, bytes((0x30, len(body))) + body)
 
@@ -133,6 +133,6 @@ class Radio:
             kind, body, self.reader = self.reader[0], self.reader[at : at + size], self.reader[at + size :]
             if kind == 0x30:
                 topic_size = int.from_bytes(body[:2], "big")
-                assert body[2 : 2 + topic_size].decode() == self.radio["back"].strip('"')
+                assert body[2 : 2 + topic_size].decode() == self.radio["topic_back"].strip('"')
                 found.append(body[2 + topic_size :])
         return found

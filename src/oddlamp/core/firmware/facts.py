@@ -75,11 +75,9 @@ class Facts:
         rules = list(self._rules())
         says = self.calls.says
         words = Words(self.pins.known, self.carried)
+        airs = [it["link"] for it in self.radio["lines"]] if self.radio is not None else []
         ears = [
-            {
-                **words.ear(at, them[0], at, self.port_told(link)),
-                "is_radio": self.radio is not None and link == self.radio["link"],
-            }
+            {**words.ear(at, them[0], at, self.port_told(link)), "is_radio": link in airs}
             for at, (link, them) in enumerate(self.links.items())
         ]
         inputs = list(self.pins.inputs())
@@ -98,8 +96,8 @@ class Facts:
         ]
         texts = self.calls.texts
         radio, page = self._radio(ears), ""
-        if radio is not None and radio["has_page"]:
-            page = page_of(self.design, self.host, radio, self.links[radio["link"]][0])
+        if radio is not None and radio["page"] is not None:
+            page = page_of(self.design, self.host, radio, self.links[radio["page"]["link"]][0])
         return {
             "radio": radio, "page": page, "behaviour": f"rules.{self.host}", "title": said(self.design.plan.title), "host": said(self.design.nodes[self.host].label),
             "has": {**self.has, "chips": bool(self.pins.chips), "says_check": any("say_check" in line for it in says for line in it["lines"]), "says": bool(says) or any(it["answers_unknown"] for it in ears), "clocked": any(it["is_clocked"] for it in chains), "one_wire": any(not it["is_clocked"] for it in chains), **self._fonts()},
@@ -306,17 +304,22 @@ class Facts:
         radio, at = self.radio, {link: place for place, link in enumerate(self.links)}
         if radio is None:
             return None
-        port_at = at[radio["link"]]
-        lost, back = (self.pins.event(("link", radio["link"], what)) for what in ("lost", "back"))
-        is_lined = ears[port_at]["kind"] != "single"
-        return {
-            **radio,
-            "port_at": port_at,
-            "is_lined": is_lined,
-            "lost_event": lost,
-            "back_event": back,
-            "packet_most": PACKET_MOST,
-        }
+
+        def heard(it: Row | None) -> Row | None:
+            if it is None:
+                return None
+            lost, back = (self.pins.event(("link", it["link"], what)) for what in ("lost", "back"))
+            port_at = at[it["link"]]
+            return {
+                **it,
+                "port_at": port_at,
+                "is_lined": ears[port_at]["kind"] != "single",
+                "lost_event": lost,
+                "back_event": back,
+            }
+
+        one = {it: heard(radio[it]) for it in ("page", "tcp", "udp", "mqtt")}
+        return {**radio, **one, **{it: list(map(heard, radio[it])) for it in ("lines", "heard")}, "packet_most": PACKET_MOST}
 
     def _watches(self, ears: list[Row]) -> Iterator[Row]:
         for link, watch in self.program.watches.items():

@@ -32,9 +32,7 @@ def why_not_printed(design: Design, program: Program) -> Iterator[str]:
         pixel = design.lamps[name].load
         if spec.is_chain and pixel is not None and pixel.pixel is not None and pixel.pixel.bytes_each != len("RGB"):
             yield f"{design.lamps[name].label}: pixels of four colours"
-    radio = why_no_radio(design, program.host)
-    if radio is not None:
-        yield radio
+    yield from why_no_radio(design, program.host)
     for link, them in heard_on(design, program.host).items():
         told = design.plan.links[link].label or link
         if len({(it.talk.vocabulary.id, it.direction) for it in them}) > 1:

@@ -2,6 +2,7 @@
 
 import html
 import json
+import re
 from collections.abc import Iterator
 from typing import Any, Final
 
@@ -16,7 +17,14 @@ from oddlamp.core.plan.controls import COLOURS
 from oddlamp.core.words.frames import CHECKS
 
 PAGE: Final = "page.html.j2"
-MADE: Final = {"light": "light", "colour": "colour", "stick": "stick", "number": "number:typed", "text": "text:typed"}  # by functions of the page
+MADE: Final = {
+    "light": "light",
+    "colour": "colour",
+    "stick": "stick",
+    "number": "number:typed",
+    "text": "text:typed",
+}  # by functions of the page
+_INDENT: Final = re.compile(r"\n\s+")
 SHOWN_ON: Final = ("phone", "computer", "feed")
 UNSAFE: Final = str.maketrans({it: f"\\u{ord(it):04x}" for it in "<>&?)"})
 UNSAFE_SHOWN: Final = {**{ord(it): f"&#{ord(it)};" for it in "?)\\"}}
@@ -25,9 +33,9 @@ UNSAFE_SHOWN: Final = {**{ord(it): f"&#{ord(it)};" for it in "?)\\"}}
 def page_of(design: Design, host: str, radio: Row, hears: Hears) -> str:
     """Return the page as one text of plain characters: nothing of a label can end it or what it stands in."""
     vocabulary = hears.talk.vocabulary
-    controls = list(_controls(design, host, radio["link"]))
+    controls = list(_controls(design, host, radio["page"]["link"]))
     out = {name for it in controls for name, _ in it["says"].values()}
-    back = {state["word"] for it in controls for state in it["states"]}
+    back = {state["word"] for it in controls for state in it.get("states", ())}
     answers = [it for it in Hears(hears.talk, "back" if hears.direction == "out" else "out").words if it.id in back]
     words = {it.id: _pieces(it) for it in hears.words if it.id in out}
     used = [piece for them in (*words.values(), *map(_pieces, answers)) for piece in them]
@@ -40,15 +48,15 @@ def page_of(design: Design, host: str, radio: Row, hears: Hears) -> str:
         made=",".join(name for kind, name in MADE.items() if any(it["kind"] == kind for it in controls)),
         kinds={it["kind"] for it in controls} | {"held" for it in controls if "release" in it["says"]}
         | {"toggle" for it in controls if "on" in it["says"]} | {"slides" for it in controls if _slides_plainly(it)},
-        pieces={piece.get("kind", "check" if "check" in piece else "fixed") for piece in used},
-        is_asked=radio["transport"] == "http",
+        pieces={name for piece in used for name in (piece.get("kind"), *(it for it in ("check", "sign") if it in piece))},
+        is_asked=radio["page"]["is_asked"],
         has_clock=radio["has_clock"],
     )  # fmt: skip
-    return text.replace("\n\n", "\n")
+    return _INDENT.sub("\n", text)
 
 
 def _slides_plainly(it: Row) -> bool:
-    return bool(it["slides"]) and it["kind"] not in ("colour", "stick", "number", "text")
+    return "slides" in it and it["kind"] not in ("colour", "stick", "number", "text")
 
 
 def _controls(design: Design, host: str, link: str) -> Iterator[Row]:
@@ -73,19 +81,33 @@ def _control(design: Design, handset: HandsetDesign, control: ControlDesign, say
              "unit": f" {it.field.unit}" if it.field.unit else "", "is_text": it.written == "text"}
             for it in word.parameters if it.id not in settled
         ]  # fmt: skip
+    states = [
+        _of(
+            {
+                "word": it.word,
+                "value": it.value,
+                "least": it.least,
+                "most": it.most,
+                "label": it.label or control.label,
+                "colour": COLOURS[it.shade],
+                "blink_s": it.blink_s,
+            }
+        )
+        for it in control.states
+    ]
+    every = {"slides": slides, "at_rest": control.at_rest, "interval_ms": round(1000 * said_every_s(design, handset, control))}
     return {
         "kind": control.kind,
         "label": control.label,
         "says": {gesture: (word, _filled(control, gesture)) for gesture, (_, word) in says.items()},
-        "slides": slides,
-        "at_rest": control.at_rest,
-        "interval_ms": round(1000 * said_every_s(design, handset, control)),
-        "states": [
-            {"word": it.word, "value": it.value, "least": it.least, "most": it.most, "label": it.label or control.label,
-             "colour": COLOURS[it.shade], "blink_s": it.blink_s}
-            for it in control.states
-        ],
+        **({"states": states} if states else {}),
+        **(every if slides else {}),
     }  # fmt: skip
+
+
+def _of(row: Row) -> Row:
+    """Leave out what is not settled."""
+    return {name: it for name, it in row.items() if it is not None}
 
 
 def _filled(control: ControlDesign, gesture: str) -> dict[str, Any]:

@@ -1,6 +1,6 @@
 """A radio on the board: how it is found, by which line words come, and what of it is a secret of the maker's."""
 
-from collections.abc import Mapping
+from collections.abc import Iterator, Mapping
 from typing import Final
 
 from oddlamp.core.design.design import Design
@@ -17,7 +17,6 @@ from oddlamp.core.modules.own_radio import (
     PLACES,
     SECRETS_FILE,
     USB_BD,
-    own_page_port,
     secret_line,
     secret_names,
 )
@@ -28,7 +27,7 @@ GUESTS_MOST: Final = (
 KEPT_MOST: Final = 512  # bytes of what was said last, for a page that asks twice a second
 PAGE_FILE: Final = "page.h"
 EXAMPLE_FILE: Final = "secrets-example.h"
-LINES: Final = {"tcp": GUESTS_MOST, "mqtt": 1}
+BY_PAGE: Final = {"http": "page", "websocket": "page"}  # both come by the page
 CARRIED: Final = {
     "tcp": "a line by TCP",
     "udp": "packets by UDP",
@@ -44,55 +43,75 @@ def airs_of(design: Design, host: str) -> tuple[str, ...]:
     return tuple(it for it in design.airs if it in used and host in (design.plan.links[it].a, design.plan.links[it].b))
 
 
-def why_no_radio(design: Design, host: str) -> str | None:
-    """Say why what a board's own radio carries cannot be printed; None where it can, or where it carries nothing."""
-    airs = airs_of(design, host)
-    if not airs:
-        return None
-    link, transport = design.plan.links[airs[0]], design.airs[airs[0]].transport
-    told = said(link.label or transport.label)
-    if transport.id not in OPENS:
-        return f"{told}: packages of boards have no serial line by BLE in common, each names it otherwise"
-    if len(airs) > 1:
-        return f"{told}: two lines on one radio"
-    other = link.a if link.b == host else link.b
-    if other not in design.handsets:
-        return f"{told}: a line between two radios of boards, where one has to call the other"
-    return None
+def why_no_radio(design: Design, host: str) -> Iterator[str]:
+    """Yield why what a board's own radio carries cannot be printed: nothing where it can, or where it carries nothing."""
+    kinds = list[str]()
+    for air in airs_of(design, host):
+        link, transport = design.plan.links[air], design.airs[air].transport
+        told = said(link.label or transport.label)
+        if transport.id not in OPENS:
+            yield f"{told}: packages of boards have no serial line by BLE in common, each names it otherwise"
+        elif (link.a if link.b == host else link.b) not in design.handsets:
+            yield f"{told}: a line between two radios of boards, where one has to call the other"
+        elif BY_PAGE.get(transport.id, transport.id) in kinds:
+            yield f"{told}: two such lines on one radio"
+        kinds.append(BY_PAGE.get(transport.id, transport.id))
 
 
 def radio_of(design: Design, host: str, *, has_clock: bool, asks_loss: bool) -> Row | None:
     """Return what is printed of a board's own radio; None where it carries no words."""
     airs = airs_of(design, host)
-    if not airs or why_no_radio(design, host) is not None:
+    if not airs or any(True for _ in why_no_radio(design, host)):
         return None
-    link_id = airs[0]
-    link, transport = design.plan.links[link_id], design.airs[link_id].transport.id
-    name = (link.name if link.kind == "air" else None) or name_for(design, "", NETWORK_NAME_MOST)
-    by = {it.by for it in links_known(design) if it.air == link_id and it.board == host}
-    port, page_port = port_of(link), own_page_port(transport, port_of(link))
-    has_page = transport != "tcp" or port != PAGE_PORT
-    lines = LINES.get(transport, 0)
+    lines = [_line(design, host, air, asks_loss=asks_loss) for air in airs]
+    by = {BY_PAGE.get(it["transport"], it["transport"]): it for it in lines}
+    is_guest = any(it["is_guest"] for it in lines)
+    at_tcp = by["tcp"]["port"] if "tcp" in by else 0
+    page = {**by["page"], "is_line": True} if "page" in by else {**lines[0], "is_line": False, "port": PAGE_PORT}
+    page["is_asked"] = page["transport"] == "http"
+    has_page = page["port"] != at_tcp
+    tcp, udp, mqtt = (by.get(it) for it in ("tcp", "udp", "mqtt"))
+    named = [("page", page if has_page else None), ("line", tcp), ("packet", udp), ("topic", mqtt)]
     return {
-        "link": link_id,
-        "transport": transport,
-        "told": CARRIED[transport],
-        "name": as_text(name),
-        "back": as_text(name + BACK),
-        "is_guest": network_of(link) == "station",
-        "port": port,
-        "broker_port": BROKER_PORT,
-        "doors": [*([page_port] if has_page else []), *([port] if transport == "tcp" else [])],
-        "has_page": has_page,
-        "guests": GUESTS_MOST,
         "lines": lines,
-        "guests_all": lines + (GUESTS_MOST if has_page else 0),
+        "page": page if has_page else None,
+        "tcp": tcp,
+        "udp": udp,
+        "mqtt": mqtt,
+        "heard": [{**it, "name": name} for name, it in named if it is not None],
+        "name": as_text(_name(design, airs[0])),
+        "is_guest": is_guest,
+        "broker_port": BROKER_PORT,
+        "doors": [*([page["port"]] if has_page else []), *([at_tcp] if tcp else [])],
+        "guests": GUESTS_MOST,
+        "guests_all": (GUESTS_MOST if has_page else 0) + (GUESTS_MOST if tcp else 0) + (mqtt is not None),
         "kept": KEPT_MOST,
-        "is_loss_told": asks_loss and by == {"radio"},
+        "is_loss_told": any(it["is_loss_told"] for it in lines),
         "has_clock": has_clock,
-        "has_time": has_clock and network_of(link) == "station",
+        "has_time": has_clock and is_guest,
         "usb_bd": USB_BD,
     }
+
+
+def _line(design: Design, host: str, air: str, *, asks_loss: bool) -> Row:
+    link, transport = design.plan.links[air], design.airs[air].transport.id
+    by = {it.by for it in links_known(design) if it.air == air and it.board == host}
+    name = _name(design, air)
+    return {
+        "link": air,
+        "transport": transport,
+        "told": CARRIED[transport],
+        "topic": as_text(name),
+        "topic_back": as_text(name + BACK),
+        "port": port_of(link),
+        "is_guest": network_of(link) == "station",
+        "is_loss_told": asks_loss and by == {"radio"},
+    }
+
+
+def _name(design: Design, air: str) -> str:
+    link = design.plan.links[air]
+    return (link.name if link.kind == "air" else None) or name_for(design, "", NETWORK_NAME_MOST)
 
 
 def beside(radio: Row | None, page: str) -> Mapping[str, str]:
@@ -100,7 +119,7 @@ def beside(radio: Row | None, page: str) -> Mapping[str, str]:
     if radio is None:
         return {}
     found = {EXAMPLE_FILE: _example(radio)}
-    if radio["has_page"]:
+    if radio["page"] is not None:
         found[PAGE_FILE] = (
             "// The page that the board serves to a phone, in one piece. It is printed from the plan: change it there.\n"
             f'static const char PAGE[] IN_FLASH = R"page({page})page";\nenum {{ PAGE_SIZE = sizeof PAGE - 1 }};\n'
@@ -109,7 +128,7 @@ def beside(radio: Row | None, page: str) -> Mapping[str, str]:
 
 
 def _example(radio: Row) -> str:
-    names = secret_names(is_guest=radio["is_guest"], transport=radio["transport"], has_time=radio["has_time"])
+    names = secret_names(is_guest=radio["is_guest"], has_broker=radio["mqtt"] is not None, has_time=radio["has_time"])
     lines = [f"{secret_line(name)}  // {PLACES[name][1]}\n" for name in names]
     told = f"// Copy this file to {SECRETS_FILE}, and write in it what only you know: it stays on your computer, and no plan holds it.\n"
     return told + "".join(lines)

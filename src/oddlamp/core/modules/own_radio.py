@@ -74,9 +74,9 @@ def own_page_port(transport: str, port: int) -> int:
     return port if transport in ("http", "websocket") else PAGE_PORT
 
 
-def secret_names(*, is_guest: bool, transport: str, has_time: bool) -> tuple[str, ...]:
+def secret_names(*, is_guest: bool, has_broker: bool, has_time: bool) -> tuple[str, ...]:
     """Return what only the maker knows, by the names it has in the program."""
-    wanted = {"NETWORK": is_guest, "PASSWORD": True, "BROKER": transport == "mqtt", "TIME_SERVER": has_time, "ZONE": has_time}
+    wanted = {"NETWORK": is_guest, "PASSWORD": True, "BROKER": has_broker, "TIME_SERVER": has_time, "ZONE": has_time}
     return tuple(name for name, is_wanted in wanted.items() if is_wanted)
 
 
@@ -91,7 +91,7 @@ def _placeholder(what: str) -> bytes:
 
 def _by_wifi(goal: OwnRadio, dialect: Dialect | None) -> Iterator[Step]:
     is_guest = goal.network == "station"
-    names = secret_names(is_guest=is_guest, transport=goal.transport, has_time=goal.has_time)
+    names = secret_names(is_guest=is_guest, has_broker=goal.transport == "mqtt", has_time=goal.has_time)
     yield Step(
         "wire",
         f"Write what only you know into a file {SECRETS_FILE} beside the program. It stays on your computer: no plan holds it.",
