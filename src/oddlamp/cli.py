@@ -21,6 +21,7 @@ from oddlamp.core.modules.script import Route
 from oddlamp.core.parts.check import check_parts
 from oddlamp.core.plan.document import at_path, edit_plan, load_plan
 from oddlamp.core.plan.model import Plan
+from oddlamp.core.plan.text import shown
 from oddlamp.core.plan.upgrades import upgrade
 from oddlamp.core.rehearsal.displays import rows_of
 from oddlamp.core.rehearsal.events import read_events
@@ -135,6 +136,31 @@ def stand_in(
     except KeyboardInterrupt:
         for place in places:
             place.wire.close()
+
+
+@app.command("stand-in-broker")
+def stand_in_broker(
+    port: Annotated[int, typer.Option(help="Where boards and phones find it", min=0, max=65535)] = 1883,
+    lan: Annotated[bool, typer.Option(help="Let others in the house's network in: anyone there may listen and speak")] = False,
+) -> None:
+    """Be the broker that a board's words go through, and tell each of them, until stopped."""
+    import asyncio
+
+    from oddlamp.broker import serve_broker
+
+    def told(topic: str, content: bytes) -> None:
+        tell(f"{topic}: {' '.join(map(shown, content))}")
+
+    def begun(at: int) -> None:
+        tell(f"A broker at port {at}; nothing that goes through it is kept.  (stop with Ctrl+C)")
+
+    try:
+        asyncio.run(serve_broker("0.0.0.0" if lan else "127.0.0.1", port, told, begun))
+    except OSError as error:
+        tell(f"It cannot stand there: {error.strerror}. Give another --port.", err=True)
+        raise typer.Exit(2) from None
+    except KeyboardInterrupt:
+        return
 
 
 @app.command("keep-copy")

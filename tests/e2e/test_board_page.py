@@ -1,13 +1,8 @@
 """The page that a board's own program serves: the compiled program in real time, a real browser, and the rehearsal as the measure."""
 
-import os
 import socket
-import subprocess
-import threading
-from collections import deque
-from collections.abc import Callable, Iterator
+from collections.abc import Iterator
 from http.client import HTTPConnection
-from pathlib import Path
 from typing import Any
 from urllib.request import urlopen
 
@@ -16,127 +11,16 @@ from playwright.sync_api import Browser, Page, expect
 
 from oddlamp.core.behaviour.compile import program_of
 from oddlamp.core.firmware.facts import Facts
-from oddlamp.core.firmware.printing import print_program
 from oddlamp.core.plan.document import Document, merge_patch
 from oddlamp.core.rehearsal.events import read_events
 from oddlamp.core.rehearsal.simulate import rehearse_design
-from tests.builders import document
 from tests.e2e.conftest import watch
 from tests.e2e.test_access import violations
-from tests.firmware.proof import FLAGS, HERE, SANITIZERS, design_of
+from tests.firmware.served import Board
+from tests.firmware.star import STAR, TITLE
 
 pytestmark = pytest.mark.e2e
 PAGE_MOST_BYTES = 12_000
-TITLE = 'Star & <b>"moon"</b> )page" ??! \u00e9'
-
-
-def word(sent: str, **values: Any) -> Document:
-    return {"sent": sent, "parameters": {name: {"written": "decimal", "most": most} for name, most in values.items()}}
-
-
-def control(kind: str, label: str, **says: Any) -> Document:
-    return {"kind": kind, "label": label, "says": {gesture: {"talk": "t", "word": it} for gesture, it in says.items()}}
-
-
-WORDS: Document = {
-    "on": word("+"), "off": word("-"), "dim": word("d{v}", v=255), "hold": word("h"), "free": word("f"),
-    "tint": word("c{r} {g} {b}", r=255, g=255, b=255), "lean": word("x{x},{y}", x=255, y=255),
-    "note": {"sent": "t{text}", "parameters": {"text": {"written": "text", "most": 12}}},
-    "now": {**word("n{v}", v=255), "direction": "back"},
-}  # fmt: skip
-CONTROLS: Document = {
-    "moon": control("toggle", "Moon", on="on", off="off"), "dim": control("slider", "Dim it", move="dim"),
-    "tint": control("colour", "Tint", move="tint"), "lean": control("stick", "Lean", move="lean"),
-    "note": control("text", "Note", move="note"), "bell": {**control("button", "Bell", press="hold", release="free"), "is_held": True},
-    "is": {"kind": "light", "label": "Is it lit", "states": [
-        {"word": "now", "value": "v", "most": 99, "label": "dim", "shade": "dark"},
-        {"word": "now", "value": "v", "least": 100, "label": "bright", "shade": "green", "blink_s": 1},
-    ]},
-}  # fmt: skip
-SAY: Document = {"verb": "say", "say": {"talk": "t", "word": "now", "fill": {"v": "{lamp.level}"}}}
-
-
-def does(heard: str, *deeds: Document) -> Document:
-    return {"host": "board", "when": {"heard": heard}, "do": list(deeds)}
-
-
-STAR: Document = {
-    **merge_patch(
-        document("foyer-star"),
-        {
-            "title": TITLE, "lamps": {"star": None, "lamp": {"kind": "led", "host": "board", "rail": "three"}, "far": {"kind": "led", "host": "board", "rail": "three"}},
-            "nodes": {"phone": {"controls": None}}, "links": {"mq": None}, "talks": {"u": None},
-        },
-    ),
-    "vocabularies": {"words": {"framing": {"kind": "terminated", "terminator": "lf"}, "words": WORDS}},
-    "rules": {
-        "on": does("on", {"verb": "on", "target": "lamp"}, SAY), "off": does("off", {"verb": "off", "target": "lamp"}, SAY),
-        "dim": does("dim", {"verb": "level", "target": "lamp", "values": {"level": "{v}"}}, SAY),
-        "hold": does("hold", {"verb": "on", "target": "far"}), "free": does("free", {"verb": "off", "target": "far"}),
-        "lean": does("lean", {"verb": "level", "target": "far", "values": {"level": "{x}"}}),
-        "tint": does("tint", {"verb": "level", "target": "far", "values": {"level": "{b}"}}),
-        "note": does("note", {"verb": "off", "target": "far"}),
-    },
-}  # fmt: skip
-STAR["nodes"]["phone"]["controls"] = CONTROLS
-
-
-class Board:
-    """A board that runs its printed program in real time, and tells what its pins show."""
-
-    def __init__(self, whole: Document, folder: Path, **outside: str) -> None:
-        self.design = design_of(whole)
-        program = program_of(self.design, "board")
-        printed = print_program(self.design, program)
-        for name, text in {**printed.more, "program.cpp": printed.program, "board.h": (HERE / "board.h").read_text()}.items():
-            (folder / name).write_text(text)
-        whole_text = '#define LOOPBACK\n#include "program.cpp"\n#include "served.h"\n'
-        (folder / "whole.cpp").write_text(whole_text)
-        done = subprocess.run(
-            ["g++", *FLAGS, *SANITIZERS, "-o", folder / "board", folder / "whole.cpp"],
-            check=False,
-            capture_output=True,
-            text=True,
-        )
-        assert done.returncode == 0, done.stderr[:3000]
-        self.runs = subprocess.Popen(
-            [folder / "board"], stdin=subprocess.PIPE, stdout=subprocess.PIPE, text=True, env={**os.environ, **outside}
-        )
-        self.told, self.more = deque[list[str]](maxlen=5000), threading.Condition()
-        self.ports: dict[int, int] = {}
-        self.shows: dict[int, int] = {}
-        threading.Thread(target=self._read, daemon=True).start()
-        self.wait_for(lambda: len(self.ports) == 2)
-
-    def _read(self) -> None:
-        assert self.runs.stdout is not None
-        for line in self.runs.stdout:
-            parts = line.split()
-            with self.more:
-                self.told.append(parts)
-                if parts[1] == "A":
-                    self.ports[int(parts[2])] = int(parts[3])
-                if parts[1] == "P":
-                    self.shows[int(parts[2])] = int(parts[3])
-                self.more.notify_all()
-
-    def wait_for(self, is_so: Callable[[], bool]) -> None:
-        with self.more:
-            assert self.more.wait_for(is_so, timeout=15), list(self.told)[-20:]
-
-    def put(self, pin: int, level: int) -> None:
-        assert self.runs.stdin is not None
-        self.runs.stdin.write(f"{pin} {level}\n")
-        self.runs.stdin.flush()
-
-    @property
-    def address(self) -> str:
-        return f"http://127.0.0.1:{self.ports[0]}"
-
-    def end(self) -> None:
-        assert self.runs.stdin is not None
-        self.runs.stdin.close()
-        assert self.runs.wait(15) == 0, "the sanitizers found something"
 
 
 @pytest.fixture(scope="module", params=["websocket", "http"])
