@@ -11,7 +11,7 @@ import httpx
 import pytest
 from typer.testing import CliRunner
 
-from oddlamp.catalog.load import demo_plan
+from oddlamp.catalog.load import demo_plan, start_data
 from oddlamp.cli import app
 from oddlamp.core.plan.document import Document, merge_patch
 from oddlamp.core.plan.programs import BEGINS, ENDS, wrong_in
@@ -155,14 +155,26 @@ def test_what_stays_in_its_region_is_kept(code: str) -> None:
     assert wrong_in(code) is None
 
 
-def test_a_radio_of_the_boards_own_is_refused_in_a_sentence(http: httpx.Client) -> None:
-    project = http.post("/api/projects/import", json=demo_plan("foyer-star")).json()
+def test_a_ble_radio_of_the_boards_own_is_refused_in_a_sentence(http: httpx.Client) -> None:
+    project = http.post("/api/projects/import", json=start_data("14-coin-cell")["plan"]).json()
     program = shown(http, project)
     assert program["text"] == ""
-    assert program["refused"] == "It wants a program without the board's own radio."
+    assert program["refused"].startswith("It wants a program without BLE serial: packages of boards have no serial line by BLE")
     assert program["is_wiring_tried"]
     assert http.get(f"/api/projects/{project['id']}/program/file?what=wiring").status_code == 200
     assert http.get(f"/api/projects/{project['id']}/program/file").status_code == 422
+
+
+def test_a_board_with_a_radio_has_its_page_and_a_place_for_secrets(http: httpx.Client) -> None:
+    """The folder has what the steps speak of, and nothing that would be written over what the maker put there."""
+    project = http.post("/api/projects/import", json=demo_plan("foyer-star")).json()
+    program = shown(http, project)
+    assert program["beside"] == ["board.h", "secrets-example.h", "page.h"]
+    assert "Copy secrets-example.h to secrets.h" in program["steps"][0]
+    assert "Open http://(that address):333/ in any browser" in program["steps"][-1]
+    packed = http.get(f"/api/projects/{project['id']}/program/file").content
+    names = {it.partition("/")[2] for it in zipfile.ZipFile(io.BytesIO(packed)).namelist()}
+    assert names == {"foyer_star.ino", "board.h", "page.h", "secrets-example.h"}
 
 
 def test_a_plan_without_a_board_says_so(http: httpx.Client) -> None:
@@ -181,6 +193,6 @@ def test_the_command_line_writes_the_folder(tmp_path: Path) -> None:
     assert CliRunner().invoke(app, ["export", str(plan), "--host", "moon", "--to", str(tmp_path)]).exit_code == 2
     (tmp_path / "file").write_text("")
     assert CliRunner().invoke(app, ["export", str(plan), "--to", str(tmp_path / "file")]).exit_code == 2
-    plan.write_text(json.dumps(demo_plan("foyer-star")), encoding="utf-8")
+    plan.write_text(json.dumps(start_data("14-coin-cell")["plan"]), encoding="utf-8")
     done = CliRunner().invoke(app, ["export", str(plan), "--to", str(tmp_path / "out")])
-    assert (done.exit_code, "own radio" in done.output) == (1, True)
+    assert (done.exit_code, "by BLE in common" in done.output) == (1, True)

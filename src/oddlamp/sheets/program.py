@@ -1,6 +1,6 @@
 """The printed program of a host, to be read: line by line with the stage it comes from, and how it gets onto the board."""
 
-from collections.abc import Mapping
+from collections.abc import Iterator, Mapping
 from typing import Final, Literal
 
 from pydantic import Field
@@ -10,14 +10,17 @@ from oddlamp.core.behaviour.compile import program_of
 from oddlamp.core.design.design import Design
 from oddlamp.core.english import plural
 from oddlamp.core.errors import NotPrinted, OutOfRange
-from oddlamp.core.firmware.files import files_of
+from oddlamp.core.firmware.files import HEADER, files_of
 from oddlamp.core.firmware.printing import YOURS, Printed, print_program
+from oddlamp.core.firmware.radio import EXAMPLE_FILE, PAGE_FILE
 from oddlamp.core.firmware.regions import PLACES, changed_lines, changed_regions, regions_in
 from oddlamp.core.firmware.wiring import print_wiring_test
+from oddlamp.core.modules.own_radio import OWN_ADDRESS, SECRETS_FILE, USB_BD, page_at
 from oddlamp.core.plan.document import Document
 from oddlamp.core.plan.programs import Region
 from oddlamp.sheets.programming import programming_panel
 
+HAS_PAGE: Final = "a page for the phone, "
 NOT_OF_A_STAGE: Final = -1
 OF_THE_MAKER: Final = -2
 
@@ -58,6 +61,7 @@ class ProgramShown(Model):
     is_wiring_tried: bool = Field(default=True, description="Whether a program that tries the wiring can be printed")
     text: str = ""
     header: str = Field(default="", description="What differs between board packages, as a file of its own")
+    beside: tuple[str, ...] = Field(default=(), description="The names of the files that stand beside it")
     of: tuple[int, ...] = ()
     stages: tuple[str, ...] = ()
     regions: tuple[RegionShown, ...] = ()
@@ -135,18 +139,38 @@ def program_shown(design: Design, host: str, before: Design | None = None, taken
     return ProgramShown(
         hosts=hosts_of(design),
         host=host,
-        sentence=f"One file, {plural(count, 'line')}, and no library to fetch.",
+        sentence=f"One file, {plural(count, 'line')}, {HAS_PAGE if PAGE_FILE in printed.more else ''}and no library to fetch.",
         text=printed.program,
         header=printed.header,
+        beside=(HEADER, *printed.more),
         of=tuple(at[it] for it in printed.stages),
         stages=stages,
         regions=_regions(design, host, there),
         places={place: told for place, told in _places(design, host).items() if place not in there},
-        steps=steps,
+        steps=(*_secrets(printed), *steps, *_found(design, host, printed)),
         room=_room(printed),
         changed=None if before is None else _changed(before, host, printed),
         taken_at=taken_at,
     )
+
+
+def _secrets(printed: Printed) -> Iterator[str]:
+    if EXAMPLE_FILE in printed.more:
+        yield f"Copy {EXAMPLE_FILE} to {SECRETS_FILE} beside it, and write in that what only you know. It stays on your computer: taken again, the program leaves it alone."
+
+
+def _found(design: Design, host: str, printed: Printed) -> Iterator[str]:
+    """Say where the phone finds the page that the board serves."""
+    radio = printed.radio
+    if radio is None or radio["page"] is None:
+        return
+    page = radio["page"]
+    if radio["is_guest"]:
+        where = page_at(page["transport"], page["port"], "(that address)")
+        yield f"It joins your network, and tells a terminal at {USB_BD} Bd the address it was given. Open {where} in any browser: it serves a page with the phone's controls."
+    else:
+        where = page_at(page["transport"], page["port"], OWN_ADDRESS)
+        yield f"Let the phone join the network {radio['found_as']}, and open {where} in any browser: it serves a page with the phone's controls."
 
 
 def _is_wiring_tried(design: Design, host: str) -> bool:

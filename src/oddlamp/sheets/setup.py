@@ -6,10 +6,12 @@ from typing import Final, Literal
 from pydantic import Field
 
 from oddlamp.core.base import Model, si
+from oddlamp.core.behaviour.compile import program_of
 from oddlamp.core.design.design import Design
 from oddlamp.core.design.supplies import NodeDesign
 from oddlamp.core.english import inner, plural
 from oddlamp.core.errors import OutOfRange
+from oddlamp.core.firmware.radio import wants_clock
 from oddlamp.core.modules.driving import Hung, driving
 from oddlamp.core.modules.goals import (
     air_of,
@@ -130,9 +132,9 @@ def _own_radio(design: Design, node: NodeDesign, air: str, network: str, passwor
     name = own or name_for(design, "", NETWORK_NAME_MOST)
     talks = [it for it in design.talks.values() if it.b == node.id and it.vocabulary.words]
     talk = next((it for it in talks if any(hop.link_id == air for hop in it.hops)), None)
-    goal = OwnRadio(
-        name, transport.id, network_of(link), port_of(link), talk.vocabulary.words[0].label if talk is not None else ""
-    )
+    first = talk.vocabulary.words[0].label if talk is not None else ""
+    has_time = network_of(link) == "station" and wants_clock(program_of(design, node.id))
+    goal = OwnRadio(name, transport.id, network_of(link), port_of(link), first, has_time)
     secrets, refused = dict[bytes, bytes](), ""
     try:
         secrets = own_secrets(network, password)

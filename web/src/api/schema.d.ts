@@ -2724,6 +2724,12 @@ export interface components {
          */
         ProgramShown: {
             /**
+             * Beside
+             * @description The names of the files that stand beside it
+             * @default []
+             */
+            beside: string[];
+            /**
              * Changed
              * @description What is otherwise than when it was last taken away; none where it never was
              */

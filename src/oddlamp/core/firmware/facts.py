@@ -35,7 +35,7 @@ from oddlamp.core.firmware.hearing import Words, codes_heard, heard_on, words_of
 from oddlamp.core.firmware.names import event_named, named, said
 from oddlamp.core.firmware.page import page_of
 from oddlamp.core.firmware.pins import Pins, own_events
-from oddlamp.core.firmware.radio import radio_of
+from oddlamp.core.firmware.radio import radio_of, wants_clock
 from oddlamp.core.firmware.tables import coded_table, cue_tables, kinds_of, mover_table, of_day_ms, place_of, sign_tables
 from oddlamp.core.layouts.can import face_of
 from oddlamp.core.sentences.names import Names
@@ -65,7 +65,7 @@ class Facts:
         self.links = heard_on(design, self.host)
         self.ports = {it.talk.id: at for at, them in enumerate(self.links.values()) for it in them}
         self.calls = Calls(design, program, self.carried, self.ports)
-        self.radio = radio_of(design, self.host, has_clock=self._has_clock(), asks_loss=self._asks_loss())
+        self.radio = radio_of(design, self.host, has_clock=wants_clock(program), asks_loss=self._asks_loss())
         self.has = self._has()
 
     def all(self) -> Row:
@@ -161,7 +161,7 @@ class Facts:
             "keeps": self.program.keeps,
             "watches": bool(self.program.watches),
             "links": links,
-            "clock": self._has_clock(),
+            "clock": wants_clock(self.program),
             "eyed": any(it.is_eyed for it in specs),
             "cues": bool(self.program.cues),
             "wait_text": any(
@@ -283,11 +283,6 @@ class Facts:
             for place, it in places.items()
             if not place.startswith("heard.") or place.partition(".")[2] in words
         }
-
-    def _has_clock(self) -> bool:
-        """Tell whether anything wants the time of day."""
-        is_shown = any(isinstance(it, Show) and it.value is None for it in self.steps)
-        return is_shown or any(event[0] == "at" for event in self.program.handlers)
 
     def _asks_loss(self) -> bool:
         """Tell whether anything hangs on a link's being lost, or on its being back."""

@@ -38,6 +38,7 @@ class Printed(NamedTuple):
     header: str
     more: Mapping[str, str] = {}
     stages: tuple[str, ...] = ()  # of each line of the program the stage it comes from, empty for none
+    radio: Row | None = None  # what was printed of a radio of the board's own
     sizes: Room | None = None  # what it takes of its board, where that has an 8-bit chip
 
 
@@ -63,7 +64,7 @@ def print_program(design: Design, program: Program) -> Printed:
         wanted = f"a board with {room.memory.taken} bytes of memory, with the package's own: this one has {room.memory.there}"
         raise NotPrinted(field="program", given=program.host, allowed=wanted)
     more = beside(filled["radio"], filled["page"])
-    return Printed(whole, _BLANK.sub("\n\n", header), more, tuple(stage for _, _, stage in lines), room)
+    return Printed(whole, _BLANK.sub("\n\n", header), more, tuple(stage for _, _, stage in lines), filled["radio"], room)
 
 
 def without(missing: Sequence[str]) -> str:

@@ -3,6 +3,7 @@
 from collections.abc import Iterator, Mapping
 from typing import Final
 
+from oddlamp.core.behaviour.program import Program, Show
 from oddlamp.core.design.design import Design
 from oddlamp.core.firmware.calls import Row
 from oddlamp.core.firmware.names import said
@@ -35,6 +36,12 @@ CARRIED: Final = {
     "websocket": "a socket of its page",
     "mqtt": "a topic at a broker",
 }
+
+
+def wants_clock(program: Program) -> bool:
+    """Tell whether anything of a program wants the time of day."""
+    steps = (due.step for runs in program.handlers.values() for run in runs for due in run.steps)
+    return any(event[0] == "at" for event in program.handlers) or any(isinstance(it, Show) and it.value is None for it in steps)
 
 
 def airs_of(design: Design, host: str) -> tuple[str, ...]:
@@ -80,6 +87,7 @@ def radio_of(design: Design, host: str, *, has_clock: bool, asks_loss: bool) -> 
         "mqtt": mqtt,
         "heard": [{**it, "name": name} for name, it in named if it is not None],
         "name": as_text(_name(design, airs[0])),
+        "found_as": _name(design, airs[0]),
         "is_guest": is_guest,
         "broker_port": BROKER_PORT,
         "doors": [*([page["port"]] if has_page else []), *([at_tcp] if tcp else [])],

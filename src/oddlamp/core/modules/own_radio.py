@@ -74,6 +74,14 @@ def own_page_port(transport: str, port: int) -> int:
     return port if transport in ("http", "websocket") else PAGE_PORT
 
 
+def page_at(transport: str, port: int, address: str) -> str:
+    """Return where the board serves its page; empty where its line stands there."""
+    page = own_page_port(transport, port)
+    if transport == "tcp" and page == port:
+        return ""
+    return f"http://{address}/" if page == PAGE_PORT else f"http://{address}:{page}/"
+
+
 def secret_names(*, is_guest: bool, has_broker: bool, has_time: bool) -> tuple[str, ...]:
     """Return what only the maker knows, by the names it has in the program."""
     wanted = {"NETWORK": is_guest, "PASSWORD": True, "BROKER": has_broker, "TIME_SERVER": has_time, "ZONE": has_time}
@@ -121,10 +129,9 @@ def _by_wifi(goal: OwnRadio, dialect: Dialect | None) -> Iterator[Step]:
     at = OWN_ADDRESS if not is_guest else "the address it printed"
     opens = OPENS[goal.transport].format(at=at, port=goal.port, name=goal.name)
     yield Step("link", f"Let the phone's program open {opens}.", advice="It is refused: the address or the port is another.")
-    page = own_page_port(goal.transport, goal.port)
-    if goal.transport != "http" and (goal.transport == "websocket" or page != goal.port):
-        shown = "" if page == PAGE_PORT else f":{page}"
-        yield Step("link", f"Or open http://{at}{shown}/ in any browser: the board serves a page with the phone's controls.")
+    page = page_at(goal.transport, goal.port, at)
+    if goal.transport != "http" and page:
+        yield Step("link", f"Or open {page} in any browser: the board serves a page with the phone's controls.")
     yield from _tried(goal)
 
 

@@ -112,7 +112,9 @@ function Taking({ program, onTaken }: { program: ProgramShown; onTaken: () => vo
 	const copy = () =>
 		(navigator.clipboard?.writeText(program.text) ?? Promise.reject()).then(
 			() => {
-				setCopied("The program is copied; its header, board.h, is in the folder.");
+				setCopied(
+					`The program is copied; ${AND.format(program.beside)} ${program.beside.length > 1 ? "are" : "is"} in the folder.`,
+				);
 				onTaken();
 			},
 			() => setCopied("This browser does not let it be copied: take the folder."),
@@ -150,6 +152,7 @@ function Taking({ program, onTaken }: { program: ProgramShown; onTaken: () => vo
 	);
 }
 
+const AND = new Intl.ListFormat("en-GB");
 const COUNT = new Intl.NumberFormat("en-GB");
 
 /** What it takes of the board: a bar each for flash and memory, its own part dark, that of the package beside it. */
