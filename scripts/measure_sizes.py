@@ -17,13 +17,15 @@ from oddlamp.catalog.load import demo_plan, start_data, start_names
 from oddlamp.core.behaviour.compile import program_of
 from oddlamp.core.firmware.printing import Printed, print_program
 from oddlamp.core.firmware.sizes import MARKS, marks_of, plain, sizes_of
-from oddlamp.core.plan.document import Document
+from oddlamp.core.plan.document import Document, merge_patch
+from tests.builders import CLEAR
+from tests.core.test_modules_on_the_line import REPLY, WIFI
 from tests.firmware.chipped import CHIPS, baseline, compiled_size
 from tests.firmware.drawn import drawn_for_chip, drawn_whole
 from tests.firmware.proof import design_of
 
 OUT = Path(__file__).parent.parent / "src" / "oddlamp" / "data" / "program" / "sizes.toml"
-DRAWN, SMALL, CUT = 70, 30, 4
+DRAWN, SMALL, CUT, WRAPPED = 70, 30, 4, 10
 RIDGE = 1e-4  # keeps functions that always come together from taking each other's weight
 
 
@@ -42,6 +44,11 @@ def wholes(rng: random.Random) -> Iterator[Document]:
     for name in start_names():
         whole = dict(start_data(name)["plan"])
         yield from (whole, *(cut(whole, rng, 0.55) for _ in range(CUT)))
+    for seed in range(WRAPPED):
+        whole = (drawn_for_chip if seed % 2 else drawn_whole)(random.Random(800 + seed))
+        wrapped = merge_patch(whole, {**WIFI, "signals": {f"radio.{it}": None for it in ("state", "enable", "reset")}})
+        yield from (wrapped, cut(wrapped, rng, 0.3))
+    yield from (merge_patch(CLEAR, WIFI), merge_patch(merge_patch(CLEAR, WIFI), REPLY))
     yield from (demo_plan(), *(cut(demo_plan(), rng, 0.5) for _ in range(CUT)))
 
 

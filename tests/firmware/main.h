@@ -1,7 +1,7 @@
 // Reads what happens, a line each: time, what, and two numbers. "T" begins there, "R" a byte of the memory, "X" lines that carry
 // bits, "B" a byte at a port, "L" a pin's level, "I" a code of a remote,
 // "N" "D" "G" "Q" and "U" somebody who calls by radio, bytes, the end of a packet, who leaves, the network up or down,
-// "K" the time of day after the pass, "E" the end.
+// "K" the time of day after the pass, "Y" asks for what was told up to then, "E" the end.
 // What happens at a time is there for the pass of that time; a pass is made each millisecond.
 int main() {
   uint32_t at, next = 0;
@@ -27,6 +27,7 @@ int main() {
     if (what == 'I') codes.push_back((uint32_t)a);
     happens_at_net(what, a, b);
     if (what == 'K') { clock_waits = true; clock_set = a; }
+    if (what == 'Y') { std::printf("%u Y\n", at); std::fflush(stdout); }
     if (what == 'E') { clock_ms = next++; loop(); tell_clocked(); }
   }
   for (size_t place = 0; place < store.size(); place++) if (store[place] != 0xFF) std::printf("0 R %u %d\n", (unsigned)place, store[place]);

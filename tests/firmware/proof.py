@@ -70,6 +70,8 @@ class Proof:
         self.made = built(self.printed, folder, has_clock=self.all["has"]["clock"], fault=fault)
         self.input_pin = {it["key"]: (self.number(it["pin"]), it["is_low"]) for it in self.all["inputs"]}
         self.by_pin = {pin: key for key, (pin, _) in self.input_pin.items()}
+        told = [it["commands"] for it in self.all["ears"] if it["commands"] is not None and it["commands"]["is_loss_told"]]
+        self.by_message = told[0]["link"] if told else ""
         self.state_pin = {it["air"]: self.number(it["pin"]) for it in self.all["states"]}
 
     # What happens, as lines for the program
@@ -150,6 +152,8 @@ class Proof:
                     codes += [Came(("heard", word), values) for code, word, values in self.codes() if code == a]
                 elif what == "K":
                     clock = a
+                elif what == "J":  # a module tells that somebody has come
+                    links.append(Came(("link", self.by_message, "back")))
             if self.radio is not None and self.all["radio"]["is_loss_told"] and now == self.radio.linked_at(starts):
                 links.append(Came(("link", self.all["radio"]["lines"][0]["link"], "back")))
             for ear in ears:

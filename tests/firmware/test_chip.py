@@ -13,6 +13,7 @@ from oddlamp.core.errors import NotPrinted
 from oddlamp.core.firmware.printing import print_program
 from oddlamp.core.plan.document import Document, merge_patch
 from tests.builders import CLEAR
+from tests.core.test_modules_on_the_line import REPLY, WIFI
 from tests.firmware.chipped import CHIPS, Chip, agree_on_chip, baseline, compiled, compiled_size
 from tests.firmware.drawn import drawn_for_chip, drawn_whole
 from tests.firmware.proof import Happening, Proof, design_of
@@ -64,8 +65,8 @@ def test_a_starting_point_on_its_chip_does_what_was_rehearsed(name: str, tmp_pat
     whole = dict(start_data(name)["plan"])
     if not any(it["kind"] == "board" for it in whole["nodes"].values()):
         pytest.skip("it has no board")
-    if any(it["kind"] == "air" and "board" in (it["a"], it["b"]) for it in whole["links"].values()):
-        pytest.skip("its board's own radio is not printed")
+    if not any((it.get("choice") or {}).get("part") in CHIPS for it in whole["nodes"].values()):
+        pytest.skip("its board has no 8-bit chip")
     assert on_chip(whole, tmp_path, random.Random(name)) > 2
 
 
@@ -84,6 +85,17 @@ def test_drawn_programs_compile_clean_for_the_chip(seed: int, tmp_path: Path) ->
     """With chips beside the board, codes, displays and all: no warning in 16-bit `int` either."""
     proof = Proof(design_of(drawn_whole(random.Random(seed))), "board", tmp_path)
     assert compiled(proof, tmp_path).stat().st_size > 1000
+
+
+def test_a_program_that_tells_a_module_everything_compiles_clean_for_the_chip(tmp_path: Path) -> None:
+    """And is as large as was estimated: flash and memory within a tenth of the compiler's."""
+    proof = Proof(design_of(merge_patch(merge_patch(CLEAR, WIFI), REPLY)), "board", tmp_path)
+    printed = print_program(proof.design, proof.program)
+    assert printed.sizes is not None
+    flash, memory = compiled_size(printed, CHIPS["board-5v-20io"], tmp_path)
+    port = baseline(printed, CHIPS["board-5v-20io"])
+    assert printed.sizes.flash.own == pytest.approx(flash - port[0], rel=0.1)
+    assert printed.sizes.memory.own == pytest.approx(memory - port[1], rel=0.1, abs=16)
 
 
 @pytest.mark.parametrize("seed", range(40 if IS_PROOF else 2))

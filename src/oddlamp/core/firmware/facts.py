@@ -31,6 +31,7 @@ from oddlamp.core.behaviour.program import (
 from oddlamp.core.behaviour.winners import TAKES_OVER
 from oddlamp.core.design.design import Design
 from oddlamp.core.firmware.calls import Calls, Carried, Row, carried_by
+from oddlamp.core.firmware.commands import commands_of
 from oddlamp.core.firmware.hearing import Words, codes_heard, heard_on, words_of
 from oddlamp.core.firmware.names import event_named, named, said
 from oddlamp.core.firmware.page import page_of
@@ -77,7 +78,11 @@ class Facts:
         words = Words(self.pins.known, self.carried)
         airs = [it["link"] for it in self.radio["lines"]] if self.radio is not None else []
         ears = [
-            {**words.ear(at, them[0], at, self.port_told(link)), "is_radio": link in airs}
+            {
+                **words.ear(at, them[0], at, self.port_told(link)),
+                "is_radio": link in airs,
+                "commands": commands_of(self.design, self.host, link, self.pins.event, asks_loss=self._asks_loss()),
+            }
             for at, (link, them) in enumerate(self.links.items())
         ]
         inputs = list(self.pins.inputs())
@@ -100,7 +105,7 @@ class Facts:
             page = page_of(self.design, self.host, radio, self.links[radio["page"]["link"]][0])
         return {
             "radio": radio, "page": page, "behaviour": f"rules.{self.host}", "title": said(self.design.plan.title), "host": said(self.design.nodes[self.host].label),
-            "has": {**self.has, "chips": bool(self.pins.chips), "says_check": any("say_check" in line for it in says for line in it["lines"]), "says": bool(says) or any(it["answers_unknown"] for it in ears), "clocked": any(it["is_clocked"] for it in chains), "one_wire": any(not it["is_clocked"] for it in chains), **self._fonts()},
+            "has": {**self.has, "chips": bool(self.pins.chips), "says_check": any("say_check" in line for it in says for line in it["lines"]), "says": bool(says) or any(it["answers_unknown"] for it in ears), "clocked": any(it["is_clocked"] for it in chains), "wires": any(not it["is_radio"] and it["commands"] is None for it in ears), "one_wire": any(not it["is_clocked"] for it in chains), **self._fonts()},
             "pins_told": self.pins.told, "lamps": lamps, "inputs": inputs, "cues": cues, "waits": waits,
             "events": [event_named(it) for it in self._events()],
             "rules": rules, "says": says, "handlers": list(self._handlers(rules)),
@@ -135,7 +140,12 @@ class Facts:
         signs = any(self._face(name) is not None for name in self.program.lamps)
         orders = self.program.orders.values()
         moved = any(event[-1] == "moved" for event in self.program.handlers)
-        links = bool(self.program.watches) or bool(self._states()) or (self.radio is not None and self.radio["is_loss_told"])
+        links = (
+            bool(self.program.watches)
+            or bool(self._states())
+            or (self.radio is not None and self.radio["is_loss_told"])
+            or self._is_told_loss()
+        )
         return {
             "colours": any(it.lights == 3 for it in specs) or chains,
             "chains": chains,
@@ -283,6 +293,11 @@ class Facts:
             for place, it in places.items()
             if not place.startswith("heard.") or place.partition(".")[2] in words
         }
+
+    def _is_told_loss(self) -> bool:
+        """Tell whether a module that is told everything by commands tells of its link."""
+        commands = (commands_of(self.design, self.host, it, self.pins.event, asks_loss=self._asks_loss()) for it in self.links)
+        return any(it is not None and it["is_loss_told"] for it in commands)
 
     def _asks_loss(self) -> bool:
         """Tell whether anything hangs on a link's being lost, or on its being back."""

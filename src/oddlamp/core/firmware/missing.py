@@ -6,10 +6,10 @@ from typing import Final
 from oddlamp.core.behaviour.program import Program
 from oddlamp.core.design.design import Design
 from oddlamp.core.firmware.calls import carried_by
+from oddlamp.core.firmware.commands import is_told_by_commands
 from oddlamp.core.firmware.hearing import codes_heard, heard_on, is_known, words_of
 from oddlamp.core.firmware.pins import all_lines_have_pins
 from oddlamp.core.firmware.radio import why_no_radio
-from oddlamp.core.modules.goals import dialect_of
 from oddlamp.core.modules.known import links_known
 from oddlamp.core.parts.models import BoardPart
 
@@ -39,17 +39,14 @@ def why_not_printed(design: Design, program: Program) -> Iterator[str]:
             yield f"{told}: two vocabularies on one wire"
         if not all(is_known(it.talk.vocabulary) for it in them):
             yield f"{told}: a module's own commands"
-        ends = [it for it in (design.plan.links[link].a, design.plan.links[link].b) if it != program.host]
-        dialects = [dialect_of(design, design.nodes[it]) for it in ends]
-        if any(it is not None and it.enters == "always" for it in dialects):
-            yield f"{told}: a module that is told everything by commands"
     words = words_of(design, program.host)
     for word in words.values():
         if sum(it.written == "text" for it in word.parameters) > 1:
             yield f"{word.label}: two texts in one word"
     is_asked = any(it.link_lost != "keep" for it in program.orders.values()) or any(it[0] == "link" for it in program.handlers)
     for known in links_known(design):
-        if known.board == program.host and known.by == "message" and is_asked:
+        told_by_commands = known.module is not None and is_told_by_commands(design, known.module)
+        if known.board == program.host and known.by == "message" and is_asked and not told_by_commands:
             yield "what a module itself says of its link: wire its state pin"
     for it in codes_heard(design, program, program.handlers, carried_by(design, program, words)):
         if not it["is_whole"]:
