@@ -46,6 +46,11 @@ static inline uint16_t packet_read(uint8_t *content, uint16_t most) {
   return size;
 }
 static inline void packet_say(const uint8_t *content, uint16_t size) { tell_sent(PACKETS_AT, content, size); }
+static inline void net_take_over() { std::printf("%u H handed\n", clock_ms); }
+static inline void net_ask() { std::printf("%u H asks\n", clock_ms); }
+static bool has_joined;
+static inline void net_join(const char *network, const char *password) { std::printf("%u H joins [%s] [%s]\n", clock_ms, network, password); has_joined = true; }
+static inline bool net_has_joined() { return has_joined; }
 static inline bool net_time(uint32_t &) { return false; }
 static inline void happens_at_net(char what, long a, long b) {
   if (what == 'N') { net_waits[(int)a].push_back((int)b); net_gone.erase((int)b); }

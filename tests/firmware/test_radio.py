@@ -6,6 +6,7 @@ import threading
 from collections.abc import Iterator
 from pathlib import Path
 from typing import Any
+from urllib.parse import urlencode
 
 import pytest
 from paho.mqtt.client import CallbackAPIVersion, Client, MQTTMessage
@@ -197,6 +198,36 @@ def test_two_lines_on_one_radio_each_have_their_own_words(tmp_path: Path) -> Non
     assert 'TOPIC[] = "STAR"' in printed.program
     assert "hear_page(" in printed.program
     Proof(design_of(whole), "board", tmp_path)
+
+
+def test_a_button_that_is_held_lets_it_into_another_network(tmp_path: Path) -> None:
+    """3 s: a phone hands it over; 8 s: it asks for it on a page of its own, which takes any letters. Its LED tells which, from memory."""
+    whole = over("websocket", {"links": {"lan": {"join": "station", "join_button": "go"}},
+                               "inputs": {"go": {"kind": "button", "host": "board"}, "door": None}, "signals": {"door.in": None},
+                               "lamps": {"far": None}, "rules": dict.fromkeys(("hold", "free", "lean", "tint", "note"))})  # fmt: skip
+    proof = Proof(design_of(whole), "board", tmp_path)
+    proof.radio = None
+
+    def held(at: int, lasts: int) -> list[Happening]:
+        return [proof.put(at, "go", 1), proof.put(at + lasts, "go", 0)]
+
+    def ran(*events: Happening) -> list[str]:
+        told, _ = proof.ran([*events, (20_000, "E", 0, 0)], proof.begun(0, {}))
+        return [it.partition(" ")[2] for it in told if it.split()[1] in "HO"]
+
+    assert ran(*held(100, 2900)) == []
+    assert ran(*held(100, 4000)) == ["H handed"]
+    page = ran(*held(100, 8100), *asks(9000, b"GET / HTTP/1.1\r\n\r\n"))
+    assert page[0] == "H asks"
+    assert b"<title>Another network</title>" in bytes.fromhex(page[1].split()[2])
+    form = urlencode({"n": "Fo+yer & \u00e9", "p": 'a%41"b &c=1'}).encode()
+    joined = ran(*held(100, 8100), *asks(9000, b"POST /join HTTP/1.1\r\nContent-Length: %d\r\n\r\n%b" % (len(form), form)))
+    assert joined[1] == 'H joins [Fo+yer & \u00e9] [a%41"b &c=1]'
+    long = b"n=" + b"%41" * 400
+    assert "H joins [" + 32 * "A" + "] []" in ran(
+        *held(100, 8100), *asks(9000, b"POST /join HTTP/1.1\r\nContent-Length: %d\r\n\r\n%b" % (len(long), long))
+    )
+    assert [it for it in ran(*asks(100, b"POST /join HTTP/1.1\r\nContent-Length: 3\r\n\r\nn=a")) if it.startswith("H")] == []
 
 
 def test_no_secret_is_printed() -> None:

@@ -9,6 +9,7 @@ from oddlamp.core.modules.own_radio import NETWORK_NAME_MOST, OPENS
 from oddlamp.core.parts.dialect import Dialect
 from oddlamp.core.parts.models import ModulePart
 from oddlamp.core.plan.document import at_path
+from oddlamp.core.plan.signals import label_of
 from oddlamp.sheets.models import Choice, Entry, Option
 
 VERSION_QUERIES = ("AT+VERSION?", "AT+VERSION", "AT+VERR?", "AT+GMR")
@@ -61,8 +62,46 @@ def network_choices(design: Design, air: str) -> tuple[Choice, ...]:
             ("5g", "5 GHz only", "they never find it"),
         )
     )
-    return found, Choice(
+    has = Choice(
         label="That network has", origin="own" if band else "proposed", because=None if band else "not told yet", options=bands
+    )
+    return (found, has, *_joining(design, air))
+
+
+def _joining(design: Design, air: str) -> Iterator[Choice]:
+    """Ask how a board's own radio is let into another network: by its file of secrets and an upload, or by a button that is held."""
+    link = design.plan.links[air]
+    board = next((it for it in (link.b, link.a) if design.nodes[it].node.kind == "board"), None)
+    if board is None or link.kind != "air":
+        return
+    path = ("links", air, "join_button")
+    buttons = {name: it for name, it in design.plan.inputs.items() if it.kind == "button" and it.host == board and not it.count}
+    options = [
+        Option(
+            label="Its file of secrets",
+            detail="the program is uploaded again",
+            patch=at_path(path, None),
+            is_chosen=link.join_button is None,
+        ),
+        *(
+            Option(
+                label=f"{label_of(it.label, name)}, held",
+                detail="for 3 s a phone hands it the network, for 8 s it asks on a page of its own",
+                patch=at_path(path, name),
+                is_chosen=link.join_button == name,
+            )
+            for name, it in buttons.items()
+        ),
+    ]
+    if not buttons:
+        name = next(it for it in ("join", *(f"join{at}" for at in range(2, 99))) if it not in design.plan.inputs)
+        new = {"inputs": {name: {"kind": "button", "label": "Join", "host": board}}, **at_path(path, name)}
+        options.append(Option(label="A new button, held", detail="one more pin of the board", patch=new, is_chosen=False))
+    yield Choice(
+        label="Another network is joined by",
+        origin="own" if link.join_button else "proposed",
+        because=None if link.join_button else "it needs no button and no pin",
+        options=tuple(options),
     )
 
 

@@ -16,6 +16,7 @@ from oddlamp.core.modules.driving import Hung, driving
 from oddlamp.core.modules.goals import (
     air_of,
     dialect_of,
+    join_button_of,
     name_for,
     network_of,
     partner_of,
@@ -134,7 +135,7 @@ def _own_radio(design: Design, node: NodeDesign, air: str, network: str, passwor
     talk = next((it for it in talks if any(hop.link_id == air for hop in it.hops)), None)
     first = talk.vocabulary.words[0].label if talk is not None else ""
     has_time = network_of(link) == "station" and wants_clock(program_of(design, node.id))
-    goal = OwnRadio(name, transport.id, network_of(link), port_of(link), first, has_time)
+    goal = OwnRadio(name, transport.id, network_of(link), port_of(link), first, has_time, join_button_of(design, air))
     secrets, refused = dict[bytes, bytes](), ""
     try:
         secrets = own_secrets(network, password)
@@ -150,7 +151,7 @@ def _own_radio(design: Design, node: NodeDesign, air: str, network: str, passwor
         sentence=sentence,
         steps=tuple(_step(step) for step in steps),
         text=_as_lines(sentence, steps),
-        blinks=tuple(_blinks(dialect)) if dialect is not None and goal.network == "station" else (),
+        blinks=tuple(_blinks(dialect)) if dialect is not None and goal.button else (),
         proposed="" if own else "Name proposed from the project's title",
         keep=None if own else at_path(("links", air, "name"), name),
         asks=() if not is_wifi else ("network", "password") if goal.network == "station" else ("password",),

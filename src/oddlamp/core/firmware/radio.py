@@ -4,9 +4,10 @@ from collections.abc import Iterator, Mapping
 from typing import Final
 
 from oddlamp.core.behaviour.program import Program, Show
+from oddlamp.core.behaviour.tables import ms_of
 from oddlamp.core.design.design import Design
 from oddlamp.core.firmware.calls import Row
-from oddlamp.core.firmware.names import said
+from oddlamp.core.firmware.names import named, pin_number, said
 from oddlamp.core.modules.goals import name_for, network_of, port_of
 from oddlamp.core.modules.known import links_known
 from oddlamp.core.modules.own_radio import (
@@ -21,10 +22,12 @@ from oddlamp.core.modules.own_radio import (
     secret_line,
     secret_names,
 )
+from oddlamp.core.parts.models import BoardPart
 
 GUESTS_MOST: Final = (
     4  # who is let in at once, to the page and to the line each: what a small board has room for, common practice
 )
+JOINING: Final = {"handed": "JOINS_BY_PHONE", "asked": "JOINS_BY_PAGE"}
 KEPT_MOST: Final = 512  # bytes of what was said last, for a page that asks twice a second
 PAGE_FILE: Final = "page.h"
 EXAMPLE_FILE: Final = "secrets-example.h"
@@ -97,8 +100,32 @@ def radio_of(design: Design, host: str, *, has_clock: bool, asks_loss: bool) -> 
         "is_loss_told": any(it["is_loss_told"] for it in lines),
         "has_clock": has_clock,
         "has_time": has_clock and is_guest,
+        "joining": _joining(design, host, airs) if is_guest else None,
         "usb_bd": USB_BD,
     }
+
+
+def _joining(design: Design, host: str, airs: tuple[str, ...]) -> Row | None:
+    """Return what a held button does, and the pin of the board's own LED where nothing hangs on it; None for no button."""
+    part = design.nodes[host].part
+    links = [link for it in airs if (link := design.plan.links[it]).kind == "air" and link.join == "station"]
+    button = next((it.join_button for it in links if it.join_button in design.plan.inputs), None)
+    dialect = design.catalog.own_radio(part) if isinstance(part, BoardPart) else None
+    if button is None or dialect is None or part is None:
+        return None
+    taken = {it.label for it in design.pins if it.host == host}
+    led = next((it.label for it in part.pins if it.busy_with == "status-led" and it.label not in taken), None)
+    ways = [
+        {
+            "held_ms": ms_of(it.held_s),
+            "blink_ms": ms_of(it.blink.turns_s[0]),
+            "by": it.by,
+            "name": JOINING[it.by],
+            "told": said(it.means),
+        }
+        for it in sorted(dialect.joins, key=lambda it: -it.held_s)
+    ]
+    return {"button": named("INPUT", button), "ways": ways, "led": pin_number(part, led) if led is not None else ""}
 
 
 def _line(design: Design, host: str, air: str, *, asks_loss: bool) -> Row:
@@ -136,7 +163,12 @@ def beside(radio: Row | None, page: str) -> Mapping[str, str]:
 
 
 def _example(radio: Row) -> str:
-    names = secret_names(is_guest=radio["is_guest"], has_broker=radio["mqtt"] is not None, has_time=radio["has_time"])
+    names = secret_names(
+        is_guest=radio["is_guest"],
+        has_broker=radio["mqtt"] is not None,
+        has_time=radio["has_time"],
+        is_joined_by_hand=radio["joining"] is not None,
+    )
     lines = [f"{secret_line(name)}  // {PLACES[name][1]}\n" for name in names]
     told = f"// Copy this file to {SECRETS_FILE}, and write in it what only you know: it stays on your computer, and no plan holds it.\n"
     return told + "".join(lines)

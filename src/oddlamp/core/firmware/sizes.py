@@ -17,6 +17,9 @@ _CONSTANT: Final = re.compile(r"static const uint(?:8|16)_t (\w+) = (\d+);")
 _VARIABLE: Final = re.compile(r"^[ \t]*static (?!const|inline)(?:(?:const )?(\w+)) (\*?\w[^;()=]*)(?:=[^;]*)?;", re.M)
 _TABLE: Final = re.compile(r"static const (\w+) \*?(?:const )?\w+((?:\[[^\]]*\])+) IN_FLASH = \{(.*?)\};", re.S)
 _DIMENSION: Final = re.compile(r"\[([^\]]*)\]")
+_TEXT: Final = re.compile(r'(?<!include )"((?:[^"\\\n]|\\.)*)"')
+_IN_FLASH: Final = re.compile(r'IN_FLASH = "[^\n]*')
+_ESCAPED: Final = re.compile(r"\\.")
 _NAME: Final = re.compile(r"[*\s]*(\w+)")
 
 
@@ -84,6 +87,7 @@ class _Counted:
             if kind in self.types:
                 yield from (self._sized(kind, it) for it in _parts(declared))
         yield from (size * self._times(after) for size, after in self.unnamed)
+        yield sum(_letters(it) for it in {*_TEXT.findall(_IN_FLASH.sub("", self.text))})
 
     def _times(self, declared: str) -> int:
         count = 1
@@ -93,11 +97,17 @@ class _Counted:
 
     def tables(self) -> Iterator[int]:
         """Yield the size of each table in flash: by its rows, or by its numbers where it is of numbers alone."""
+        yield sum(_letters(it) for it in _TEXT.findall("".join(_IN_FLASH.findall(self.text))))
         for kind, dimensions, rows in _TABLE.findall(self.text):
             dims, inside = _DIMENSION.findall(dimensions), rows.count("{")
             last = self._number(dims[-1]) if len(dims) > 1 else 1
             count = inside if inside else len([it for it in rows.split(",") if it.strip()])
             yield count * last * self.types.get(kind, 1)
+
+
+def _letters(text: str) -> int:
+    """Return the bytes of a text between quotes, with the one that ends it."""
+    return len(_ESCAPED.sub("x", text)) + 1
 
 
 def _parts(declared: str) -> list[str]:

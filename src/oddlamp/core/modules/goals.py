@@ -9,6 +9,7 @@ from oddlamp.core.modules.script import PORT, UNKNOWN, Goal, proposed_pin
 from oddlamp.core.parts.dialect import Dialect
 from oddlamp.core.parts.models import ModulePart
 from oddlamp.core.plan.model import Link, Setup
+from oddlamp.core.plan.signals import label_of
 
 
 class Wanted(NamedTuple):
@@ -90,6 +91,13 @@ def network_of(link: Link | None) -> Literal["access-point", "station"]:
 def port_of(link: Link | None) -> int:
     """Return the port something of Wi-Fi is found at."""
     return (link.port if link is not None and link.kind == "air" else None) or PORT
+
+
+def join_button_of(design: Design, air: str) -> str:
+    """Return the label of the button that lets a board's radio into another network; empty where there is none."""
+    link = design.plan.links[air]
+    button = link.join_button if link.kind == "air" and link.join == "station" else None
+    return label_of(design.plan.inputs[button].label, button) if button in design.plan.inputs else ""
 
 
 def name_for(design: Design, end: str, most: int) -> str:

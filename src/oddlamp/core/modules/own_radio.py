@@ -29,6 +29,7 @@ PLACES: Final = {
     "NETWORK": ("<your network>", "the name of the house's network, 2.4 GHz"),
     "PASSWORD": ("<password>", "8 to 63 characters"),
     "BROKER": ("<your broker>", "its address in the house's network"),
+    "OWN_PASSWORD": ("<another password>", "8 to 63 characters, of the network it opens to ask for another"),
     "TIME_SERVER": ("<your router>", "who tells the time: many routers do, or one of the public ones"),
     "ZONE": ("UTC0", "your time zone as POSIX writes it, with its summer time: two zones and when each begins"),
 }
@@ -43,6 +44,7 @@ class OwnRadio(NamedTuple):
     port: int = 0
     first_word: str = ""
     has_time: bool = False
+    button: str = ""
 
 
 def own_radio_script(goal: OwnRadio, dialect: Dialect | None) -> tuple[Step, ...]:
@@ -82,9 +84,16 @@ def page_at(transport: str, port: int, address: str) -> str:
     return f"http://{address}/" if page == PAGE_PORT else f"http://{address}:{page}/"
 
 
-def secret_names(*, is_guest: bool, has_broker: bool, has_time: bool) -> tuple[str, ...]:
+def secret_names(*, is_guest: bool, has_broker: bool, has_time: bool, is_joined_by_hand: bool) -> tuple[str, ...]:
     """Return what only the maker knows, by the names it has in the program."""
-    wanted = {"NETWORK": is_guest, "PASSWORD": True, "BROKER": has_broker, "TIME_SERVER": has_time, "ZONE": has_time}
+    wanted = {
+        "NETWORK": is_guest,
+        "PASSWORD": True,
+        "OWN_PASSWORD": is_joined_by_hand,
+        "BROKER": has_broker,
+        "TIME_SERVER": has_time,
+        "ZONE": has_time,
+    }
     return tuple(name for name, is_wanted in wanted.items() if is_wanted)
 
 
@@ -99,7 +108,9 @@ def _placeholder(what: str) -> bytes:
 
 def _by_wifi(goal: OwnRadio, dialect: Dialect | None) -> Iterator[Step]:
     is_guest = goal.network == "station"
-    names = secret_names(is_guest=is_guest, has_broker=goal.transport == "mqtt", has_time=goal.has_time)
+    names = secret_names(
+        is_guest=is_guest, has_broker=goal.transport == "mqtt", has_time=goal.has_time, is_joined_by_hand=bool(goal.button)
+    )
     yield Step(
         "wire",
         f"Write what only you know into a file {SECRETS_FILE} beside the program. It stays on your computer: no plan holds it.",
@@ -112,12 +123,12 @@ def _by_wifi(goal: OwnRadio, dialect: Dialect | None) -> Iterator[Step]:
             "It joins the house's network, which takes some seconds, and prints the address it was given. Only a 2.4 GHz network can be joined.",
             advice="It goes on trying: the name or the password is another, or the network is a 5 GHz one.",
         )
-        if dialect is not None:
+        if dialect is not None and goal.button:
             for place, it in enumerate(dialect.joins):
                 most = f" to {si(dialect.joins[place + 1].held_s, 's')}" if place + 1 < len(dialect.joins) else " or longer"
                 yield Step(
                     "key up",
-                    f"In another house, with no computer: hold its button for {si(it.held_s, 's')}{most} and let go. Its LED goes {it.blink.text}: {it.means}.",
+                    f"In another house, with no computer: hold {goal.button} for {si(it.held_s, 's')}{most} and let go. Its own LED, where nothing else hangs on that pin, goes {it.blink.text}: {it.means}.",
                 )
         yield Step("link", "Let the phone be in the same network.")
     else:

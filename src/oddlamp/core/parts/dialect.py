@@ -88,6 +88,9 @@ class Join(Model):
 
     held_s: Annotated[float, Described(gt=0, le=60)]
     means: str
+    by: Literal["handed", "asked"] = Described(
+        description="Whether a phone hands it the network, or its own network's page asks for it"
+    )
     blink: Blink
 
 

@@ -154,6 +154,7 @@ class Air(Model):
         default=None, description="What the radio of a board is found by; a module's stands in its set-up"
     )
     port: Annotated[int, Field(ge=1, le=65_535)] | None = None
+    join_button: Id | None = Field(default=None, description="Held, it lets a board's own radio into another network")
     band: Literal["2g4", "both", "5g"] | None = Field(
         default=None, description="What the house's network has, where that is joined"
     )

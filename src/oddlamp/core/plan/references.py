@@ -97,6 +97,8 @@ def _of_talks(plan: "Plan") -> Iterator[Mention]:
         others = [node for node in plan.nodes if node != link.a]
         yield Mention(("links", name, "a"), link.a, ("nodes",), plan.nodes, ("links", name))
         yield Mention(("links", name, "b"), link.b, ("nodes",), others, ("links", name))
+        buttons = [it for it, one in plan.inputs.items() if one.kind == "button" and one.host in (link.a, link.b)]
+        yield _alone(("links", name, "join_button"), getattr(link, "join_button", None), "inputs", buttons)
     for name, talk in plan.talks.items():
         goes: Place = ("talks", name)
         yield Mention((*goes, "a"), talk.a, ("nodes",), plan.nodes, goes)
