@@ -341,6 +341,10 @@ MOVER: Document = {
 }
 
 
+CLOCK_CHIP: Document = {
+    "nodes": {"clock": {"kind": "chip", "choice": {"part": "clock-chip"}, "rail": "five"}},
+    "links": {"clock_bus": {"kind": "wire", "a": "board", "b": "clock", "transport": "i2c"}},
+}
 AT_NIGHT: Document = {"rules": {"n": {"host": "board", "when": {"at": "23:00"}, "do": [{"verb": "off", "target": "lamp"}]}}}
 
 
@@ -619,7 +623,7 @@ ROWS: list[tuple[str, str, list[Document], list[Document], Document]] = [
     ("SIGN-FONT", "look", [BARS, rule_of("text", "digits", text="MOON")], [BARS, rule_of("text", "digits", text="noon")], CLEAR),
     ("SIGN-ROOM", "look", [DISPLAY, rule_of("text", "sign", text="nine")], [DISPLAY, rule_of("text", "sign", text="hi")], CLEAR),
     ("SIGN-ROOM", "look", [DISPLAY, rule_of("show", "sign")], [DISPLAY, {"lamps": {"sign": {"count": 3}}}, rule_of("show", "sign")], CLEAR),
-    ("CLOCK-NONE", "look", [AT_NIGHT], [AT_NIGHT, {"nodes": {"board": {"choice": {"part": "board-wifi"}}}}], CLEAR),
+    ("CLOCK-NONE", "look", [AT_NIGHT], [AT_NIGHT, CLOCK_CHIP], CLEAR),
 ]  # fmt: skip
 IDS = [f"{row[0]}-{row[1]}-{number}" for number, row in enumerate(ROWS)]
 

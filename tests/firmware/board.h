@@ -117,6 +117,11 @@ static inline uint8_t store_read(uint16_t at) { return store.at(at); }
 static inline void store_write(uint16_t at, uint8_t byte) { store.at(at) = byte; }
 static inline bool store_is_ready() { return true; }
 static inline void store_done() {}
+static uint32_t chip_time_ms, chip_asked_ms;
+static bool has_chip, has_chip_stopped;
+static inline bool clock_read(uint32_t &of_day_ms) { of_day_ms = (chip_time_ms + clock_ms - chip_asked_ms) / 1000 * 1000 % 86400000; return has_chip; }
+static inline bool clock_has_stopped() { return has_chip_stopped; }
+static inline void clock_set(uint32_t of_day_ms) { chip_time_ms = of_day_ms; chip_asked_ms = clock_ms; has_chip_stopped = false; }
 static inline void chips_begin() {}
 static inline void chips_go() {}
 static inline void chip_switch(uint8_t place, bool is_high) { tell(1000 + place, is_high); }

@@ -27,6 +27,7 @@ int main() {
     if (what == 'I') codes.push_back((uint32_t)a);
     happens_at_net(what, a, b);
     if (what == 'K') { clock_waits = true; clock_set = a; }
+    if (what == 'O') { has_chip = true; has_chip_stopped = b != 0; chip_time_ms = (uint32_t)a; chip_asked_ms = at; }
     if (what == 'Y') { std::printf("%u Y\n", at); std::fflush(stdout); }
     if (what == 'E') { clock_ms = next++; loop(); tell_clocked(); }
   }

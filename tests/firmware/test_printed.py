@@ -16,9 +16,10 @@ from oddlamp.core.firmware.facts import Facts
 from oddlamp.core.firmware.names import said
 from oddlamp.core.firmware.printing import print_program
 from oddlamp.core.firmware.wiring import print_wiring_test
-from oddlamp.core.plan.document import Document, merge_patch
-from tests.builders import CLEAR, document
+from oddlamp.core.plan.document import Document, load_plan, merge_patch
+from tests.builders import CLEAR, codes, document, findings_of, plan_with
 from tests.core.program.drawn import VERBS
+from tests.core.test_findings import CLOCK_CHIP
 from tests.firmware.drawn import drawn_course, drawn_whole
 from tests.firmware.proof import FLAGS, HERE, SANITIZERS, WORD, Differs, Happening, Proof, agree, compare, design_of, spread
 
@@ -301,3 +302,30 @@ def test_the_wiring_is_tried_a_lamp_at_a_time(name: str, tmp_path: Path) -> None
 
 def numbers_of(facts: Facts) -> dict[str, int]:
     return {it["name"]: int(it["pin"].replace("A", "")) + (54 if it["pin"].startswith("A") else 0) for it in facts.pins.told}
+
+
+CLOCKED: Document = merge_patch(
+    CLEAR, {**CLOCK_CHIP, "rules": {"dusk": {"host": "board", "when": {"at": "20:00"}, "do": [{"verb": "on", "target": "lamp"}]}}}
+)
+
+
+def test_a_clock_chip_tells_the_time(tmp_path: Path) -> None:
+    """It is asked as soon as the program runs; one that has stood still begins with when the program was compiled."""
+    proof = Proof(design_of(CLOCKED), "board", tmp_path)
+    shortly_before = 20 * 3_600_000 - 2000
+    told, _ = proof.ran([(1, "O", shortly_before, 0), (5000, "E", 0, 0)], proof.begun(0, {}))
+    (lit,) = [int(it.split()[0]) for it in told if it.split()[1:2] == ["P"] and it.endswith(" 1")]
+    assert 2000 <= lit <= 2000 + 500 + 1, "it is asked twice a second until it tells, in whole seconds"
+    told, _ = proof.ran([(1, "O", shortly_before, 1), (5000, "E", 0, 0)], proof.begun(0, {}))
+    assert not [it for it in told if it.split()[1:2] == ["P"] and it.endswith(" 1")]
+    told, _ = proof.ran([(5000, "E", 0, 0)], proof.begun(0, {}))
+    assert not [it for it in told if it.split()[1:2] == ["P"] and it.endswith(" 1")], "without the chip it is never that time"
+
+
+def test_the_way_out_of_a_clock_that_nobody_tells_leads_out() -> None:
+    """The chip that is offered is on the bus, has its pins, and the verdict is gone: no other comes."""
+    plan = plan_with({"rules": CLOCKED["rules"]})
+    (finding,) = [it for it in findings_of(plan) if it.code == "CLOCK-NONE"]
+    way = next(it for it in finding.fixes if it.label == "Add a clock chip, over two wires")
+    after = findings_of(load_plan(merge_patch(plan.model_dump(mode="json", exclude_none=True), way.patch)))
+    assert codes(after) <= codes(findings_of(plan)) - {("CLOCK-NONE", "look")}

@@ -172,10 +172,11 @@ def test_requests_of_any_bytes_break_nothing(proof: Proof) -> None:
     assert shown(proof, events)[-1][1] > 0
 
 
-def test_the_page_tells_the_time_where_no_server_does(tmp_path: Path) -> None:
+@pytest.mark.parametrize("join", ["access-point", "station"])
+def test_the_page_tells_the_time_where_no_server_does(join: str, tmp_path: Path) -> None:
     """What happens at a time of day happens once a phone has opened the page."""
     rules = {"dusk": {"host": "board", "when": {"at": "20:00"}, "do": [{"verb": "on", "target": "lamp"}]}}
-    proof = Proof(design_of(over("websocket", {"links": {"lan": {"join": "access-point"}}, "rules": rules})), "board", tmp_path)
+    proof = Proof(design_of(over("websocket", {"links": {"lan": {"join": join}}, "rules": rules})), "board", tmp_path)
     told = str(20 * 3_600_000 - 500).encode()
     events = asks(100, b"POST /clock HTTP/1.1\r\nContent-Length: %d\r\n\r\n%b" % (len(told), told))
     assert [(at, bool(value)) for at, value in shown(proof, events)] == [(0, False), (599, True)]

@@ -10,7 +10,7 @@ from oddlamp.core.parts.models import ChipPart
 from oddlamp.core.plan.chips import hosts_of, moved, with_chips, without_chip
 from oddlamp.core.plan.document import at_path
 from oddlamp.core.plan.signals import told_by
-from oddlamp.core.resolve.passages import address_of
+from oddlamp.core.resolve.passages import address_of, clock_chip
 from oddlamp.sheets.models import Choice, Entry, Option, Panel
 
 
@@ -57,6 +57,8 @@ def _on_its_bus(design: Design, node: NodeDesign) -> list[str]:
     if address is None or not isinstance(part, ChipPart):
         return []
     offset = address - part.first_address
+    if part.tells is not None:
+        return [f"Its address is {address} (hex {address:02X}).", *([part.caution] if part.caution else [])]
     return [
         f"Its address is {address} (hex {address:02X}): its address pins stand for {offset}"
         + (", all to ground." if not offset else ".")
@@ -85,7 +87,7 @@ def chip_moves(design: Design, node: NodeDesign) -> tuple[Move, ...]:
 
 def host_choice(design: Design, lamp: LampDesign) -> tuple[Choice, ...]:
     """Offer where a lamp hangs; nothing where there is only one place."""
-    hosts = hosts_of(design.plan, lamp.id)
+    hosts = [it for it in hosts_of(design.plan, lamp.id) if it == lamp.host or clock_chip(design, it) is None]
     if len(hosts) < 2:
         return ()
     options = tuple(

@@ -85,7 +85,15 @@ def test_every_way_to_carry_words_says_what_the_phone_opens(transport: str, told
     found = steps_of({"links": {"lan": {"transport": transport}}})
     assert told in found.text
     assert found.asks == ("network", "password")
-    assert "hold its button for 3\u00a0s to 8\u00a0s and let go" in found.text
+    assert "In another house" not in found.text, "nothing on the board lets it into another network"
+    button = {
+        "inputs": {"go": {"kind": "button", "label": "Go", "host": "board"}},
+        "links": {"lan": {"transport": transport, "join_button": "go"}},
+    }
+    held = steps_of(button)
+    assert "hold Go for 3\u00a0s to 8\u00a0s and let go" in held.text
+    assert "OWN_PASSWORD" in held.text
+    assert len(held.blinks) > 0
 
 
 def test_its_own_network_is_found_at_its_own_address_and_by_its_own_name() -> None:
@@ -139,3 +147,19 @@ def test_every_board_with_a_radio_has_its_steps(board: str) -> None:
     assert [it.means for it in found.blinks] == []
     assert "Press On on the phone" in found.text
     assert not any(isinstance(it, Step) for it in found.steps)
+
+
+def test_the_air_asks_what_lets_it_into_another_network() -> None:
+    """Its file of secrets, a button there is, or a new one; in a network of its own nothing is asked."""
+
+    def asked(*patches: Document) -> dict[str, Document]:
+        sheet = sheet_of(resolve(plan_with(*patches, base=STAR), load_catalog()), (), "links.lan")
+        found = [it for panel in sheet.panels for it in panel.choices if it.label == "Another network is joined by"]
+        return {option.label: option.patch for it in found for option in it.options}
+
+    new = asked()
+    assert list(new) == ["Its file of secrets", "A new button, held"]
+    with_button = asked(new["A new button, held"])
+    assert list(with_button) == ["Its file of secrets", "Join, held"]
+    assert with_button["Its file of secrets"] == {"links": {"lan": {"join_button": None}}}
+    assert asked({"links": {"lan": {"join": "access-point"}}}) == {}

@@ -73,7 +73,9 @@ def onto_chips(design: Design, missing: Sequence[PinDesign], rivals: Sequence[Pi
     ]
     lamps = [it for it in dict.fromkeys(mine) if may_hang_on_chip(design.plan.lamps[it]) and not _is_built(design, it)]
     gone = {pin.line.owner for pin in missing if pin.line.owner[0] == "lamps"}
-    for part in sorted(design.catalog.chips.values(), key=lambda it: it.pwm_frequency_hz is not None):
+    for part in sorted(
+        (it for it in design.catalog.chips.values() if it.tells is None), key=lambda it: it.pwm_frequency_hz is not None
+    ):
         able = [it for it in lamps if part.pwm_frequency_hz is not None or it not in design.dimmed]
         count, is_calm = _fewest(design, board, part, able, max(1, len(gone)))
         if count:

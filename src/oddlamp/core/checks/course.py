@@ -9,16 +9,21 @@ from oddlamp.core.behaviour.compile import BLINK_MS, program_of
 from oddlamp.core.behaviour.lamps import DARK, pictured
 from oddlamp.core.behaviour.program import CueCode, LampSpec
 from oddlamp.core.behaviour.tables import LOOP_LEAST_MS, input_spec, ms_of, pixels_of
+from oddlamp.core.checks.chips import feed_of
 from oddlamp.core.checks.fewer import that_clear
 from oddlamp.core.checks.findings import Breach, Move, Rule
 from oddlamp.core.design.design import Design
 from oddlamp.core.english import inner
-from oddlamp.core.parts.models import BoardPart
+from oddlamp.core.modules.goals import network_of, port_of
+from oddlamp.core.modules.own_radio import OWN_ADDRESS, page_at
+from oddlamp.core.plan.chips import with_chips
 from oddlamp.core.plan.document import at_path
 from oddlamp.core.plan.lights import PIXEL_KINDS
 from oddlamp.core.plan.rules import Action
 from oddlamp.core.plan.signals import label_of, told_by
+from oddlamp.core.resolve.passages import clock_of
 
+CLOCK: Final = "clock-chip"
 FLASHES_MOST: Final = 3  # a second, for an audience; common practice, from memory
 WIDE_PIXELS: Final = 20
 WIDE_LAMPS: Final = 6
@@ -105,9 +110,12 @@ def _longer(design: Design, name: str, rate: float) -> Iterator[Move]:
 
 
 def knows_time(design: Design, host: str) -> bool:
-    """Tell whether a board can ask what time it is: over a network."""
-    part = design.nodes[host].part
-    return isinstance(part, BoardPart) and "wifi" in part.radios
+    """Tell whether a board can learn what time it is: from a chip, a network, or a phone that opens the page it serves."""
+    if clock_of(design, host) is not None:
+        return True
+    airs = ((design.plan.links[name], it) for name, it in design.airs.items() if it.radio == "wifi")
+    mine = [(link, it.transport.id) for link, it in airs if host in (link.a, link.b)]
+    return any(network_of(link) == "station" or page_at(transport, port_of(link), OWN_ADDRESS) for link, transport in mine)
 
 
 def times_are_known(design: Design) -> Iterator[Breach]:
@@ -120,7 +128,9 @@ def times_are_known(design: Design) -> Iterator[Breach]:
             where=f"rules.{name}.at",
             stage=f"rules.{rule.host}",
             message=f"A rule waits until it is {rule.when.at}, and nothing tells the {inner(design.nodes[rule.host].label)} what time it is: it never happens.",
-            working=(Working(formula="a network that tells the time", substituted="none", source="common-practice"),),
+            working=(
+                Working(formula="a chip, a network or a page that tells the time", substituted="none", source="common-practice"),
+            ),
             ways=partial(_without_time, design, name),
             numbers={"rules": 1},
         )
@@ -128,6 +138,12 @@ def times_are_known(design: Design) -> Iterator[Breach]:
 
 def _without_time(design: Design, name: str) -> Iterator[Move]:
     moves = [
+        Move(
+            label="Add a clock chip, over two wires",
+            patch=with_chips(
+                design.plan, design.plan.rules[name].host, CLOCK, feed_of(design, design.plan.rules[name].host), [[]]
+            ),
+        ),
         Move(
             label="Do it every day from when the power comes",
             patch=at_path(("rules", name, "when"), {"at": None, "every_s": 86_400}),

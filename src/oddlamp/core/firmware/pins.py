@@ -17,6 +17,7 @@ from oddlamp.core.parts.models import BoardPart
 from oddlamp.core.plan.lights import PIXEL_KINDS, MatrixLamp
 from oddlamp.core.plan.model import Input
 from oddlamp.core.plan.signals import input_lines, told_by
+from oddlamp.core.resolve.passages import clock_chip, clock_of
 
 HELD: Final = {"key": "LOW", "enable": "HIGH", "reset": "HIGH"}
 PIN_NONE: Final = "0"
@@ -90,7 +91,13 @@ class Pins:
     def chips(self) -> list[str]:
         """The chips beside the board that its program tells."""
         plan = self.design.plan
-        return [it for it, node in plan.nodes.items() if node.kind == "chip" and told_by(plan, it) == self.host]
+        mine = [it for it, node in plan.nodes.items() if node.kind == "chip" and told_by(plan, it) == self.host]
+        return [it for it in mine if clock_chip(self.design, it) is None]
+
+    @property
+    def clock(self) -> int | None:
+        """The address of the chip that tells the time, 7 bits; None for none."""
+        return clock_of(self.design, self.host)
 
     def _shows(self, lamp: LampDesign, pin: PinDesign, *, sounds: bool) -> Row:
         is_dimmed = lamp.id in self.design.dimmed and "pwm" in pin.needs

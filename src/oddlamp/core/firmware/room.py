@@ -44,4 +44,4 @@ def room_of(design: Design, host: str, program: str, has: Mapping[str, bool]) ->
 
 
 def _has(has: Mapping[str, bool], what: str) -> bool:
-    return has[{"software_serial": "software", "tone": "tones", "bus": "chips", "port": "ports"}[what]]
+    return has[{"software_serial": "software", "tone": "tones", "bus": "bus", "port": "ports"}[what]]

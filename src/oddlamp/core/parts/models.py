@@ -150,6 +150,8 @@ class ChipPart(LogicPart):
     addresses: Annotated[int, Field(ge=1, le=112)] = Field(description="How many of them one bus can tell apart; from memory")
     edge_most_s: Sourced = Field(description="Longest rise of its bus")
     pwm_frequency_hz: Sourced | None = Field(default=None, description="At which its outputs dim, where they do")
+    tells: Literal["time"] | None = Field(default=None, description="What it tells the board, where it has no outputs")
+    caution: str = ""
 
 
 class LedPart(Model):

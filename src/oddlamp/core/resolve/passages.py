@@ -101,9 +101,9 @@ def judge_supply(design: Design, node: NodeDesign) -> Iterator[Obstacle]:
 
 
 def judge_chip(design: Design, node: NodeDesign) -> Iterator[Obstacle]:
-    """A chip that holds lamps hangs on the bus of a board, which can tell it from all others of its kind there."""
+    """A chip that holds lamps, or tells something, hangs on the bus of a board, which can tell it from all others of its kind there."""
     part = node.part
-    if not isinstance(part, ChipPart) or not any(lamp.host == node.id for lamp in design.lamps.values()):
+    if not isinstance(part, ChipPart) or not (part.tells or any(lamp.host == node.id for lamp in design.lamps.values())):
         return
     board = told_by(design.plan, node.id)
     if board is None:
@@ -112,6 +112,20 @@ def judge_chip(design: Design, node: NodeDesign) -> Iterator[Obstacle]:
         )
     elif address_of(design, node) is None:
         yield Obstacle("CHIP-BUS", "stop", f"the bus tells {part.addresses} of them apart and this is one more", "address")
+
+
+def clock_chip(design: Design, node_id: str) -> ChipPart | None:
+    """Return a node's part where it is a chip that tells the time."""
+    part = design.nodes[node_id].part
+    return part if isinstance(part, ChipPart) and part.tells == "time" else None
+
+
+def clock_of(design: Design, board: str) -> int | None:
+    """Return the address of the chip that tells a board the time, 7 bits; None where none hangs on its bus."""
+    mine = (
+        it for name, it in design.nodes.items() if clock_chip(design, name) is not None and told_by(design.plan, name) == board
+    )
+    return next((at for it in mine if (at := address_of(design, it)) is not None), None)
 
 
 def address_of(design: Design, node: NodeDesign) -> int | None:
