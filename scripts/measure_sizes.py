@@ -19,10 +19,12 @@ from oddlamp.core.firmware.printing import Printed, print_program
 from oddlamp.core.firmware.sizes import MARKS, marks_of, plain, sizes_of
 from oddlamp.core.plan.document import Document, merge_patch
 from tests.builders import CLEAR
+from tests.core.test_findings import CLOCK_CHIP
 from tests.core.test_modules_on_the_line import REPLY, WIFI
 from tests.firmware.chipped import CHIPS, baseline, compiled_size
 from tests.firmware.drawn import drawn_for_chip, drawn_whole
 from tests.firmware.proof import design_of
+from tests.firmware.test_printed import CLOCKED, SENSED
 
 OUT = Path(__file__).parent.parent / "src" / "oddlamp" / "data" / "program" / "sizes.toml"
 DRAWN, SMALL, CUT, WRAPPED = 70, 30, 4, 10
@@ -48,7 +50,14 @@ def wholes(rng: random.Random) -> Iterator[Document]:
         whole = (drawn_for_chip if seed % 2 else drawn_whole)(random.Random(800 + seed))
         wrapped = merge_patch(whole, {**WIFI, "signals": {f"radio.{it}": None for it in ("state", "enable", "reset")}})
         yield from (wrapped, cut(wrapped, rng, 0.3))
-    yield from (merge_patch(CLEAR, WIFI), merge_patch(merge_patch(CLEAR, WIFI), REPLY))
+    yield from (merge_patch(CLEAR, WIFI), merge_patch(merge_patch(CLEAR, WIFI), REPLY), SENSED, CLOCKED)
+    for seed in range(6):
+        for more in (SENSED, CLOCKED):
+            rules = {name: it for name, it in more["rules"].items() if name not in CLEAR["rules"]}
+            beside = CLOCK_CHIP if more is CLOCKED else {}
+            yield merge_patch(
+                drawn_whole(random.Random(900 + seed)), {"inputs": more.get("inputs", {}), **beside, "rules": rules}
+            )
     yield from (demo_plan(), *(cut(demo_plan(), rng, 0.5) for _ in range(CUT)))
 
 

@@ -80,10 +80,33 @@ static inline void tell_clocked() {
     tell_bits('K', it);
   }
 }
-static inline void pinMode(int, int) {}
-static inline void digitalWrite(int pin, int value) { if (!is_shifted(pin, value)) tell(pin, value); }
+// A sensor on one line: let go after a low of a millisecond at least, it tells 40 bits, the longer highs being ones
+struct OneLineSensor { uint32_t bits; uint32_t fell_ms, begun_us; bool talks; };
+static std::map<int, OneLineSensor> sensors;
+static int sensed(const OneLineSensor &it) {
+  if (!it.talks) return HIGH;
+  const uint32_t bits = it.bits, sum = (bits >> 24) + (bits >> 16 & 255) + (bits >> 8 & 255) + (bits & 255);
+  const uint64_t whole = (uint64_t)bits << 8 | (sum & 255);
+  uint32_t at = clock_us - it.begun_us;
+  const uint32_t before[3] = {30, 80, 80};
+  for (int one = 0; one < 3; at -= before[one++]) if (at < before[one]) return one != 1;
+  for (int bit = 39; bit >= 0; bit--) {
+    const uint32_t high = whole >> bit & 1 ? 70 : 27;
+    if (at < 50 + high) return at >= 50;
+    at -= 50 + high;
+  }
+  return at >= 50;
+}
+static inline void pinMode(int pin, int mode) {
+  if (!sensors.count(pin)) return;
+  OneLineSensor &it = sensors[pin];
+  if (mode == OUTPUT) it.fell_ms = clock_ms;
+  it.talks = mode != OUTPUT && clock_ms - it.fell_ms >= 1;
+  it.begun_us = clock_us;
+}
+static inline void digitalWrite(int pin, int value) { if (!sensors.count(pin) && !is_shifted(pin, value)) tell(pin, value); }
 static inline void analogWrite(int pin, int value) { tell(pin, value); }
-static inline int digitalRead(int pin) { return levels[pin]; }
+static inline int digitalRead(int pin) { return sensors.count(pin) ? sensed(sensors[pin]) : levels[pin]; }
 static inline uint16_t read_turned(int pin) { return (uint16_t)levels[pin]; }
 static inline void tone(int pin, uint16_t pitch_hz) { tell(pin, pitch_hz); }
 static inline void noTone(int) {}

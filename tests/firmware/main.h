@@ -12,6 +12,7 @@ int main() {
   while (std::scanf("%u %c %ld %ld %ld", &at, &what, &a, &b, &c) == 5) {
     if (what == 'T') { next = at; continue; }
     if (what == 'R') { store.at((size_t)a) = (uint8_t)b; continue; }
+    if (what == 'H') { sensors[(int)a].bits = (uint32_t)b; continue; }
     if (what == 'X') { shifts.push_back(Shift{(int)a, (int)b, (int)c, {}}); continue; }
     if (what == 'L' && !has_begun && at == next) { levels[(int)a] = (int)b; continue; }
     if (!has_begun) { clock_ms = next; setup(); has_begun = true; }

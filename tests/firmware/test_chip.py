@@ -17,6 +17,7 @@ from tests.core.test_modules_on_the_line import REPLY, WIFI
 from tests.firmware.chipped import CHIPS, Chip, agree_on_chip, baseline, compiled, compiled_size
 from tests.firmware.drawn import drawn_for_chip, drawn_whole
 from tests.firmware.proof import Happening, Proof, design_of
+from tests.firmware.test_printed import CLOCKED, SENSED
 
 IS_PROOF = "ODDLAMP_PROOF" in os.environ
 ENDS_MS = 3000
@@ -87,9 +88,12 @@ def test_drawn_programs_compile_clean_for_the_chip(seed: int, tmp_path: Path) ->
     assert compiled(proof, tmp_path).stat().st_size > 1000
 
 
-def test_a_program_that_tells_a_module_everything_compiles_clean_for_the_chip(tmp_path: Path) -> None:
-    """And is as large as was estimated: flash and memory within a tenth of the compiler's."""
-    proof = Proof(design_of(merge_patch(merge_patch(CLEAR, WIFI), REPLY)), "board", tmp_path)
+@pytest.mark.parametrize(
+    "whole", [merge_patch(merge_patch(CLEAR, WIFI), REPLY), SENSED, CLOCKED], ids=["wrapped words", "one line", "a clock chip"]
+)
+def test_programs_that_speak_to_modules_sensors_and_clocks_compile_clean_for_the_chip(whole: Document, tmp_path: Path) -> None:
+    """And are as large as was estimated: flash and memory within a tenth of the compiler's."""
+    proof = Proof(design_of(whole), "board", tmp_path)
     printed = print_program(proof.design, proof.program)
     assert printed.sizes is not None
     flash, memory = compiled_size(printed, CHIPS["board-5v-20io"], tmp_path)

@@ -329,3 +329,54 @@ def test_the_way_out_of_a_clock_that_nobody_tells_leads_out() -> None:
     way = next(it for it in finding.fixes if it.label == "Add a clock chip, over two wires")
     after = findings_of(load_plan(merge_patch(plan.model_dump(mode="json", exclude_none=True), way.patch)))
     assert codes(after) <= codes(findings_of(plan)) - {("CLOCK-NONE", "look")}
+
+
+SENSED: Document = merge_patch(
+    CLEAR,
+    {
+        "inputs": {
+            "warm": {"kind": "sensor", "host": "board", "settings": {"reads": "temperature", "on_above_ratio": 0.5, "off_below_ratio": 0.45}},
+            "wet": {"kind": "sensor", "host": "board", "settings": {"reads": "humidity"}},
+            "dial": {"kind": "knob", "host": "board"},
+        },
+        "lamps": {"far": {"kind": "led", "host": "board"}},
+        "rules": {
+            "warms": {"host": "board", "when": {"input": "warm", "event": "on"}, "do": [{"verb": "on", "target": "lamp"}]},
+            "cools": {"host": "board", "when": {"input": "warm", "event": "off"}, "do": [{"verb": "off", "target": "lamp"}]},
+            "wet": {"host": "board", "when": {"input": "wet", "event": "moved"}, "do": [{"verb": "level", "target": "far", "values": {"level": "input"}}]},
+            "dial": {"host": "board", "when": {"input": "dial", "event": "moved"}, "do": [{"verb": "level", "target": "far", "values": {"level": "input"}}]},
+        },
+    },
+)  # fmt: skip
+
+
+def share(value: float, least: float, most: float) -> int:
+    return int(1023 * (value - least) / (most - least) + 0.5)
+
+
+@pytest.mark.parametrize(
+    ("bits", "warm_c", "wet_percent"),
+    [(0x028C015F, 35.1, 65.2), (0x028C8065, -10.1, 65.2), (0x37001600, 22.0, 55.0), (0x000003E8, 80.0, 0.0)],
+    ids=["a data sheet's example", "its example under nothing", "the coarse kind", "over its end"],
+)
+def test_sensors_on_one_line_tell_what_they_sense(bits: int, warm_c: float, wet_percent: float, tmp_path: Path) -> None:
+    """40 bits with the times of the sensor's data sheet, read every two seconds: its examples, from memory. The first is no event."""
+    proof = Proof(design_of(SENSED), "board", tmp_path)
+    cold, pins = 0x01F40032, {key: proof.input_pin[key][0] for key in ("warm", "wet")}  # 5 degrees, 50 %
+    levels = {"warm": share(5.0, -40, 80), "wet": share(50.0, 0, 100), "dial": 300}
+    begun = [*proof.begun(0, levels), *(f"0 H {pin} {cold} 0" for pin in pins.values())]
+    later: list[Happening] = [(3000, "H", pin, bits) for pin in pins.values()]
+    read = [proof.put(4020, "warm", share(warm_c, -40, 80)), proof.put(4020, "wet", share(wet_percent, 0, 100))]
+    events = [proof.put(2500, "dial", 700), *later, *read, (5000, "E", 0, 0)]
+    told, _ = proof.ran(events, begun)
+    wanted, machine = proof.meant([it for it in events if it[1] != "H"], 0, levels)
+    compare(told, wanted)
+    assert machine.lamps["lamp"].state.is_on is (warm_c > 20)
+
+
+def test_a_sensor_that_does_not_answer_sets_off_nothing(tmp_path: Path) -> None:
+    """Its line stays high: what it told last stands, and where it told nothing yet it is as if it were not there."""
+    proof = Proof(design_of(SENSED), "board", tmp_path)
+    told, _ = proof.ran([(5000, "E", 0, 0)], [it.replace(" 0 0", " 1 0") if " L " in it else it for it in proof.begun(0, {})])
+    lines = {str(proof.input_pin[key][0]) for key in ("warm", "wet")}
+    assert {it.split()[0] for it in told if it.split()[1] == "P" and it.split()[2] not in lines} == {"0"}

@@ -12,7 +12,7 @@ from oddlamp.core.english import inner
 from oddlamp.core.layouts.can import face_of
 from oddlamp.core.plan.lights import COLOUR_KINDS, DISPLAY_KINDS, PIXEL_KINDS, SWITCHED_KINDS
 from oddlamp.core.plan.model import Plan
-from oddlamp.core.plan.signals import label_of, told_by
+from oddlamp.core.plan.signals import label_of, span_of, told_by
 from oddlamp.core.sentences.forms import COLOURS
 from oddlamp.core.sentences.names import Names
 from oddlamp.core.sentences.printing import Printer
@@ -116,7 +116,9 @@ def _of_its_kind(design: Design, lamp: LampDesign) -> Iterator[Deed]:
         yield f"{lamp.label} shows the time", [_told("show", lamp.id)]
         for name, it in design.plan.inputs.items():
             if it.host == told_by(design.plan, lamp.host) and it.kind in ("knob", "sensor"):
-                yield f"{lamp.label} shows {inner(label_of(it.label, name))}, 0 to 100", [_told("show", lamp.id, input=name)]
+                span = span_of(it)
+                ends = "0 to 100" if span is None else f"{span.least} to {span.most} {span.unit}"
+                yield f"{lamp.label} shows {inner(label_of(it.label, name))}, {ends}", [_told("show", lamp.id, input=name)]
 
 
 def _over_time(lamp: LampDesign) -> Iterator[Deed]:

@@ -10,7 +10,7 @@ from oddlamp.core.design.design import Design
 from oddlamp.core.english import inner
 from oddlamp.core.plan.document import at_path
 from oddlamp.core.plan.model import InputSettings
-from oddlamp.core.plan.signals import label_of
+from oddlamp.core.plan.signals import label_of, span_of
 from oddlamp.sheets.deeds import describe, input_deeds
 from oddlamp.sheets.models import Choice, Entry, Option, Panel
 
@@ -62,6 +62,8 @@ def _reads(design: Design, name: str) -> Iterator[Choice]:
     rows = (
         ("contact", "Two states", "on or off, any pin"),
         ("value", "A voltage", "an analogue pin; on over one share, off under another"),
+        ("temperature", "A temperature", "one line, any pin; told every two seconds as bits, \u221240 to 80 \u00b0C"),
+        ("humidity", "A humidity", "the same, 0 to 100 %"),
     )
     options = tuple(
         Option(
@@ -73,7 +75,7 @@ def _reads(design: Design, name: str) -> Iterator[Choice]:
                     "reads": key,
                     **(
                         {"on_above_ratio": 0.6, "off_below_ratio": 0.4}
-                        if key == "value"
+                        if key != "contact"
                         else {"on_above_ratio": None, "off_below_ratio": None}
                     ),
                 },
@@ -109,8 +111,10 @@ def _figures(design: Design, name: str, kind: str) -> Iterator[Entry]:
         yield entry("Counts once it is still for", "settle_s", SETTLE_S, "s", "contacts bounce for a few milliseconds")
         return
     if settings.on_above_ratio is not None or settings.off_below_ratio is not None:
-        yield entry("On over", "on_above_ratio", settings.off_below_ratio or 0.0, "ratio", "the same as where it is off")
-        yield entry("Off under", "off_below_ratio", settings.on_above_ratio or 0.0, "ratio", "the same as where it is on")
+        on, off = settings.on_above_ratio, settings.off_below_ratio
+        stands = [_stands_for(design, name, ratio) for ratio in (off if on is None else on, on if off is None else off)]
+        yield entry(f"On over{stands[0]}", "on_above_ratio", off or 0.0, "ratio", "the same as where it is off")
+        yield entry(f"Off under{stands[1]}", "off_below_ratio", on or 0.0, "ratio", "the same as where it is on")
         return
     yield entry(
         "Less than this is noise",
@@ -137,3 +141,11 @@ def _figures(design: Design, name: str, kind: str) -> Iterator[Entry]:
             because="more than a knob moves when the table is knocked" if own is None else None,
             settles=TAKES_OVER_RATIO if own is None else None,
         )
+
+
+def _stands_for(design: Design, name: str, ratio: float | None) -> str:
+    """Say what a share of a sensor's span stands for; nothing where that is no degree or per cent of its own."""
+    span = span_of(design.plan.inputs[name])
+    if span is None or ratio is None or span.unit == "%":
+        return ""
+    return f" {span.least + ratio * (span.most - span.least):.0f} {span.unit}".replace("-", "\u2212")

@@ -300,7 +300,8 @@ def _draw_pins(design: Design, name: str) -> Drawn:
     mine = [pin for pin in design.pins if pin.host == name]
     count = len(node.part.usable_pins) if node.part else 0
     label = "Pins" if node.node.kind == "module" or node.label == "Board" else node.label
-    return "pins", label, f"{sum(pin.label is not None for pin in mine)} of {count}"
+    told = f"{sum(pin.label is not None for pin in mine)} of {count}" if count or node.part is None else "tells the time"
+    return "pins", label, told
 
 
 def _draw_lamp(design: Design, name: str) -> Drawn:

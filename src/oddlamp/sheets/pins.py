@@ -15,6 +15,7 @@ from oddlamp.core.parts.pins import Pin
 from oddlamp.core.pins.assign import needs_in_words
 from oddlamp.core.pins.instead import question_of
 from oddlamp.core.plan.document import at_path
+from oddlamp.core.resolve.passages import clock_chip
 from oddlamp.sheets.chip import chip_moves, chip_panel
 from oddlamp.sheets.line import State
 from oddlamp.sheets.models import Choice, Opens, Option, OutlinePicture, OutlinePin, Panel, PinRow, Sheet
@@ -51,8 +52,11 @@ def pins_sheet(design: Design, node: NodeDesign, findings: tuple[Finding, ...]) 
     part = node.part
     used = {it.label for it in mine}
     free = [pin.label for pin in part.usable_pins if pin.label not in used and pin.busy_with != "reset"] if part else []
+    is_clock = clock_chip(design, node.id) is not None
     left = f"{len(free)} free" if len(free) > FREE_LISTED else f"free: {', '.join(free) or 'none'}"
     detail = f"{part.label if part else node.label}. {plural(proposed, 'pin')} proposed; {left}."
+    if is_clock and part is not None:
+        sentence, detail = "It tells the board what time it is.", f"{part.label}. {part.summary}"
     return Sheet(
         stage=f"pins.{node.id}",
         kind="pins",
@@ -66,7 +70,7 @@ def pins_sheet(design: Design, node: NodeDesign, findings: tuple[Finding, ...]) 
         pins=tuple(_row(design, node, pin) for pin in mine),
         moves=(
             *_anew(design, node.id, mine),
-            *add_lamp_moves(design, node.id),
+            *(() if is_clock else add_lamp_moves(design, node.id)),
             *(add_input_moves(design, node.id) if node.node.kind == "board" else ()),
             *(chip_moves(design, node) if node.node.kind != "module" else ()),
             *(board_variants(design, node) if node.node.kind == "board" else ()),

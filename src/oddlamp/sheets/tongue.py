@@ -11,7 +11,7 @@ from oddlamp.core.design.design import Design
 from oddlamp.core.design.talks import ControlDesign
 from oddlamp.core.english import inner
 from oddlamp.core.modules.goals import dialect_of
-from oddlamp.core.plan.signals import label_of
+from oddlamp.core.plan.signals import Span, label_of, span_of
 from oddlamp.core.plan.text import ENDINGS, shown
 from oddlamp.core.rehearsal.events import Trouble
 from oddlamp.core.rehearsal.troubles import NAMES
@@ -20,6 +20,7 @@ from oddlamp.sheets.models import Befalls, PhoneButton, Slide, WhatIf
 
 BUSY_S: Final = 0.5  # a usual pause in a first program, common practice
 GESTURES: Final = {"button": ("pressed", "released"), "contact": ("on", "off")}
+SHARES: Final = Span(0, 100, "%")
 TURNED_S: Final = 0.05
 LOST_SHARE: Final = 0.2
 TREMBLES: Final = (0.01, 0.05)
@@ -83,7 +84,9 @@ def _inputs(design: Design) -> Iterator[PhoneButton]:
         if it.kind == "remote-receiver":
             continue
         is_turned = spec.kind == "turned"
-        way = Slide(id="value", label="Turned" if it.kind == "knob" else "Sensed", least=0, most=100, unit="%", is_text=False)
+        span = span_of(it) or SHARES
+        label = "Turned" if it.kind == "knob" else "Sensed"
+        way = Slide(id="value", label=label, least=span.least, most=span.most, unit=span.unit, is_text=False)
         for key in keys_of(name, it):
             yield PhoneButton(
                 kind="input",

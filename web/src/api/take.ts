@@ -15,10 +15,13 @@ export const doingOf = (button: PhoneButton, gesture: string): Doing =>
 		? { kind: "input", input: button.control, event: gesture }
 		: { kind: "control", control: button.control, node: button.node ?? undefined, gesture };
 
+const shareOf = ({ slides: [way] }: PhoneButton, value: number) =>
+	way ? (value - way.least) / Math.max(way.most - way.least, 1) : 0;
+
 /** Values that were moved, as what a control says or what an input is turned to. */
 export const movedOf = (button: PhoneButton, values: Record<string, number | string>): Doing =>
 	button.kind === "input"
-		? { kind: "input", input: button.control, event: "moved", value: Number(values.value) / 100 }
+		? { kind: "input", input: button.control, event: "moved", value: shareOf(button, Number(values.value)) }
 		: { kind: "control", control: button.control, node: button.node ?? undefined, gesture: "move", values };
 export type PlayedEvent = Doing & { t_s: number };
 

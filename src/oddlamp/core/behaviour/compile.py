@@ -53,7 +53,7 @@ from oddlamp.core.english import inner
 from oddlamp.core.layouts.can import why_not
 from oddlamp.core.plan.fields import Saying
 from oddlamp.core.plan.rules import OF_CUES, OF_INPUTS, TURNS, Action, ActionValues, When, carried_name, state_name
-from oddlamp.core.plan.signals import told_by
+from oddlamp.core.plan.signals import span_of, told_by
 
 BLINK_MS: Final = 500
 STEP_MS: Final = 100
@@ -259,13 +259,16 @@ def _step(design: Design, one: One, action: Action, lamps: tuple[str, ...], word
 
 
 def _show(design: Design, one: One, lamps: tuple[str, ...], values: ActionValues) -> Step:
-    """Show the value of an input of this host in its range, 0 to 100 where none is told; else the time of day."""
+    """Show the value of an input of this host in its range, its own or 0 to 100 where none is told; else the time of day."""
     if values.input is None:
         return Show(lamps, None)
     if design.plan.inputs[values.input].host != one.rule.host:
         label = design.plan.inputs[values.input].label or values.input
         return Open(values.input, f"the {inner(label)} is read by another program than this")
-    least, most = values.shows_least or 0, SHOWN_MOST if values.shows_most is None else values.shows_most
+    span = span_of(design.plan.inputs[values.input])
+    from_, to = (0, SHOWN_MOST) if span is None else (span.least, span.most)
+    least = from_ if values.shows_least is None else values.shows_least
+    most = to if values.shows_most is None else values.shows_most
     return Show(lamps, Now(one.called[values.input], OF_INPUTS, least, max(least, most)))
 
 

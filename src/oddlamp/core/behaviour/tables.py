@@ -17,6 +17,7 @@ from oddlamp.core.layouts.stand import stand_of
 from oddlamp.core.plan.lights import DIMMED_KINDS, DISPLAY_KINDS, PIXEL_KINDS, Lamp
 from oddlamp.core.plan.model import Input, InputSettings
 from oddlamp.core.plan.rules import SPEED_BITS, Cue, CueStep, MoverCodes
+from oddlamp.core.plan.signals import SPANS
 from oddlamp.core.words.signed import code_of
 
 DIGITS_MOST: Final = 4
@@ -63,7 +64,7 @@ def input_spec(it: Input) -> InputSpec:
     play = _of_turned(PLAY if settings.play_ratio is None else settings.play_ratio)
     if it.kind == "knob":
         return InputSpec("turned", settle_ms, play)
-    if it.kind == "sensor" and settings.reads == "value":
+    if it.kind == "sensor" and it.reads in ("value", *SPANS):
         on, off = settings.on_above_ratio, settings.off_below_ratio
         if on is None and off is None:
             return InputSpec("turned", settle_ms, play)

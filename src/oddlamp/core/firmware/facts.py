@@ -39,6 +39,7 @@ from oddlamp.core.firmware.pins import Pins, own_events
 from oddlamp.core.firmware.radio import radio_of, wants_clock
 from oddlamp.core.firmware.tables import coded_table, cue_tables, kinds_of, mover_table, of_day_ms, place_of, sign_tables
 from oddlamp.core.layouts.can import face_of
+from oddlamp.core.plan.signals import SPANS
 from oddlamp.core.sentences.names import Names
 from oddlamp.core.sentences.printing import Printer as Sentences
 
@@ -113,6 +114,7 @@ class Facts:
             "ladders": ladders, "eye": EYE, "pins": pins, "settings": settings, "frames": frames,
             "intervals": [{"ms": it[1], "event": event_named(it)} for it in self.program.handlers if it[0] == "every"],
             "times": [{"ms": of_day_ms(it[1]), "event": event_named(it)} for it in sorted(self.program.handlers) if it[0] == "at"],
+            **self._one_lines(inputs),
             "thresholds": list(self._thresholds()), "movers": mover_table(self.program, ladders), "coded": coded_table(self.program),
             "mover_order": list(self._mover_order()), "seed": self.program.seed, "takes_over": TAKES_OVER,
             "turned": [it["name"] for it in inputs if it["kind"] != "CONTACT"],
@@ -294,6 +296,15 @@ class Facts:
             for place, it in places.items()
             if not place.startswith("heard.") or place.partition(".")[2] in words
         }
+
+    def _one_lines(self, inputs: list[Row]) -> Row:
+        """Return the sensors on one line, and between which tenths of a degree they tell."""
+        keys, warm = self.pins.one_lines, SPANS["temperature"]
+        by_key = {it["key"]: it for it in inputs}
+        reads = {key: self.design.plan.inputs[key.partition(".")[0]].reads for key in keys}
+        one_lines = [{**by_key[key], "is_humidity": it == "humidity"} for key, it in reads.items()]
+        volts = any(it["kind"] != "CONTACT" and it["key"] not in keys for it in inputs)
+        return {"one_lines": one_lines, "reads_volts": volts, "coldest": 10 * warm.least, "warmest": 10 * warm.most}
 
     def _is_told_loss(self) -> bool:
         """Tell whether a module that is told everything by commands tells of its link."""

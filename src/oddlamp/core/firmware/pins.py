@@ -3,6 +3,7 @@
 from collections.abc import Iterator
 from typing import Final
 
+from oddlamp.core.behaviour.each import keys_of
 from oddlamp.core.behaviour.inputs import TURNED_MOST
 from oddlamp.core.behaviour.program import Event, InputSpec, Program
 from oddlamp.core.design.design import Design
@@ -16,7 +17,7 @@ from oddlamp.core.modules.known import links_known
 from oddlamp.core.parts.models import BoardPart
 from oddlamp.core.plan.lights import PIXEL_KINDS, MatrixLamp
 from oddlamp.core.plan.model import Input
-from oddlamp.core.plan.signals import input_lines, told_by
+from oddlamp.core.plan.signals import input_lines, span_of, told_by
 from oddlamp.core.resolve.passages import clock_chip, clock_of
 
 HELD: Final = {"key": "LOW", "enable": "HIGH", "reset": "HIGH"}
@@ -169,6 +170,12 @@ class Pins:
                 key = name if it.count in (None, 1) else f"{name}.{at + 1}"
                 yield self._input(key, self.program.inputs[key], it, line)
 
+    @property
+    def one_lines(self) -> list[str]:
+        """The sensors that tell what they sense as bits on one line."""
+        mine = [(name, it) for name, it in self.design.plan.inputs.items() if it.host == self.host and span_of(it) is not None]
+        return [key for name, it in mine for key in keys_of(name, it)]
+
     def _input(self, key: str, spec: InputSpec, it: Input, line: str) -> Row:
         down, up = ("pressed", "released") if spec.kind == "button" else ("on", "off")
         is_low, is_pulled = self._rests(it, line)
@@ -179,6 +186,7 @@ class Pins:
             "label": said(it.label or key),
             "stage": f"inputs.{key.partition('.')[0]}",
             "pin": self.of(line),
+            "reads": f"ONE_LINE + {self.one_lines.index(key)}" if span_of(it) is not None else self.of(line),
             "kind": kind,
             "is_low": is_low,
             "is_pulled": is_pulled,

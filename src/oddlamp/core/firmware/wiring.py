@@ -54,7 +54,9 @@ def print_wiring_test(design: Design, program: Program) -> Printed:
             "rests": -1 if it["kind"] != "CONTACT" else int(it["is_low"]),
         }
         for it in filled["inputs"]
+        if it["reads"] == it["pin"]
     ]
+    left_out += [it["label"] for it in filled["inputs"] if it["reads"] != it["pin"]]
     has = {**dict.fromkeys(filled["has"], False), "one_wire": bool(chains)}
     header = Header(facts).all({**filled, "has": has, "turned": [], "codes_heard": [], "radio": None})
     header |= {"ports": [], "has": {**has, "software": False}, "is_wiring": True, "usb_bd": USB_BD}

@@ -212,7 +212,7 @@ class Talk(Model):
 class InputSettings(Model):
     """How an input counts: how long a contact settles, the play of what is turned, and where a sensor is on and off."""
 
-    reads: Literal["contact", "value"] | None = Field(default=None, description="Of a sensor: two states, or a voltage")
+    reads: Literal["contact", "value", "temperature", "humidity"] | None = None  # of a sensor: two states, a voltage, or bits
     settle_s: Annotated[Second, Field(ge=0.001, le=1)] | None = Field(default=None, description="Of a contact, s")
     play_ratio: Annotated[Ratio, Field(le=0.2)] | None = Field(default=None, description="Of what is turned: less is noise")
     on_above_ratio: Ratio | None = Field(default=None, description="Of a sensor with a value: it is on over this")
@@ -247,8 +247,12 @@ class Input(Model):
     @property
     def is_analog(self) -> bool:
         """Whether its pin reads volts: a knob, or a sensor that gives some."""
-        reads = self.settings.reads if self.settings is not None else None
-        return self.kind == "knob" or (self.kind == "sensor" and reads == "value")
+        return self.kind == "knob" or self.reads == "value"
+
+    @property
+    def reads(self) -> str | None:
+        """What a sensor gives, where that is settled."""
+        return self.settings.reads if self.settings is not None and self.kind == "sensor" else None
 
 
 class ShiftValues(Model):

@@ -21,6 +21,7 @@ Needs = frozenset[str]
 NO_PIN: Final[Needs] = frozenset()
 OUT: Final[Needs] = frozenset({"digital-out"})
 IN: Final[Needs] = frozenset({"digital-in"})
+BOTH: Final[Needs] = frozenset({"digital-in", "digital-out"})
 PWM: Final[Needs] = frozenset({"digital-out", "pwm"})
 ANALOG: Final[Needs] = frozenset({"analog-in"})
 WIRE_WAYS: Final = ("a_to_b", "b_to_a")
@@ -39,6 +40,17 @@ NODE_LABELS: Final = {
     "module": "Module",
     "chip": "Chip",
 }
+
+
+class Span(NamedTuple):
+    """What the least and the most of a value stand for."""
+
+    least: int
+    most: int
+    unit: str
+
+
+SPANS: Final = {"temperature": Span(-40, 80, "\u00b0C"), "humidity": Span(0, 100, "%")}  # of sensors on one line; from memory
 
 
 class Line(NamedTuple):
@@ -250,7 +262,7 @@ def _input_lines(name: str, it: "Input") -> Iterator[Line]:
             sender=None,
             receiver=it.host,
             near=it.host,
-            near_needs=ANALOG if it.is_analog else IN,
+            near_needs=ANALOG if it.is_analog else BOTH if it.reads in SPANS else IN,
         )
 
 
@@ -318,3 +330,8 @@ def dimmed_lamps(plan: "Plan") -> set[str]:
     for target in targets:
         dimmed |= {target} if target in plan.lamps else set(plan.groups[target].members) if target in plan.groups else set()
     return {name for name in dimmed if name in plan.lamps and plan.lamps[name].kind in DIMMED_KINDS}
+
+
+def span_of(it: "Input") -> Span | None:
+    """Return what the ends of an input's value stand for, where a sensor tells it in bits on its one line; None for others."""
+    return SPANS.get(it.reads or "")
