@@ -87,7 +87,9 @@ def test_a_region_outlives_a_change_of_pins_and_is_undone_like_any_edit(http: ht
     assert lines[at + 1] == ENDS
     assert "  at_every_pass();" in lines
     told = http.get(f"/api/projects/{project['id']}").json()["review"]["not_yet"]["rules.board"]
-    assert re.fullmatch(r"what was written into its program by hand, 1\sms at most: it is not rehearsed", told)
+    assert re.fullmatch(
+        r"what was written into its program by hand, 1\sms at most: its time is rehearsed, and not what it does", told
+    )
     for _ in range(2):
         head = http.get(f"/api/projects/{project['id']}").json()["revision"]
         http.post(f"/api/projects/{project['id']}/undo", json={"base_revision": head})

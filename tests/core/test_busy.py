@@ -3,14 +3,14 @@
 import pytest
 
 from oddlamp.catalog.load import load_catalog
-from oddlamp.core.plan.document import Document
+from oddlamp.core.plan.document import Document, load_plan, merge_patch
 from oddlamp.core.plan.model import Plan
 from oddlamp.core.rehearsal.events import read_events
 from oddlamp.core.rehearsal.simulate import rehearse
 from oddlamp.core.rehearsal.trace import Trace
 from oddlamp.core.resolve.resolve import resolve
 from oddlamp.sheets.journeys import show_run
-from tests.builders import plan_with
+from tests.builders import findings_of, plan_with
 
 BUTTON: Document = {
     "inputs": {"cue": {"kind": "button", "label": "Cue", "host": "board"}},
@@ -105,3 +105,32 @@ def test_a_line_that_is_full_keeps_messages_waiting_and_says_so() -> None:
     assert journeys[3].sentence == (
         "Reached Lamp after 55 ms: 35 ms in the air, 12.5 ms on the wire, 7.5 ms waiting for the line.".replace(" ms", "\u00a0ms")
     )
+
+
+def test_what_the_maker_added_takes_its_longest_time() -> None:
+    """A word that comes while a region of the maker's own runs waits for it; one at every pass holds up every one."""
+
+    def lit(region: Document) -> list[float]:
+        plan = plan_with({"programs": {"board": {"regions": region}}})
+        events: list[Document] = [
+            {"kind": "word", "t_s": t_s, "talk": "main", "word": word} for t_s, word in ((0.1, "on"), (0.2, "off"))
+        ]
+        trace = rehearse(plan, load_catalog(), read_events(events))
+        return [it.t_s for it in trace.lamps["lamp.main"]]
+
+    plain = lit({})
+    assert lit({"heard.on": {"code": "x();"}}) == plain
+    assert lit({"top": {"code": "int x;", "longest_s": 1}}) == plain
+    slow = lit({"heard.on": {"code": "x();", "longest_s": 0.3}})
+    assert slow[:-1] == plain[:-1]
+    assert slow[-1] == pytest.approx(plain[-2] + 0.3, abs=0.002)
+    assert lit({"start": {"code": "x();", "longest_s": 0.5}})[-2:] == pytest.approx([0.5, 0.5], abs=0.002)
+
+
+def test_a_region_that_takes_long_brings_more_than_the_port_holds() -> None:
+    """As a program of one's own does: 0.1 s at 9600 Bd are 96 bytes (10 bits each), the port holds 63; the way out shortens it."""
+    plan = plan_with({"programs": {"board": {"regions": {"pass": {"code": "x();", "longest_s": 0.1}}}}})
+    (finding,) = [it for it in findings_of(plan) if it.code == "CMD-BLOCK"]
+    assert "can bring 96 bytes" in finding.breach.message
+    after = merge_patch(plan.model_dump(mode="json", exclude_none=True), finding.fixes[0].patch)
+    assert [it.code for it in findings_of(load_plan(after))] == []

@@ -121,10 +121,9 @@ class Chip:
                 f"0 A {pin - 54} 0" if self.proof.program.inputs[key].kind == "turned" else f"0 L {self.pin(pin)} {int(is_low)}"
             )
         lines = [*first, *(f"{at} {told}" for at, told in sorted(events, key=lambda it: it[0])), f"{ends_ms * CYCLES_MS} E 0 0"]
-        byte_cycles = round(10 / self.speed_bd * 16e6)
         watched = [*map(str, map(self.pin, self.chains)), *map(str, self.soft[1:])]
         done = subprocess.run(
-            [self.harness, self.elf, self.mcu, str(int(self.mcu == LARGE)), str(byte_cycles), *watched],
+            [self.harness, self.elf, self.mcu, str(int(self.mcu == LARGE)), *watched],
             input="\n".join(lines) + "\n",
             check=False,
             capture_output=True,

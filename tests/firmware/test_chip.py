@@ -12,9 +12,10 @@ from oddlamp.core.behaviour.compile import program_of
 from oddlamp.core.errors import NotPrinted
 from oddlamp.core.firmware.printing import print_program
 from oddlamp.core.plan.document import Document, merge_patch
+from oddlamp.core.rehearsal.buffers import Buffers
 from tests.builders import CLEAR
 from tests.core.test_modules_on_the_line import REPLY, WIFI
-from tests.firmware.chipped import CHIPS, Chip, agree_on_chip, baseline, compiled, compiled_size
+from tests.firmware.chipped import CHIPS, CYCLES_MS, Chip, agree_on_chip, baseline, compiled, compiled_size, said
 from tests.firmware.drawn import drawn_for_chip, drawn_whole
 from tests.firmware.proof import Happening, Proof, design_of
 from tests.firmware.test_printed import CLOCKED, SENSED
@@ -124,3 +125,46 @@ def test_more_pixels_than_there_is_memory_for_are_refused_with_how_much() -> Non
         r"a board with 1[56]\d{3} bytes of memory, with the package's own: this one has 2048",
         str(refused.value.problems[0].allowed),
     )
+
+
+DEAF: Document = merge_patch(
+    CLEAR,
+    {
+        "nodes": {"board": {"choice": {"part": "board-5v-70io"}}},
+        "links": {"serial": {"baud_rate_bd": 115_200}},
+        "lamps": {"chain": {"kind": "pixels-one-wire", "host": "board", "layout": {"runs": [{"count": 60}]}}},
+        "vocabularies": {"words": {"words": {"u": {"sent": "u"}, "p": {"sent": "p"}, "k": {"sent": "k", "direction": "back"}}}},
+        "rules": {
+            "u": {"host": "board", "when": {"heard": "u"}, "do": [{"verb": "say", "say": {"talk": "main", "word": "k"}}]},
+            "p": {"host": "board", "when": {"heard": "p"}, "do": [{"verb": "toggle", "target": "chain"}]},
+        },
+    },
+)
+
+
+@pytest.mark.parametrize("count", [2, 3, 12, 40])
+def test_bytes_that_come_while_pixels_are_written_are_lost_as_the_rehearsal_says(count: int, tmp_path: Path) -> None:
+    """60 pixels take 1.8 ms: of what ends in that time the port keeps two bytes and the one arriving. Each word heard is answered."""
+    chip = Chip(Proof(design_of(DEAF), "board", tmp_path), tmp_path)
+    byte_ms, (pin,) = 10_000 / chip.speed_bd, chip.chains
+
+    def written(*words: tuple[float, bytes]) -> tuple[list[str], float, float]:
+        """What it told, and from when to when it wrote after the word that has it write, ms."""
+        lines, _ = chip.run([(200.3, b"p"), *words], [], 400)
+        edges = [int(line.split()[0]) / CYCLES_MS for line in lines if line.split()[1:3] == ["E", str(chip.pin(pin))]]
+        after = [it for it in edges if it > 200]
+        return lines, after[0], after[-1]
+
+    at_ms = written()[1] + 0.05
+    lines, from_ms, until_ms = written((at_ms, b"u" * count))
+    buffers = Buffers((), wary={"board"})
+    buffers.deafen("board", from_ms / 1000, until_ms / 1000)
+    ends_s = [(at_ms + (place + 1) * byte_ms) / 1000 for place in range(count)]
+    arrived = [
+        buffers.arrive("board", "serial", t_s, byte_ms / 1000, ord("u"), is_followed=place + 1 < count)
+        for place, t_s in enumerate(ends_s)
+    ]
+    heard = sum(it.lost_because is None for it in arrived)
+    assert said(lines, chip) == b"k" * heard
+    assert (heard < count) is (count > 3)
+    assert len([it for it in lines if it.split()[1] == "O"]) == count - heard

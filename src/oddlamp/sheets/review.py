@@ -196,9 +196,9 @@ def not_worked_out(design: Design) -> dict[str, str]:
             opens[f"rules.{host}"] = f"rules that nothing sets off: {NOT_YET}"
         own = design.plan.programs.get(host)
         if own is not None and own.regions:
-            most_s = sum(0.001 if it.longest_s is None else it.longest_s for it in own.regions.values())
+            most_s = sum(own.takes_s(it) for it in own.regions)
             told = f"what was written into its program by hand, {si(most_s, 's')} at most"
-            opens[f"rules.{host}"] = f"{told}: it is not rehearsed"
+            opens[f"rules.{host}"] = f"{told}: its time is rehearsed, and not what it does"
     for node in design.nodes.values():
         if node.node.kind == "chip" and node.part is None:
             opens[node.stage] = f"chips beside the board: {NOT_YET}"

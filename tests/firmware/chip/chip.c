@@ -1,6 +1,7 @@
 // Runs a program cycle by cycle on a simulated 8-bit chip, with what happens to it told by cycle on standard input, a line each:
 // "cycle B byte 0" a byte whose stop bit ends at the chip's own port, "cycle L pin level" a pin, "cycle A channel mV" a voltage,
-// "cycle E 0 0" the end. The receiver is modelled here, for the simulator's holds 64: two whole bytes and the one arriving.
+// "cycle E 0 0" the end. The receiver is modelled here, for the simulator's holds 64: two whole bytes and the one arriving,
+// which the next one to arrive takes the place of (data sheets of such chips: data overrun; from memory).
 // What the program tells of pins stands in three registers; edges of watched pins and bytes it says are told as they come.
 #include <simavr/avr_adc.h>
 #include <simavr/avr_ioport.h>
@@ -10,7 +11,13 @@
 #include <stdio.h>
 #include <stdlib.h>
 #include <string.h>
-enum { TOLD = 0x3E, PIN = 0x4A, VALUE = 0x4B };
+enum { TOLD = 0x3E, PIN = 0x4A, VALUE = 0x4B, DATA = 0xC6 };
+static int unread;
+static avr_io_read_t reads_port;
+static uint8_t was_read(struct avr_t *avr, avr_io_addr_t addr, void *param) {
+  if (unread) unread--;
+  return reads_port(avr, addr, param);
+}
 static int is_large;
 static void place_of(int pin, char *port, int *bit) {
   static const char LARGE[] = "ABCDFHKLJ";
@@ -36,9 +43,8 @@ static void edge(struct avr_irq_t *irq, uint32_t value, void *param) {
 int main(int argc, char **argv) {
   elf_firmware_t program;
   memset(&program, 0, sizeof program);
-  if (argc < 5 || elf_read_firmware(argv[1], &program)) return 2;
+  if (argc < 4 || elf_read_firmware(argv[1], &program)) return 2;
   is_large = atoi(argv[3]);
-  const unsigned long byte_cycles = strtoul(argv[4], NULL, 10);
   avr_t *avr = avr_make_mcu_by_name(argv[2]);
   if (!avr) return 2;
   avr_init(avr);
@@ -51,7 +57,7 @@ int main(int argc, char **argv) {
   avr_ioctl(avr, AVR_IOCTL_UART_SET_FLAGS('0'), &flags);
   avr_irq_t *port = avr_io_getirq(avr, AVR_IOCTL_UART_GETIRQ('0'), UART_IRQ_INPUT);
   avr_irq_register_notify(avr_io_getirq(avr, AVR_IOCTL_UART_GETIRQ('0'), UART_IRQ_OUTPUT), said, avr);
-  for (int at = 5; at < argc; at++) {
+  for (int at = 4; at < argc; at++) {
     struct Watched *it = malloc(sizeof *it);
     char letter;
     int bit;
@@ -59,20 +65,21 @@ int main(int argc, char **argv) {
     place_of(it->pin, &letter, &bit);
     avr_irq_register_notify(avr_io_getirq(avr, AVR_IOCTL_IOPORT_GETIRQ(letter), bit), edge, it);
   }
-  unsigned long long cycle, free_at = 0;
+  unsigned long long cycle;
   char what;
   long a, b;
-  uint8_t kept[3];
+  uint8_t arriving = 0;
   unsigned driven[26] = {0}, levels[26] = {0};
-  int count = 0;
+  int is_whole = 0;
+  reads_port = avr->io[AVR_DATA_TO_IO(DATA)].r.c;
+  avr->io[AVR_DATA_TO_IO(DATA)].r.c = was_read;
   int has_next = scanf("%llu %c %ld %ld", &cycle, &what, &a, &b) == 4;
   while (has_next) {
-    // A byte that is whole goes to the chip once the one before it was read: the simulator takes a byte's time to hand it over
-    if (count && avr->cycle >= free_at && !(avr->data[0xC0] & 0x80)) {
-      avr_raise_irq(port, kept[0]);
-      free_at = avr->cycle + byte_cycles / 4;
-      memmove(kept, kept + 1, 2);
-      count--;
+    // A byte that is whole goes on to where two wait to be read, as soon as one of them was
+    if (is_whole && unread < 2) {
+      avr_raise_irq(port, arriving);
+      unread++;
+      is_whole = 0;
     }
     if (avr->cycle < cycle) {
       const int state = avr_run(avr);
@@ -83,8 +90,9 @@ int main(int argc, char **argv) {
     int bit;
     switch (what) {
       case 'B':
-        if (count < 3) kept[count++] = (uint8_t)a;
-        else printf("%llu O %ld 0\n", cycle, a);
+        if (is_whole) printf("%llu O %d 0\n", cycle, arriving);  // the one that waited for its place is overrun
+        arriving = (uint8_t)a;
+        is_whole = 1;
         break;
       case 'L':
         place_of((int)a, &letter, &bit);

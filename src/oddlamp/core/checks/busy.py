@@ -36,12 +36,12 @@ def heard_at(design: Design, host: str) -> Iterator[tuple[str, float]]:
 
 
 def nothing_runs_over(design: Design) -> Iterator[Breach]:
-    """While a program of one's own is busy, no more comes in than its port holds."""
+    """While a program or what the maker added to it is busy, no more comes in than its port holds."""
     for node in design.nodes.values():
-        busy_s = node.node.busy_s if node.node.kind == "board" else None
+        busy_s, path = max(_pauses(design, node), default=(0.0, ("",)), key=lambda it: it[0])
         for link_id, speed_bd in heard_at(design, node.id) if busy_s else ():
-            most = int(busy_s / byte_time_s(speed_bd)) if busy_s else 0
-            if most <= BUFFER_HOLDS or busy_s is None:
+            most = int(busy_s / byte_time_s(speed_bd))
+            if most <= BUFFER_HOLDS:
                 continue
             streamed = _streamed(design, node.id, link_id, busy_s)
             held_s = BUFFER_HOLDS * byte_time_s(speed_bd)
@@ -58,13 +58,19 @@ def nothing_runs_over(design: Design) -> Iterator[Breach]:
                         source="from-memory",
                     ),
                 ),
-                fixes=(
-                    Move(
-                        label=f"Look every {si(_below(held_s), 's')}", patch=at_path(("nodes", node.id, "busy_s"), _below(held_s))
-                    ),
-                ),
+                fixes=(Move(label=f"Look every {si(_below(held_s), 's')}", patch=at_path(path, _below(held_s))),),
                 numbers={"bytes": most},
             )
+
+
+def _pauses(design: Design, node: NodeDesign) -> Iterator[tuple[float, tuple[str, ...]]]:
+    """Yield how long a board's program takes nothing, and where that is told: by itself, and by each region of the maker's own."""
+    if node.node.kind == "board" and node.node.busy_s:
+        yield node.node.busy_s, ("nodes", node.id, "busy_s")
+    own = design.plan.programs.get(node.id)
+    for place in own.regions if own is not None else ():
+        if place != "top":
+            yield own.takes_s(place) if own is not None else 0.0, ("programs", node.id, "regions", place, "longest_s")
 
 
 def _below(held_s: float) -> float:

@@ -9,6 +9,7 @@ from oddlamp.core.base import Model
 from oddlamp.core.plan.quantities import Second
 
 CODE_MOST: Final = 4000
+USUAL_S: Final = 0.001  # what a region takes where nothing is told: no more than a pass
 REGIONS_MOST: Final = 40
 BEGINS: Final = "// ---- yours: "  # the line that begins a region in the printed program, with its place
 ENDS: Final = "// ---- end of yours ----"
@@ -75,7 +76,7 @@ def _stays(given: str) -> str:
 
 
 class Region(Model):
-    """A piece of C++ of the maker's own, and how long it takes at most; it is not rehearsed."""
+    """A piece of C++ of the maker's own, and how long it takes at most: that is rehearsed, and not what it does."""
 
     code: Annotated[str, Field(max_length=CODE_MOST), AfterValidator(_stays)]
     longest_s: Annotated[Second, Field(ge=0, le=10)] | None = Field(default=None, description="1 ms where absent")
@@ -85,3 +86,8 @@ class OwnProgram(Model):
     """What is added to the program of one host: by place, ``top``, ``start``, ``pass``, or when a word is heard."""
 
     regions: dict[Place, Region] = Field(default_factory=dict, max_length=REGIONS_MOST)
+
+    def takes_s(self, place: str) -> float:
+        """Return how long a region takes at most, as it was told, s; nothing where there is none there."""
+        region = self.regions.get(place)
+        return 0.0 if region is None else USUAL_S if region.longest_s is None else region.longest_s

@@ -89,8 +89,8 @@ class Buffers:
     def arrive(self, node: str, port: str, t_s: float, byte_s: float, byte: int, *, is_followed: bool) -> Arrived:
         """Let one byte be whole at a port at a time; ``is_followed`` where another begins at once.
 
-        Of bytes that are whole while interrupts are off, a port of the chip keeps two, and the third until another
-        begins (from memory). What is heard in software is lost if it begins meanwhile; if it is not whole when the board
+        Of bytes that are whole while interrupts are off, a port of the chip keeps two, and one more until another
+        begins: the last one stays (from memory). What is heard in software is lost if it begins meanwhile; if it is not whole when the board
         wakes, the rest of it and what follows is heard for something else, until both agree again.
         """
         deaf = next((it for it in reversed(self.deaf.get(node, ())) if it.from_s < t_s), None)
@@ -99,7 +99,7 @@ class Buffers:
         if deaf is None or t_s >= deaf.until_s or self.why[node] != PIXELS:
             return Arrived(t_s)
         count = self.kept[node, port, deaf] = self.kept.get((node, port, deaf), 0) + 1
-        is_kept = count <= PORT_KEEPS or (count == PORT_KEEPS + 1 and not is_followed)
+        is_kept = count <= PORT_KEEPS or not is_followed
         return Arrived(deaf.until_s, None if is_kept else DEAF_PORT)
 
     def _hear_in_software(

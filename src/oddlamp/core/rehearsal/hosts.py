@@ -1,7 +1,7 @@
 """The boards of a run: each makes its passes when something has come or is due, and its lamps and words follow."""
 
 import math
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Mapping, Sequence
 from typing import Final
 
 from oddlamp.core.behaviour.clock import WORD, since
@@ -16,6 +16,7 @@ from oddlamp.core.behaviour.program import Frame, Open, Say
 from oddlamp.core.behaviour.stage import BY_ITSELF, Came
 from oddlamp.core.checks.busy import PIXEL_S
 from oddlamp.core.design.design import Design
+from oddlamp.core.plan.programs import OwnProgram
 from oddlamp.core.rehearsal.buffers import Buffers
 from oddlamp.core.rehearsal.course import Course, event_of
 from oddlamp.core.rehearsal.lights import PLAIN, How, Lights
@@ -24,6 +25,7 @@ from oddlamp.core.words.frames import FieldValue
 
 EXACT_MS: Final = 1e-6  # sums of times differ in their last digits
 CLOCK_S: Final = 1.024e-3  # how often the millisecond clock ticks, and it keeps one tick while interrupts are off; from memory
+PASS_MS: Final = 1  # what is no longer holds nothing up
 PASSES_MOST: Final = 100_000
 NO_FILL: Final[Mapping[str, FieldValue]] = {}
 SayIt = Callable[[float, Say, Mapping[str, FieldValue]], None]
@@ -41,6 +43,8 @@ class Host:
         self.due: set[int] = set()
         self.begun_ms = 0
         self.free_ms = 0.0
+        own = design.plan.programs.get(name) or OwnProgram()
+        self.own_ms = {place: 1000 * own.takes_s(place) for place in own.regions}
         self.is_off = False
 
 
@@ -199,7 +203,16 @@ class Hosts:
         for output in outputs:
             self._show(t_s, host, output)
         course.message = message
+        self._take_own_time(host, at_ms, came)
         self._go_on(host, at_ms)
+
+    @staticmethod
+    def _take_own_time(host: Host, at_ms: int, came: Sequence[Came]) -> None:
+        """Let what the maker added take as long as it may: at every pass, at the start, and after the rules for a word."""
+        heard = sum(host.own_ms.get(f"heard.{it.event[1]}", 0.0) for it in came if it.event[0] == "heard")
+        takes_ms = host.own_ms.get("pass", 0.0) + heard + (host.own_ms.get("start", 0.0) if at_ms == host.begun_ms else 0.0)
+        if takes_ms > PASS_MS:
+            host.free_ms = max(host.free_ms, at_ms + takes_ms)
 
     def _write_pixels(self, t_s: float, host: Host) -> None:
         """Let a board that switches interrupts off be deaf while it writes its chains, and its clock miss what it misses."""

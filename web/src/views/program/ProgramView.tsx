@@ -81,8 +81,8 @@ export default function ProgramView() {
 					Yours
 				</h3>
 				<p className="max-w-prose text-note text-soft">
-					What you add by hand is kept with the plan, and is there when it is printed again. It is not rehearsed: what it does to
-					lamps, and how long it takes, nobody checks but you.
+					What you add by hand is kept with the plan, and is there when it is printed again. The rehearsal takes the time you say
+					it takes at most, and leaves out what it does: nobody checks that but you.
 				</p>
 				<Lost program={program} />
 				<NewRegion program={program} />
