@@ -15,7 +15,7 @@ from oddlamp.broker import Broker, fits
 from oddlamp.catalog.load import demo_plan, start_data
 from oddlamp.core.behaviour.compile import program_of
 from oddlamp.core.errors import NotPrinted
-from oddlamp.core.firmware.printing import print_program
+from oddlamp.core.firmware.printing import Printed, print_program
 from oddlamp.core.plan.document import Document, merge_patch
 from tests.builders import document
 from tests.conftest import PATIENCE_S
@@ -186,9 +186,35 @@ def test_what_cannot_be_printed_of_a_radio_says_why() -> None:
     coin = design_of(dict(start_data("14-coin-cell")["plan"]))
     with pytest.raises(NotPrinted, match="no serial line by BLE in common"):
         print_program(coin, program_of(coin, "board"))
-    twice = design_of(merge_patch(document("foyer-star"), {"links": {"mq": {"transport": "websocket"}}}))
+    other = {"other": {"framing": {"kind": "terminated"}, "words": {"x": {"sent": "x"}}}}
+    twice = {"links": {"mq": {"transport": "websocket"}}, "vocabularies": other, "talks": {"u": {"vocabulary": "other"}}}
     with pytest.raises(NotPrinted, match="two such lines"):
-        print_program(twice, program_of(twice, "board"))
+        printed_of(merge_patch(document("foyer-star"), twice), "board")
+
+
+def printed_of(whole: Document, host: str) -> Printed:
+    design = design_of(whole)
+    return print_program(design, program_of(design, host))
+
+
+def test_two_phones_with_a_link_each_open_one_page() -> None:
+    """Their words are the same, so it is one line; the page has the controls of both. A rule about one link alone is refused."""
+    second: Document = {
+        "nodes": {"tablet": {"kind": "computer", "speaks": ["wifi"], "controls": {"go": {"kind": "button", "label": "Go on", "says": {"press": {"talk": "v", "word": "on"}}}}}},
+        "links": {"desk": {"kind": "air", "a": "tablet", "b": "board", "transport": "http"}},
+        "talks": {"v": {"a": "tablet", "b": "board", "via": ["desk"], "vocabulary": "words"}},
+    }  # fmt: skip
+    printed = printed_of(over("websocket", second), "board")
+    assert "Go on" in printed.more["page.h"]
+    assert "Moon" in printed.more["page.h"]
+    assert printed.program.count("static void hear_page(") == 1
+    alone = {
+        "rules": {
+            "gone": {"host": "board", "when": {"link": "desk", "event": "link-lost"}, "do": [{"verb": "off", "target": "far"}]}
+        }
+    }
+    with pytest.raises(NotPrinted, match="a rule waits for it alone"):
+        printed_of(over("websocket", second, alone), "board")
 
 
 def test_two_lines_on_one_radio_each_have_their_own_words(tmp_path: Path) -> None:

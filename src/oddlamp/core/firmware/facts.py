@@ -104,7 +104,7 @@ class Facts:
         clock = self.pins.clock if wants_clock(self.program) else None
         radio, page = self._radio(ears), ""
         if radio is not None and radio["page"] is not None:
-            page = page_of(self.design, self.host, radio, self.links[radio["page"]["link"]][0])
+            page = page_of(self.design, radio, self.links[radio["page"]["link"]])
         return {
             "radio": radio, "page": page, "clock_address": clock, "has_time": clock is not None or (radio is not None and radio["has_time"]), "behaviour": f"rules.{self.host}", "title": said(self.design.plan.title), "host": said(self.design.nodes[self.host].label),
             "has": {**self.has, "chips": bool(self.pins.chips), "bus": bool(self.pins.chips) or clock is not None, "says_check": any("say_check" in line for it in says for line in it["lines"]), "says": bool(says) or any(it["answers_unknown"] for it in ears), "clocked": any(it["is_clocked"] for it in chains), "wires": any(not it["is_radio"] and it["commands"] is None for it in ears), "one_wire": any(not it["is_clocked"] for it in chains), **self._fonts()},

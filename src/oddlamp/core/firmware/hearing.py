@@ -10,6 +10,7 @@ from oddlamp.core.design.design import Design
 from oddlamp.core.design.talks import TalkDesign, VocabularyDesign, WordDesign
 from oddlamp.core.firmware.calls import CHECK_OF, SIGNS, Carried, Row
 from oddlamp.core.firmware.names import event_named, said
+from oddlamp.core.modules.own_radio import line_of
 from oddlamp.core.words.frames import CHECKS, Field
 
 KINDS: Final = {
@@ -42,12 +43,17 @@ class Hears(NamedTuple):
 
 
 def heard_on(design: Design, host: str) -> dict[str, list[Hears]]:
-    """Return what a host hears on each of its links, in the order of the plan."""
+    """Return what a host hears on each of its links, in the order of the plan; what comes by its own radio in one way is one."""
     found: dict[str, list[Hears]] = {}
+    by_line: dict[tuple[str, str, str], str] = {}
     for talk in design.talks.values():
         if host in (talk.a, talk.b) and talk.hops:
-            hop = talk.hops[-1] if talk.b == host else talk.hops[0]
-            found.setdefault(hop.link_id, []).append(Hears(talk, "out" if talk.b == host else "back"))
+            link = (talk.hops[-1] if talk.b == host else talk.hops[0]).link_id
+            hears = Hears(talk, "out" if talk.b == host else "back")
+            if link in design.airs:  # two phones, each with a link of its own, open one page or line
+                key = line_of(design.airs[link].transport.id), talk.vocabulary.id, hears.direction
+                link = by_line.setdefault(key, link)
+            found.setdefault(link, []).append(hears)
     return found
 
 

@@ -3,7 +3,7 @@
 import html
 import json
 import re
-from collections.abc import Iterator
+from collections.abc import Collection, Iterator, Sequence
 from typing import Any, Final
 
 from oddlamp.core.base import Same
@@ -30,10 +30,10 @@ UNSAFE: Final = str.maketrans({it: f"\\u{ord(it):04x}" for it in "<>&?)"})
 UNSAFE_SHOWN: Final = {**{ord(it): f"&#{ord(it)};" for it in "?)\\"}}
 
 
-def page_of(design: Design, host: str, radio: Row, hears: Hears) -> str:
+def page_of(design: Design, radio: Row, them: Sequence[Hears]) -> str:
     """Return the page as one text of plain characters: nothing of a label can end it or what it stands in."""
-    vocabulary = hears.talk.vocabulary
-    controls = list(_controls(design, host, radio["page"]["link"]))
+    hears, vocabulary = them[0], them[0].talk.vocabulary
+    controls = list(_controls(design, {it.talk.id for it in them}))
     out = {name for it in controls for name, _ in it["says"].values()}
     back = {state["word"] for it in controls for state in it.get("states", ())}
     answers = [it for it in Hears(hears.talk, "back" if hears.direction == "out" else "out").words if it.id in back]
@@ -59,9 +59,8 @@ def _slides_plainly(it: Row) -> bool:
     return "slides" in it and it["kind"] not in ("colour", "stick", "number", "text")
 
 
-def _controls(design: Design, host: str, link: str) -> Iterator[Row]:
-    """Yield what can be pressed, moved and seen of a phone that reaches the board over its own radio."""
-    talks = {it.id for it in design.talks.values() if host in (it.a, it.b) and any(hop.link_id == link for hop in it.hops)}
+def _controls(design: Design, talks: Collection[str]) -> Iterator[Row]:
+    """Yield what can be pressed, moved and seen of the phones that reach the board over its own radio."""
     words = {word.id for it in talks for word in design.talks[it].vocabulary.words}
     for handset in design.handsets.values():
         if handset.kind not in SHOWN_ON:

@@ -7,6 +7,7 @@ from oddlamp.core.behaviour.program import Program, Show
 from oddlamp.core.behaviour.tables import ms_of
 from oddlamp.core.design.design import Design
 from oddlamp.core.firmware.calls import Row
+from oddlamp.core.firmware.hearing import heard_on
 from oddlamp.core.firmware.names import named, pin_number, said
 from oddlamp.core.modules.goals import name_for, network_of, port_of
 from oddlamp.core.modules.known import links_known
@@ -19,6 +20,7 @@ from oddlamp.core.modules.own_radio import (
     PLACES,
     SECRETS_FILE,
     USB_BD,
+    line_of,
     secret_line,
     secret_names,
 )
@@ -31,7 +33,6 @@ JOINING: Final = {"handed": "JOINS_BY_PHONE", "asked": "JOINS_BY_PAGE"}
 KEPT_MOST: Final = 512  # bytes of what was said last, for a page that asks twice a second
 PAGE_FILE: Final = "page.h"
 EXAMPLE_FILE: Final = "secrets-example.h"
-BY_PAGE: Final = {"http": "page", "websocket": "page"}  # both come by the page
 CARRIED: Final = {
     "tcp": "a line by TCP",
     "udp": "packets by UDP",
@@ -48,24 +49,32 @@ def wants_clock(program: Program) -> bool:
 
 
 def airs_of(design: Design, host: str) -> tuple[str, ...]:
-    """Return the radio links that end at a board itself, and over which words come or go."""
-    used = {hop.link_id for talk in design.talks.values() for hop in talk.hops if host in (talk.a, talk.b)}
-    return tuple(it for it in design.airs if it in used and host in (design.plan.links[it].a, design.plan.links[it].b))
+    """Return the radio links that end at a board itself and over which words come or go, one for each line that is opened."""
+    return tuple(it for it in heard_on(design, host) if it in design.airs)
 
 
 def why_no_radio(design: Design, host: str) -> Iterator[str]:
     """Yield why what a board's own radio carries cannot be printed: nothing where it can, or where it carries nothing."""
-    kinds = list[str]()
-    for air in airs_of(design, host):
+    lines, airs = list[str](), airs_of(design, host)
+    for air in airs:
         link, transport = design.plan.links[air], design.airs[air].transport
-        told = said(link.label or transport.label)
+        told, line = said(link.label or transport.label), line_of(transport.id)
         if transport.id not in OPENS:
             yield f"{told}: packages of boards have no serial line by BLE in common, each names it otherwise"
         elif (link.a if link.b == host else link.b) not in design.handsets:
             yield f"{told}: a line between two radios of boards, where one has to call the other"
-        elif BY_PAGE.get(transport.id, transport.id) in kinds:
-            yield f"{told}: two such lines on one radio"
-        kinds.append(BY_PAGE.get(transport.id, transport.id))
+        elif line in lines:
+            yield f"{told}: two such lines on one radio, each with words of its own"
+        lines.append(line)
+    for rule in design.plan.rules.values():
+        link_id = rule.when.link
+        if rule.host == host and link_id in design.airs and link_id not in airs and host in ends_of(design, link_id):
+            yield f"{said(design.plan.links[link_id].label or link_id)}: it shares its line with another, and a rule waits for it alone"
+
+
+def ends_of(design: Design, link: str) -> tuple[str, str]:
+    """Return the two ends of a link."""
+    return design.plan.links[link].a, design.plan.links[link].b
 
 
 def radio_of(design: Design, host: str, *, has_clock: bool, asks_loss: bool) -> Row | None:
@@ -74,7 +83,7 @@ def radio_of(design: Design, host: str, *, has_clock: bool, asks_loss: bool) -> 
     if not airs or any(True for _ in why_no_radio(design, host)):
         return None
     lines = [_line(design, host, air, asks_loss=asks_loss) for air in airs]
-    by = {BY_PAGE.get(it["transport"], it["transport"]): it for it in lines}
+    by = {line_of(it["transport"]): it for it in lines}
     is_guest = any(it["is_guest"] for it in lines)
     at_tcp = by["tcp"]["port"] if "tcp" in by else 0
     page = {**by["page"], "is_line": True} if "page" in by else {**lines[0], "is_line": False, "port": PAGE_PORT}

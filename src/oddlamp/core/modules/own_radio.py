@@ -71,9 +71,14 @@ def own_secrets(network: str, password: str) -> dict[bytes, bytes]:
     return found
 
 
+def line_of(transport: str) -> str:
+    """Return the line of a board's radio that a way to carry words comes by: asked for or by a socket, it is the page's."""
+    return "page" if transport in ("http", "websocket") else transport
+
+
 def own_page_port(transport: str, port: int) -> int:
     """Return the port at which a board serves its page: where the line is one of the page's own, the line's."""
-    return port if transport in ("http", "websocket") else PAGE_PORT
+    return port if line_of(transport) == "page" else PAGE_PORT
 
 
 def page_at(transport: str, port: int, address: str) -> str:
