@@ -1,5 +1,6 @@
 """The proof of a printed program: it is compiled for a board of the tests, and compared with the machine pass by pass."""
 
+import os
 import random
 import subprocess
 from collections.abc import Iterable, Mapping
@@ -25,7 +26,9 @@ from oddlamp.core.resolve.resolve import resolve
 from tests.firmware.radioed import Radio
 
 HERE = Path(__file__).parent
-FLAGS = ("-std=c++11", "-O1", "-Wall", "-Wextra", "-Wconversion", "-Werror", f"-I{HERE}")
+IS_PROOF = "ODDLAMP_PROOF" in os.environ
+FLAGS = ("-std=c++11", "-O1" if IS_PROOF else "-O0", "-Wall", "-Wextra", "-Wconversion", "-Werror", f"-I{HERE}")
+# They double the time: in the proof all programs have them, else the drawn ones and those that are fed noise.
 SANITIZERS = ("-fsanitize=undefined,address", "-fno-sanitize-recover=all")
 Happening = tuple[int, str, int, int]
 WORD = 2**32
@@ -36,7 +39,9 @@ def design_of(whole: Document) -> Design:
     return resolve(load_plan(whole), load_catalog())
 
 
-def built(printed: str, folder: Path, *, has_clock: bool, fault: tuple[str, str] = ("", "")) -> Path:
+def built(
+    printed: str, folder: Path, *, has_clock: bool, fault: tuple[str, str] = ("", ""), is_sanitized: bool = IS_PROOF
+) -> Path:
     """Compile a program for the tests' board; with a fault planted where one is given."""
     assert fault[0] in printed
     (folder / "program.cpp").write_text(printed.replace(*fault, 1) if fault[0] else printed)
@@ -45,7 +50,10 @@ def built(printed: str, folder: Path, *, has_clock: bool, fault: tuple[str, str]
     whole = folder / "whole.cpp"
     whole.write_text('#include "program.cpp"\n' + main)
     done = subprocess.run(
-        ["g++", *FLAGS, *SANITIZERS, "-o", folder / "program", whole], check=False, capture_output=True, text=True
+        ["g++", *FLAGS, *(SANITIZERS if is_sanitized else ()), "-o", folder / "program", whole],
+        check=False,
+        capture_output=True,
+        text=True,
     )
     assert done.returncode == 0, done.stderr[:3000]
     return folder / "program"
@@ -54,7 +62,9 @@ def built(printed: str, folder: Path, *, has_clock: bool, fault: tuple[str, str]
 class Proof:
     """One host's program: printed, compiled, and the machine that is its measure."""
 
-    def __init__(self, design: Design, host: str, folder: Path, fault: tuple[str, str] = ("", "")) -> None:
+    def __init__(
+        self, design: Design, host: str, folder: Path, fault: tuple[str, str] = ("", ""), *, is_sanitized: bool = IS_PROOF
+    ) -> None:
         self.design, self.host = design, host
         self.program: Program = program_of(design, host)
         self.printed, self.header = print_program(design, self.program)[:2]
@@ -67,7 +77,7 @@ class Proof:
         self.radio = Radio(self.all["radio"]) if self.all["radio"] else None
         for name, text in print_program(design, self.program).more.items():
             (folder / name).write_text(text)
-        self.made = built(self.printed, folder, has_clock=self.all["has"]["clock"], fault=fault)
+        self.made = built(self.printed, folder, has_clock=self.all["has"]["clock"], fault=fault, is_sanitized=is_sanitized)
         self.input_pin = {it["key"]: (self.number(it["pin"]), it["is_low"]) for it in self.all["inputs"]}
         self.by_pin = {pin: key for key, (pin, _) in self.input_pin.items()}
         told = [it["commands"] for it in self.all["ears"] if it["commands"] is not None and it["commands"]["is_loss_told"]]

@@ -12,7 +12,7 @@ from oddlamp.core.firmware.facts import Facts
 from oddlamp.core.firmware.printing import print_program
 from oddlamp.core.plan.document import Document
 from tests.conftest import PATIENCE_S
-from tests.firmware.proof import FLAGS, HERE, SANITIZERS, design_of
+from tests.firmware.proof import FLAGS, HERE, IS_PROOF, SANITIZERS, design_of
 
 
 class Board:
@@ -28,7 +28,7 @@ class Board:
         whole_text = '#define LOOPBACK\n#include "program.cpp"\n#include "served.h"\n'
         (folder / "whole.cpp").write_text(whole_text)
         done = subprocess.run(
-            ["g++", *FLAGS, *SANITIZERS, "-o", folder / "board", folder / "whole.cpp"],
+            ["g++", *FLAGS, *(SANITIZERS if IS_PROOF else ()), "-o", folder / "board", folder / "whole.cpp"],
             check=False,
             capture_output=True,
             text=True,

@@ -13,8 +13,7 @@ from oddlamp.core.plan.document import Document, merge_patch
 from tests.builders import CLEAR
 from tests.core.test_modules_on_the_line import REPLY, WIFI
 from tests.firmware.drawn import drawn_whole
-from tests.firmware.proof import Happening, Proof, compare, design_of
-from tests.firmware.test_printed import IS_PROOF
+from tests.firmware.proof import IS_PROOF, Happening, Proof, compare, design_of
 
 E = load_catalog().dialects["family-e"]
 LOSES: Document = {
@@ -111,7 +110,7 @@ def test_a_module_that_never_answers_is_asked_again(tmp_path: Path) -> None:
     assert said == b"ATE0\r\n" * 3
 
 
-@pytest.mark.parametrize("seed", range(20 if IS_PROOF else 2))
+@pytest.mark.parametrize("seed", range(20 if IS_PROOF else 1))
 def test_words_and_answers_run_as_they_were_rehearsed(seed: int, tmp_path: Path) -> None:
     """Drawn words through the module's wrapping: pins at every millisecond, and each answer, in its order, with the phone."""
     rng = random.Random(1000 + seed)
