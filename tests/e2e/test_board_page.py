@@ -131,6 +131,9 @@ def test_what_is_no_page_of_its_own_may_not_speak(board: Board) -> None:
     assert asked(board, "/say", b"+\n", Origin="http://elsewhere.test") == 403
     assert asked(board, "/say", b"-\n", Origin=board.address) == 204
     assert asked(board, "/say", b"-\n") == 204
+    assert asked(board, "/say", b"-\n", Referer=f"{board.address}/") == 204
+    assert asked(board, "/say", b"+\n", Referer="http://elsewhere.test/page") == 403
+    assert asked(board, "/say", b"+\n", Origin="null") == 403
     assert asked(board, "/nothing") == 404
     assert asked(board, "/say", b"", **{"X-Long": "x" * 5000}) == 204
     raw = socket.create_connection(("127.0.0.1", board.ports[0]), timeout=15)

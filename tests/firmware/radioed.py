@@ -66,6 +66,7 @@ class Radio:
 
     def __init__(self, radio: dict[str, Any]) -> None:
         self.radio, self.transport = radio["lines"][0], radio["lines"][0]["transport"]
+        self.door = len(radio["doors"]) - 1  # the line's own stands behind the page's, where there is one
         self.socket = Socket(LISTENER if self.transport == "http" else PHONE)
         self.reader = b""
 
@@ -74,7 +75,7 @@ class Radio:
             case "websocket" | "http":
                 return self.socket.called(at)
             case "tcp":
-                return [(at, "N", LINE_DOOR, PHONE)]
+                return [(at, "N", self.door, PHONE)]
             case "mqtt":  # let in, and given what is asked for: MQTT version 3.1.1, sections 3.2 and 3.9
                 return sent(at + 1, BROKER, b"\x20\x02\x00\x00\x90\x03\x00\x01\x00")
             case _:

@@ -187,6 +187,17 @@ def test_the_page_tells_the_time_where_no_server_does(join: str, tmp_path: Path)
     assert [(at, bool(value)) for at, value in shown(proof, events)] == [(0, False), (599, True)]
 
 
+def test_a_word_may_stand_in_an_address(tmp_path: Path) -> None:
+    """As it is typed into a browser: a percent sign and two digits are a byte (RFC 3986, section 2.1). Not from another's page."""
+    proof = Proof(design_of(over("http")), "board", tmp_path)
+    typed = b"GET /say?d200%0A HTTP/1.1\r\nHost: lamp\r\n\r\n"
+    assert [bool(value) for _, value in shown(proof, asks(10, typed))] == [False, True]
+    named = typed.replace(b"lamp\r\n", b"lamp\r\nReferer: http://elsewhere.test/\r\n")
+    assert [bool(value) for _, value in shown(proof, asks(10, named))] == [False]
+    heard = [*asks(10, typed), (500, "N", PAGE_DOOR, 2), *sent(500, 2, b"GET /heard?0 HTTP/1.1\r\n\r\n")]
+    assert raw_answers(proof, heard, 2).endswith(b"\r\n\r\n5 " + b"n200\n".hex().encode())
+
+
 def test_what_cannot_be_printed_of_a_radio_says_why() -> None:
     coin = design_of(dict(start_data("14-coin-cell")["plan"]))
     with pytest.raises(NotPrinted, match="no serial line by BLE in common"):

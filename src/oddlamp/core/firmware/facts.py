@@ -335,7 +335,8 @@ class Facts:
             return {
                 **it,
                 "port_at": port_at,
-                "is_lined": ears[port_at]["kind"] != "single",
+                "hears": ears[port_at]["hears"],
+                "is_lined": ears[port_at]["hears"] and ears[port_at]["kind"] != "single",
                 "lost_event": lost,
                 "back_event": back,
             }

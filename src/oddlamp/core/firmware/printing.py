@@ -1,6 +1,7 @@
 """A program printed as one source file that can be read from top to bottom."""
 
 import re
+from collections import Counter
 from collections.abc import Iterable, Mapping, Sequence
 from typing import Final, NamedTuple
 
@@ -28,6 +29,10 @@ _FUNCTION: Final = re.compile(
     r"(?:^//[^\n]*\n)*^static (?:inline )?[^\n(={;]{1,60}?\b(\w{1,90})\([^;{]*\) \{(?:[^\n]*\}\n|\n.*?^\}\n)", re.M | re.S
 )
 _CALLED: Final = re.compile(r"\b([a-z_]\w{0,90})\(")
+_VARIABLE: Final = re.compile(
+    r"^static (?:(?!const\b)[\w ]{1,40}?|const \w{1,40} \*)\b(\w{1,90})(?:\[[^\]\n]*\])?(?: = [^;\n]*)?;[^\n]*\n", re.M
+)
+_WORD: Final = re.compile(r"\w+")
 _BLANK: Final = re.compile(r"\n{3,}")
 
 
@@ -94,6 +99,8 @@ def _tidy(text: str, own: Iterable[str]) -> str:
                 wanted.add(name)
                 todo.append(bodies[name])
     text = _FUNCTION.sub(lambda it: it[0] if it[1] in wanted else "", text)
+    named = Counter(_WORD.findall("\n".join([text, *own])))
+    text = _VARIABLE.sub(lambda it: it[0] if named[it[1]] > 1 else "", text)
     first, later = _ahead(text, own)
     return _BLANK.sub("\n\n", text.replace(AHEAD_OF_RULES, first).replace(AHEAD, later))
 
