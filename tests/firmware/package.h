@@ -39,7 +39,7 @@ struct Port {
 };
 static Port Serial, Serial1, Serial2;
 struct Chip { uint32_t getCycleCount() { return 0; } };
-static Chip ESP;
+static Chip CHIP;  // whatever the header calls it
 enum wl_status_t { WL_CONNECTED = 3 };
 enum WiFiMode_t { WIFI_STA = 1, WIFI_AP, WIFI_AP_STA };
 enum WiFiSleepType_t { WIFI_NONE_SLEEP };
@@ -84,15 +84,15 @@ struct Radio {
   IPAddress localIP() { return IPAddress(); }
   IPAddress softAPIP() { return IPAddress(); }
   bool disconnect() { return true; }
-  bool beginSmartConfig() { return true; }
+  bool TAKE_OVER() { return true; }
   Text SSID() { return Text(); }
 };
 static Radio WiFi;
 static inline void configTime(const char *, const char *) {}
 static inline void configTzTime(const char *, const char *) {}
-enum { WIFI_IF_STA, ESP_OK = 0 };
-struct wifi_config_t { struct { uint8_t ssid[32]; } sta; };
-static inline int esp_wifi_get_config(int, wifi_config_t *) { return ESP_OK; }
+enum { KEPT_AT, KEPT_OK = 0 };
+struct KEPT { struct { uint8_t ssid[32]; } sta; };
+static inline int GET_KEPT(int, KEPT *) { return KEPT_OK; }
 struct Bus {
   void begin() {}
   void beginTransmission(uint8_t) {}

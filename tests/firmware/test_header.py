@@ -54,9 +54,14 @@ def test_a_program_for_a_board_with_a_radio_compiles_as_its_packages_compile_it(
         (tmp_path / file).write_text(text)
     kinds = sorted(set(re.findall(r"#(?:el)?if defined\((\w+)\)", printed.header)) - {"__AVR__", "__has_include"})
     assert len(kinds) == 2
+    asked = re.search(r"(\w+) kept;\n  return (\w+)\((\w+), &kept\) == (\w+)", printed.header)
+    names = dict(zip(("KEPT", "GET_KEPT", "KEPT_AT", "KEPT_OK"), asked.groups() if asked else ("A", "B", "C", "D"), strict=True))
+    chip = re.search(r"(\w+)\.getCycleCount", printed.header)
+    hands_over = re.search(r"WiFi\.disconnect\(\); WiFi\.(\w+)\(\); }", printed.header)
+    names |= {"CHIP": chip[1] if chip else "Chip1", "TAKE_OVER": hands_over[1] if hands_over else "E"}
     for kind in kinds:
         done = subprocess.run(
-            ["g++", "-std=gnu++17", "-Wall", "-Wextra", "-Werror", "-fsyntax-only", f"-D{kind}", "-I", tmp_path, "-I", HERE, tmp_path / "program.cpp"],
+            ["g++", "-std=gnu++17", "-Wall", "-Wextra", "-Werror", "-fsyntax-only", f"-D{kind}", *(f"-D{name}={it}" for name, it in names.items()), "-I", tmp_path, "-I", HERE, tmp_path / "program.cpp"],
             check=False,
             capture_output=True,
             text=True,
