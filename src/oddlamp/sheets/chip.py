@@ -17,6 +17,7 @@ from oddlamp.sheets.models import Choice, Entry, Option, Panel
 def chip_panel(design: Design, node: NodeDesign) -> Panel:
     """Build the panel of a chip: its name, its kind, what feeds it, and the address its own pins give it."""
     at, settled = ("nodes", node.id), node.node.label
+    holds = any(lamp.host == node.id for lamp in design.lamps.values())
     kinds = tuple(
         Option(
             label=part.label,
@@ -25,6 +26,7 @@ def chip_panel(design: Design, node: NodeDesign) -> Panel:
             is_chosen=node.picked is not None and node.picked.id == name,
         )
         for name, part in design.catalog.chips.items()
+        if part.tells is None or not holds  # what tells something has no place for lamps
     )
     rails = tuple(
         Option(
