@@ -109,12 +109,12 @@ def radio_of(design: Design, host: str, *, has_clock: bool, asks_loss: bool) -> 
         "is_loss_told": any(it["is_loss_told"] for it in lines),
         "has_clock": has_clock,
         "has_time": has_clock and is_guest,
-        "joining": _joining(design, host, airs) if is_guest else None,
+        "joining": _joining(design, host, airs, has_page=has_page) if is_guest else None,
         "usb_bd": USB_BD,
     }
 
 
-def _joining(design: Design, host: str, airs: tuple[str, ...]) -> Row | None:
+def _joining(design: Design, host: str, airs: tuple[str, ...], *, has_page: bool) -> Row | None:
     """Return what a held button does, and the pin of the board's own LED where nothing hangs on it; None for no button."""
     part = design.nodes[host].part
     links = [link for it in airs if (link := design.plan.links[it]).kind == "air" and link.join == "station"]
@@ -133,6 +133,7 @@ def _joining(design: Design, host: str, airs: tuple[str, ...]) -> Row | None:
             "told": said(it.means),
         }
         for it in sorted(dialect.joins, key=lambda it: -it.held_s)
+        if has_page or it.by != "asked"  # it asks on its page
     ]
     return {"button": named("INPUT", button), "ways": ways, "led": pin_number(part, led) if led is not None else ""}
 
