@@ -129,8 +129,9 @@ def _by_wifi(goal: OwnRadio, dialect: Dialect | None) -> Iterator[Step]:
             advice="It goes on trying: the name or the password is another, or the network is a 5 GHz one.",
         )
         if dialect is not None and goal.button:
-            for place, it in enumerate(dialect.joins):
-                most = f" to {si(dialect.joins[place + 1].held_s, 's')}" if place + 1 < len(dialect.joins) else " or longer"
+            joins = [it for it in dialect.joins if it.by != "asked" or page_at(goal.transport, goal.port, OWN_ADDRESS)]
+            for place, it in enumerate(joins):
+                most = f" to {si(joins[place + 1].held_s, 's')}" if place + 1 < len(joins) else " or longer"
                 yield Step(
                     "key up",
                     f"In another house, with no computer: hold {goal.button} for {si(it.held_s, 's')}{most} and let go. Its own LED, where nothing else hangs on that pin, goes {it.blink.text}: {it.means}.",
