@@ -11,6 +11,7 @@ from pathlib import Path
 
 import pytest
 import serial
+from paho.mqtt.client import CallbackAPIVersion, Client
 
 from oddlamp.core.modules.uart import Port, garbage
 from tests.conftest import PATIENCE_S, free_port
@@ -185,3 +186,25 @@ def test_what_comes_with_another_parity_than_its_own_is_thrown_away() -> None:
         wire.write(b"AT+NAME=LOST\r\n")
         wire.parity = serial.PARITY_EVEN
         assert asked(wire, b"AT\r\n", b"OK\r\n") == b"OK\r\n"
+
+
+def test_a_broker_tells_each_word_that_goes_through_it() -> None:
+    """Started as a user starts it, spoken to by a library, and stopped; a port that is taken is told in one sentence."""
+    broker = [sys.executable, "-m", "oddlamp", "stand-in-broker", "--port"]
+    started = subprocess.Popen([*broker, "0"], stdout=subprocess.PIPE, stderr=subprocess.STDOUT, text=True)
+    assert started.stdout is not None
+    try:
+        port = int(started.stdout.readline().partition("port ")[2].partition(";")[0])
+        phone = Client(CallbackAPIVersion.VERSION2, client_id="phone")
+        phone.connect("127.0.0.1", port)
+        phone.loop_start()
+        phone.publish("STAR", b"d\n", qos=1).wait_for_publish(PATIENCE_S)
+        assert started.stdout.readline() == "STAR: d LF\n"
+        taken = subprocess.run([*broker, str(port)], capture_output=True, text=True, check=False)
+        assert (taken.returncode, taken.stderr.count("\n")) == (2, 1)
+        assert "It cannot stand there" in taken.stderr
+        phone.disconnect()
+        phone.loop_stop()
+    finally:
+        started.send_signal(signal.SIGINT)
+        assert started.wait(PATIENCE_S) == 0
