@@ -48,7 +48,7 @@ def over(transport: str, *more: Document) -> Document:
     return whole
 
 
-@pytest.mark.parametrize("transport", FRAMINGS if IS_PROOF else ("http", "udp", "mqtt"))
+@pytest.mark.parametrize("transport", FRAMINGS if IS_PROOF else ("http", "mqtt"))
 def test_words_by_every_line_do_what_was_rehearsed(transport: str, tmp_path: Path) -> None:
     """Any words in any order, and what is said back: the same pins and bytes at every millisecond."""
     whole = over(transport, {"vocabularies": {"words": {"framing": FRAMINGS[transport]}}}, LOSES)
