@@ -1,156 +1,58 @@
-// A board for the tests: pins, the clock, ports and memory, driven from standard input, a line for each thing that happens.
+// What the board of the tests has for a program: what it does stands in board.cpp, which is compiled once for all programs.
 #include <cstddef>
 #include <cstdint>
 #include <cstdio>
 #include <cstring>
-#include <deque>
-#include <map>
-#include <vector>
 enum { LOW = 0, HIGH = 1, INPUT = 0, OUTPUT = 1, INPUT_PULLUP = 2 };
 #define IN_FLASH
 template <class T> static const T &from_flash(const T &it) { return it; }
 static inline uint8_t flash_byte(const uint8_t *at) { return *at; }
 enum : uint8_t { A0 = 54, A1, A2, A3, A4, A5, A6, A7, A8, A9, A10, A11, A12, A13, A14, A15 };
-static uint32_t clock_ms;
-static std::map<int, int> levels, shows;
-static std::map<int, std::deque<uint8_t>> heard;
-static std::deque<uint32_t> codes;
-static std::vector<uint8_t> store(4096, 0xFF);
-enum { SENDS = -2 };
-struct Shift { int data, clock, select; std::vector<int> bits; };
-static std::vector<Shift> shifts;
-static uint32_t clock_us;
-static inline uint32_t millis() { return clock_ms; }
-static void tell(int pin, int value) {
-  if (shows.count(pin) && shows[pin] == value) return;
-  shows[pin] = value;
-  std::printf("%u P %d %d\n", clock_ms, pin, value);
-}
-static void tell_bits(char kind, Shift &it) {
-  std::printf("%u %c %d ", clock_ms, kind, it.data);
-  for (size_t at = 0; at + 8 <= it.bits.size(); at += 8) {
-    int byte = 0;
-    for (size_t bit = 0; bit < 8; bit++) byte = 2 * byte + it.bits[at + bit];
-    std::printf("%02x", byte);
-  }
-  std::printf("\n");
-  it.bits.clear();
-}
-// Lines that carry words of bits are read as what hangs on them reads them: at the rise of the clock
-static bool is_shifted(int pin, int value) {
-  for (Shift &it : shifts) {
-    if (it.clock == SENDS && pin == it.data) {  // a carrier: what is dark for long parts what is lit
-      if (!value) return true;
-      if (!it.bits.empty() && (int)clock_us - it.bits.back() < 100) it.bits.back() = (int)clock_us;
-      else it.bits.insert(it.bits.end(), 2, (int)clock_us);  // when it was lit first, and last
-      return true;
-    }
-    if (pin == it.data) { levels[pin] = value; return true; }
-    if (pin == it.clock) {
-      if (value && !levels[pin]) it.bits.push_back(levels[it.data]);
-      levels[pin] = value;
-      return true;
-    }
-    if (pin == it.select && pin >= 0) {
-      if (value && !levels[pin] && !it.bits.empty()) {
-        tell_bits('M', it);
-      }
-      levels[pin] = value;
-      return true;
-    }
-  }
-  return false;
-}
-// A code as a receiver takes it: the first light for 9 ms, then the dark times between, of which 32 are bits
-static void tell_codes() {
-  for (Shift &it : shifts) {
-    if (it.clock != SENDS || it.bits.empty()) continue;
-    uint32_t code = 0, bits = 0;
-    const bool is_begun = it.bits[1] - it.bits[0] > 8000 && it.bits[2] - it.bits[1] > 4000 && it.bits[2] - it.bits[1] < 5000;
-    for (size_t at = 3; at + 1 < it.bits.size(); at += 2, bits++) code = code << 1 | (it.bits[at + 1] - it.bits[at] > 1100);
-    if (is_begun && bits == 32) std::printf("%u C %d %u\n", clock_ms, it.data, code);
-    else std::printf("%u C %d no code of %u bits\n", clock_ms, it.data, bits);
-    it.bits.clear();
-  }
-}
-static inline void tell_clocked() {
-  tell_codes();
-  for (Shift &it : shifts) {
-    if (it.select >= 0 || it.clock < 0 || it.bits.empty()) continue;
-    tell_bits('K', it);
-  }
-}
-// A sensor on one line: let go after a low of a millisecond at least, it tells 40 bits, the longer highs being ones
-struct OneLineSensor { uint32_t bits; uint32_t fell_ms, begun_us; bool talks; };
-static std::map<int, OneLineSensor> sensors;
-static int sensed(const OneLineSensor &it) {
-  if (!it.talks) return HIGH;
-  const uint32_t bits = it.bits, sum = (bits >> 24) + (bits >> 16 & 255) + (bits >> 8 & 255) + (bits & 255);
-  const uint64_t whole = (uint64_t)bits << 8 | (sum & 255);
-  uint32_t at = clock_us - it.begun_us;
-  const uint32_t before[3] = {30, 80, 80};
-  for (int one = 0; one < 3; at -= before[one++]) if (at < before[one]) return one != 1;
-  for (int bit = 39; bit >= 0; bit--) {
-    const uint32_t high = whole >> bit & 1 ? 70 : 27;
-    if (at < 50 + high) return at >= 50;
-    at -= 50 + high;
-  }
-  return at >= 50;
-}
-static inline void pinMode(int pin, int mode) {
-  if (!sensors.count(pin)) return;
-  OneLineSensor &it = sensors[pin];
-  if (mode == OUTPUT) it.fell_ms = clock_ms;
-  it.talks = mode != OUTPUT && clock_ms - it.fell_ms >= 1;
-  it.begun_us = clock_us;
-}
-static inline void digitalWrite(int pin, int value) { if (!sensors.count(pin) && !is_shifted(pin, value)) tell(pin, value); }
-static inline void analogWrite(int pin, int value) { tell(pin, value); }
-static inline int digitalRead(int pin) { return sensors.count(pin) ? sensed(sensors[pin]) : levels[pin]; }
-static inline uint16_t read_turned(int pin) { return (uint16_t)levels[pin]; }
-static inline void tone(int pin, uint16_t pitch_hz) { tell(pin, pitch_hz); }
-static inline void noTone(int) {}
-static inline void delayMicroseconds(uint16_t lasts) { clock_us += lasts; }
-static inline uint32_t micros() { return clock_us += 2; }
-static inline void board_begin() {}
-static inline void usb_begin() {}
-static inline void usb_say(const char *text) { std::printf("%u T %s\n", clock_ms, text); }
-static inline void delay(uint32_t lasts) { clock_ms += lasts; }
-static inline int analogRead(int pin) { return levels[pin]; }
-static inline int port_available(uint8_t port) { return (int)heard[port].size(); }
-static inline uint8_t port_read(uint8_t port) { const uint8_t byte = heard[port].front(); heard[port].pop_front(); return byte; }
-static inline void port_write(uint8_t port, const uint8_t *content, uint16_t size) {
-  std::printf("%u S %d", clock_ms, port);
-  for (size_t at = 0; at < size; at++) std::printf(" %d", content[at]);
-  std::printf("\n");
-}
-static inline void write_one_wire(int pin, const uint8_t *bytes, uint16_t count) {
-  std::printf("%u W %d ", clock_ms, pin);
-  for (uint16_t at = 0; at < count; at++) std::printf("%02x", bytes[at]);
-  std::printf("\n");
-}
-static inline bool code_came(uint32_t &code) {
-  if (codes.empty()) return false;
-  code = codes.front();
-  codes.pop_front();
-  return true;
-}
-static inline void codes_begin(int) {}
-static inline uint8_t store_read(uint16_t at) { return store.at(at); }
-static inline void store_write(uint16_t at, uint8_t byte) { store.at(at) = byte; }
-static inline bool store_is_ready() { return true; }
-static inline void store_done() {}
-static uint32_t chip_time_ms, chip_asked_ms;
-static bool has_chip, has_chip_stopped;
-static inline bool clock_read(uint32_t &of_day_ms) { of_day_ms = (chip_time_ms + clock_ms - chip_asked_ms) / 1000 * 1000 % 86400000; return has_chip; }
-static inline bool clock_has_stopped() { return has_chip_stopped; }
-static inline void clock_set(uint32_t of_day_ms) { chip_time_ms = of_day_ms; chip_asked_ms = clock_ms; has_chip_stopped = false; }
-static inline void chips_begin() {}
-static inline void chips_go() {}
-static inline void chip_switch(uint8_t place, bool is_high) { tell(1000 + place, is_high); }
-static inline void chip_dim(uint8_t place, uint16_t duty) { tell(1000 + place, duty); }
-#ifdef LOOPBACK
-#include "loopback.h"
-#else
-#include "net.h"
-#endif
+uint32_t millis();
+void pinMode(int pin, int mode);
+void digitalWrite(int pin, int value);
+void analogWrite(int pin, int value);
+int digitalRead(int pin);
+uint16_t read_turned(int pin);
+void tone(int pin, uint16_t pitch_hz);
+void noTone(int);
+void delayMicroseconds(uint16_t lasts);
+uint32_t micros();
+void board_begin();
+void usb_begin();
+void usb_say(const char *text);
+void delay(uint32_t lasts);
+int analogRead(int pin);
+int port_available(uint8_t port);
+uint8_t port_read(uint8_t port);
+void port_write(uint8_t port, const uint8_t *content, uint16_t size);
+void write_one_wire(int pin, const uint8_t *bytes, uint16_t count);
+bool code_came(uint32_t &code);
+void codes_begin(int);
+uint8_t store_read(uint16_t at);
+void store_write(uint16_t at, uint8_t byte);
+bool store_is_ready();
+void store_done();
+bool clock_read(uint32_t &of_day_ms);
+bool clock_has_stopped();
+void clock_set(uint32_t of_day_ms);
+void chips_begin();
+void chips_go();
+void chip_switch(uint8_t place, bool is_high);
+void chip_dim(uint8_t place, uint16_t duty);
+void net_look();
+bool net_is_up();
+bool net_accept(uint8_t door, uint8_t guest);
+bool net_call(uint8_t guest);
+bool net_is_open(uint8_t guest);
+int16_t net_read(uint8_t guest);
+uint16_t net_room(uint8_t);
+bool net_write(uint8_t guest, const uint8_t *content, uint16_t size);
+void net_close(uint8_t guest);
+uint16_t packet_read(uint8_t *content, uint16_t most);
+void packet_say(const uint8_t *content, uint16_t size);
+void net_take_over();
+void net_ask();
+void net_join(const char *network, const char *password);
+bool net_has_joined();
+bool net_time(uint32_t &);

@@ -53,9 +53,7 @@ def compiled(proof: Proof, folder: Path) -> Path:
     (folder / names.software_serial_header).write_text("")
     (folder / names.bus_header).write_text((HERE / "chip" / "bus.h").read_text())
     (folder / "chip.cpp").write_text(proof.printed)
-    header = folder / "board.h"
-    kept = header.read_text()
-    header.write_text(proof.header)
+    (folder / "board.h").write_text(proof.header)
     command = [
         "avr-gcc",
         f"-I{folder}",
@@ -67,7 +65,6 @@ def compiled(proof: Proof, folder: Path) -> Path:
         folder / "chip.cpp",
     ]
     done = subprocess.run(command, check=False, capture_output=True, text=True)
-    header.write_text(kept)
     assert done.returncode == 0, done.stderr[:3000]
     return folder / "chip.elf"
 

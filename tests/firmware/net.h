@@ -13,31 +13,31 @@ static inline void tell_sent(int whom, const uint8_t *content, uint16_t size) {
   for (uint16_t at = 0; at < size; at++) std::printf("%02x", content[at]);
   std::printf("\n");
 }
-static inline void net_look() {}
-static inline bool net_is_up() { return is_net_up; }
-static inline bool net_accept(uint8_t door, uint8_t guest) {
+void net_look() {}
+bool net_is_up() { return is_net_up; }
+bool net_accept(uint8_t door, uint8_t guest) {
   if (net_waits[door].empty()) return false;
   net_slots[guest] = net_waits[door].front();
   net_waits[door].pop_front();
   return true;
 }
-static inline bool net_call(uint8_t guest) {
+bool net_call(uint8_t guest) {
   net_slots[guest] = BROKER_AT;
   std::printf("%u V %d\n", clock_ms, BROKER_AT);
   return !net_gone.count(BROKER_AT);
 }
-static inline bool net_is_open(uint8_t guest) { return !net_gone.count(net_slots[guest]) || !net_heard[net_slots[guest]].empty(); }
-static inline int16_t net_read(uint8_t guest) {
+bool net_is_open(uint8_t guest) { return !net_gone.count(net_slots[guest]) || !net_heard[net_slots[guest]].empty(); }
+int16_t net_read(uint8_t guest) {
   std::deque<uint8_t> &it = net_heard[net_slots[guest]];
   if (it.empty()) return -1;
   const uint8_t byte = it.front();
   it.pop_front();
   return byte;
 }
-static inline uint16_t net_room(uint8_t) { return 700; }
-static inline bool net_write(uint8_t guest, const uint8_t *content, uint16_t size) { tell_sent(net_slots[guest], content, size); return true; }
-static inline void net_close(uint8_t guest) { std::printf("%u Z %d\n", clock_ms, net_slots[guest]); }
-static inline uint16_t packet_read(uint8_t *content, uint16_t most) {
+uint16_t net_room(uint8_t) { return 700; }
+bool net_write(uint8_t guest, const uint8_t *content, uint16_t size) { tell_sent(net_slots[guest], content, size); return true; }
+void net_close(uint8_t guest) { std::printf("%u Z %d\n", clock_ms, net_slots[guest]); }
+uint16_t packet_read(uint8_t *content, uint16_t most) {
   if (net_packets.empty()) return 0;
   const std::vector<uint8_t> it = net_packets.front();
   net_packets.pop_front();
@@ -45,13 +45,13 @@ static inline uint16_t packet_read(uint8_t *content, uint16_t most) {
   memcpy(content, it.data(), size);
   return size;
 }
-static inline void packet_say(const uint8_t *content, uint16_t size) { tell_sent(PACKETS_AT, content, size); }
-static inline void net_take_over() { std::printf("%u H handed\n", clock_ms); }
-static inline void net_ask() { std::printf("%u H asks\n", clock_ms); }
+void packet_say(const uint8_t *content, uint16_t size) { tell_sent(PACKETS_AT, content, size); }
+void net_take_over() { std::printf("%u H handed\n", clock_ms); }
+void net_ask() { std::printf("%u H asks\n", clock_ms); }
 static bool has_joined;
-static inline void net_join(const char *network, const char *password) { std::printf("%u H joins [%s] [%s]\n", clock_ms, network, password); has_joined = true; }
-static inline bool net_has_joined() { return has_joined; }
-static inline bool net_time(uint32_t &) { return false; }
+void net_join(const char *network, const char *password) { std::printf("%u H joins [%s] [%s]\n", clock_ms, network, password); has_joined = true; }
+bool net_has_joined() { return has_joined; }
+bool net_time(uint32_t &) { return false; }
 static inline void happens_at_net(char what, long a, long b) {
   if (what == 'N') { net_waits[(int)a].push_back((int)b); net_gone.erase((int)b); }
   if (what == 'D' && b == PACKETS_AT) net_being.push_back((uint8_t)a);

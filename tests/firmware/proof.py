@@ -1,9 +1,13 @@
 """The proof of a printed program: it is compiled for a board of the tests, and compared with the machine pass by pass."""
 
+import atexit
 import os
 import random
+import shutil
 import subprocess
+import tempfile
 from collections.abc import Iterable, Mapping
+from functools import cache, cached_property
 from itertools import zip_longest
 from pathlib import Path
 from typing import Any
@@ -27,7 +31,7 @@ from tests.firmware.radioed import Radio
 
 HERE = Path(__file__).parent
 IS_PROOF = "ODDLAMP_PROOF" in os.environ
-FLAGS = ("-std=c++11", "-O1" if IS_PROOF else "-O0", "-Wall", "-Wextra", "-Wconversion", "-Werror", f"-I{HERE}")
+FLAGS = ("-std=c++11", "-O1" if IS_PROOF else "-O0", "-Wall", "-Wextra", "-Wconversion", "-Werror")
 # They double the time: in the proof all programs have them, else the drawn ones and those that are fed noise.
 SANITIZERS = ("-fsanitize=undefined,address", "-fno-sanitize-recover=all")
 Happening = tuple[int, str, int, int]
@@ -39,24 +43,35 @@ def design_of(whole: Document) -> Design:
     return resolve(load_plan(whole), load_catalog())
 
 
+@cache
+def board(*, is_sanitized: bool, is_served: bool = False) -> Path:
+    """Compile the board of the tests: by itself, once for all programs, for it is larger than most of them."""
+    made = Path(tempfile.mkdtemp(prefix="board-")) / "board.o"
+    atexit.register(shutil.rmtree, made.parent, ignore_errors=True)
+    compile_clean("-c", HERE / "board.cpp", "-o", made, *(["-DLOOPBACK"] if is_served else []), is_sanitized=is_sanitized)
+    return made
+
+
+def compile_clean(*what: str | Path, is_sanitized: bool) -> None:
+    """Run the compiler, with all warnings as errors."""
+    command = ["g++", *FLAGS, *(SANITIZERS if is_sanitized else ()), *what]
+    done = subprocess.run(command, check=False, capture_output=True, text=True)
+    assert done.returncode == 0, done.stderr[:3000]
+
+
 def built(
-    printed: str, folder: Path, *, has_clock: bool, fault: tuple[str, str] = ("", ""), is_sanitized: bool = IS_PROOF
+    printed: str, folder: Path, *, fault: tuple[str, str] = ("", ""), is_sanitized: bool = IS_PROOF, is_served: bool = False
 ) -> Path:
     """Compile a program for the tests' board; with a fault planted where one is given."""
     assert fault[0] in printed
-    (folder / "program.cpp").write_text(printed.replace(*fault, 1) if fault[0] else printed)
-    (folder / "board.h").write_text((HERE / "board.h").read_text())
-    main = (HERE / "main.h").read_text().replace("SET_CLOCK", "set_clock" if has_clock else "(void)")
-    whole = folder / "whole.cpp"
-    whole.write_text('#include "program.cpp"\n' + main)
-    done = subprocess.run(
-        ["g++", *FLAGS, *(SANITIZERS if is_sanitized else ()), "-o", folder / "program", whole],
-        check=False,
-        capture_output=True,
-        text=True,
+    program = printed.replace(*fault, 1) if fault[0] else printed
+    sets = "set_clock(it);" if "void set_clock(" in printed else "(void)it;"
+    (folder / "whole.cpp").write_text(f"{program}\nvoid set_time(uint32_t it) {{ {sets} }}\n")
+    whole, made = folder / "whole.cpp", folder / "program"
+    compile_clean(
+        f"-I{HERE}", "-o", made, whole, board(is_sanitized=is_sanitized, is_served=is_served), is_sanitized=is_sanitized
     )
-    assert done.returncode == 0, done.stderr[:3000]
-    return folder / "program"
+    return made
 
 
 class Proof:
@@ -66,6 +81,7 @@ class Proof:
         self, design: Design, host: str, folder: Path, fault: tuple[str, str] = ("", ""), *, is_sanitized: bool = IS_PROOF
     ) -> None:
         self.design, self.host = design, host
+        self.folder, self.fault, self.is_sanitized = folder, fault, is_sanitized
         self.program: Program = program_of(design, host)
         self.printed, self.header = print_program(design, self.program)[:2]
         self.facts = Facts(design, self.program)
@@ -77,12 +93,16 @@ class Proof:
         self.radio = Radio(self.all["radio"]) if self.all["radio"] else None
         for name, text in print_program(design, self.program).more.items():
             (folder / name).write_text(text)
-        self.made = built(self.printed, folder, has_clock=self.all["has"]["clock"], fault=fault, is_sanitized=is_sanitized)
         self.input_pin = {it["key"]: (self.number(it["pin"]), it["is_low"]) for it in self.all["inputs"]}
         self.by_pin = {pin: key for key, (pin, _) in self.input_pin.items()}
         told = [it["commands"] for it in self.all["ears"] if it["commands"] is not None and it["commands"]["is_loss_told"]]
         self.by_message = told[0]["link"] if told else ""
         self.state_pin = {it["air"]: self.number(it["pin"]) for it in self.all["states"]}
+
+    @cached_property
+    def made(self) -> Path:
+        """The program, compiled when it is first asked for: what runs on a chip needs no other."""
+        return built(self.printed, self.folder, fault=self.fault, is_sanitized=self.is_sanitized)
 
     # What happens, as lines for the program
 

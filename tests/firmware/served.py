@@ -12,7 +12,7 @@ from oddlamp.core.firmware.facts import Facts
 from oddlamp.core.firmware.printing import print_program
 from oddlamp.core.plan.document import Document
 from tests.conftest import PATIENCE_S
-from tests.firmware.proof import FLAGS, HERE, IS_PROOF, SANITIZERS, design_of
+from tests.firmware.proof import built, design_of
 
 
 class Board:
@@ -23,19 +23,11 @@ class Board:
         program = program_of(self.design, "board")
         self.facts = Facts(self.design, program)
         printed = print_program(self.design, program)
-        for name, text in {**printed.more, "program.cpp": printed.program, "board.h": (HERE / "board.h").read_text()}.items():
+        for name, text in printed.more.items():
             (folder / name).write_text(text)
-        whole_text = '#define LOOPBACK\n#include "program.cpp"\n#include "served.h"\n'
-        (folder / "whole.cpp").write_text(whole_text)
-        done = subprocess.run(
-            ["g++", *FLAGS, *(SANITIZERS if IS_PROOF else ()), "-o", folder / "board", folder / "whole.cpp"],
-            check=False,
-            capture_output=True,
-            text=True,
-        )
-        assert done.returncode == 0, done.stderr[:3000]
+        made = built(printed.program, folder, is_served=True)
         self.runs = subprocess.Popen(
-            [folder / "board"], stdin=subprocess.PIPE, stdout=subprocess.PIPE, text=True, env={**os.environ, **outside}
+            [made], stdin=subprocess.PIPE, stdout=subprocess.PIPE, text=True, env={**os.environ, **outside}
         )
         self.told, self.more = deque[list[str]](maxlen=5000), threading.Condition()
         self.ports: dict[int, int] = {}

@@ -7,7 +7,7 @@ import pytest
 from oddlamp.core.plan.document import Document, merge_patch
 from tests.builders import CLEAR
 from tests.core.test_modules_on_the_line import WIFI
-from tests.firmware.proof import IS_PROOF, Proof, agree, design_of
+from tests.firmware.proof import Proof, agree, design_of
 from tests.firmware.star import STAR
 from tests.firmware.test_radio import over
 
@@ -39,10 +39,9 @@ EMPTY = {
     "a radio and no lamps": over("mqtt", {"lamps": {"lamp": None, "far": None}, "rules": dict.fromkeys(STAR["rules"])}),
     "a line where a browser looks": over("tcp", {"links": {"lan": {"port": 80}}}),
 }
-SHOWN = ("nothing but a wire", "a module and a board that only says", "a radio and no words")
 
 
-@pytest.mark.parametrize("name", EMPTY if IS_PROOF else SHOWN)
+@pytest.mark.parametrize("name", EMPTY)
 def test_next_to_nothing_compiles_and_runs(name: str, tmp_path: Path) -> None:
     proof = Proof(design_of(EMPTY[name]), "board", tmp_path)
     if any(it["commands"] for it in proof.all["ears"]):

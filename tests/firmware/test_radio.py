@@ -48,7 +48,7 @@ def over(transport: str, *more: Document) -> Document:
     return whole
 
 
-@pytest.mark.parametrize("transport", FRAMINGS if IS_PROOF else ("http", "mqtt"))
+@pytest.mark.parametrize("transport", FRAMINGS)
 def test_words_by_every_line_do_what_was_rehearsed(transport: str, tmp_path: Path) -> None:
     """Any words in any order, and what is said back: the same pins and bytes at every millisecond."""
     whole = over(transport, {"vocabularies": {"words": {"framing": FRAMINGS[transport]}}}, LOSES)
@@ -77,7 +77,7 @@ def line(tmp_path_factory: pytest.TempPathFactory) -> Proof:
     return Proof(design_of(over("tcp", LOSES)), "board", tmp_path_factory.mktemp("line"))
 
 
-@pytest.mark.parametrize("transport", ["websocket", "tcp"] if IS_PROOF else ["tcp"])
+@pytest.mark.parametrize("transport", ["websocket", "tcp"])
 def test_a_link_is_lost_when_the_last_one_leaves(transport: str, line: Proof, tmp_path: Path) -> None:
     """Two are there: when one leaves nothing is lost; when the other does, lamps go off, and its rules follow. A third brings it back."""
     proof = line if transport == "tcp" else Proof(design_of(over(transport, LOSES)), "board", tmp_path)
@@ -177,7 +177,7 @@ def test_requests_of_any_bytes_break_nothing(proof: Proof) -> None:
     assert shown(proof, events)[-1][1] > 0
 
 
-@pytest.mark.parametrize("join", ["access-point", "station"] if IS_PROOF else ["station"])
+@pytest.mark.parametrize("join", ["access-point", "station"])
 def test_the_page_tells_the_time_where_no_server_does(join: str, tmp_path: Path) -> None:
     """What happens at a time of day happens once a phone has opened the page."""
     rules = {"dusk": {"host": "board", "when": {"at": "20:00"}, "do": [{"verb": "on", "target": "lamp"}]}}
