@@ -7,6 +7,7 @@ import subprocess
 import sys
 from collections.abc import Iterator
 from contextlib import contextmanager
+from functools import partial
 from pathlib import Path
 
 import pytest
@@ -191,7 +192,9 @@ def test_what_comes_with_another_parity_than_its_own_is_thrown_away() -> None:
 def test_a_broker_tells_each_word_that_goes_through_it() -> None:
     """Started as a user starts it, spoken to by a library, and stopped; a port that is taken is told in one sentence."""
     broker = [sys.executable, "-m", "oddlamp", "stand-in-broker", "--port"]
-    started = subprocess.Popen([*broker, "0"], stdout=subprocess.PIPE, stderr=subprocess.STDOUT, text=True)
+    # What was itself started in the background would pass on that Ctrl+C is not heard.
+    heeds = partial(signal.signal, signal.SIGINT, signal.default_int_handler)
+    started = subprocess.Popen([*broker, "0"], stdout=subprocess.PIPE, stderr=subprocess.STDOUT, text=True, preexec_fn=heeds)
     assert started.stdout is not None
     try:
         port = int(started.stdout.readline().partition("port ")[2].partition(";")[0])

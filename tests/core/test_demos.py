@@ -42,10 +42,10 @@ def test_the_demos_are_those_that_are_shipped() -> None:
 @pytest.mark.parametrize(
     ("name", "told"),
     [
-        ("paper-moon", {("LED-OVER", "stop"), ("LVL-OVER", "look"), ("CMD-ENDING", "look")}),
-        ("foyer-star", {("PIN-STRAP", "stop"), ("MOD-2G4", "look")}),
+        ("paper-moon", {("LED-OVER", "stop"), ("LVL-OVER", "look"), ("CMD-ENDING", "look"), ("SUP-RAIL-PEAK", "look")}),
+        ("foyer-star", {("PIN-STRAP", "stop"), ("MOD-2G4", "look"), ("SUP-RAIL-PEAK", "stop")}),
         ("two-wings", {("MOD-PAIR-PIN", "stop"), ("MOD-SPEEDS", "look")}),
-        ("prompters-nudge", {("MOD-CASE", "stop"), ("LED-HEADROOM", "look"), ("COIN-CAUTION", "look")}),
+        ("prompters-nudge", {("MOD-CASE", "stop"), ("LED-HEADROOM", "look"), ("COIN-CAUTION", "look"), ("SUP-COIN", "look")}),
     ],
 )
 def test_what_they_open_with(name: str, told: set[tuple[str, str]]) -> None:

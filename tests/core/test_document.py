@@ -57,7 +57,7 @@ def test_every_plan_round_trips_and_fits_the_published_schema(name: str) -> None
         ({"nodes": {"phone": {"speaks": ["smoke"]}}}, "nodes.phone.speaks.0", "'smoke'", "'classic', 'ble' or 'wifi'"),
         ({"talks": {"main": {"via": ["serial"]}}}, "talks.main.via", "'serial'", "a link that starts at phone"),
         ({"talks": {"main": {"via": ["air"]}}}, "talks.main.via", "'air'", "links that lead from phone to board"),
-        ({"rails": {"five": {"fed_by": "moonlight"}}}, "rails.five.fed_by", "'moonlight'", "one of board.supply_3v3, usb"),
+        ({"rails": {"five": {"fed_by": "moonlight"}}}, "rails.five.fed_by", "'moonlight'", "one of board.supply_3v3, board.supply_5v, usb"),
         ({"signals": {"lamp.tail": {"pin": "3"}}}, "signals.lamp.tail", "'lamp.tail'", "lamp.main"),
         ({"vocabularies": {"words": {"words": {"on": {"sent": "é"}}}}}, "vocabularies.words.words.on.sent", "'é'", "plain ASCII"),
         ({"vocabularies": {"words": {"words": {"on": {"sent": "\\q"}}}}}, "vocabularies.words.words.on.sent", "q", "after a backslash"),

@@ -26,6 +26,8 @@ from tests.builders import (
     plan_with,
     words,
 )
+from tests.core.supply_rows import GUEST
+from tests.core.supply_rows import ROWS as SUPPLY_ROWS
 
 OWNED = "Keep these figures as a part of mine"
 DIRECT = {"signals": {"serial.b_to_a": {"shift": {"school": "direct", "values": None}}}}
@@ -221,17 +223,6 @@ KNOB = {"inputs": {"knob": {"kind": "knob", "host": "board"}}}
 KEYED: Document = {"nodes": {"radio": {"setup": {"key_from": "board"}}}}
 PULLED_DOWN: Document = {"signals": {"radio.key": {"pull_ohm": 10_000, "pull_to": "ground"}}}
 ALIKE: Document = {"nodes": {"nudge": {"setup": {"version": "family-c-alike"}}}}
-GUEST: Document = {
-    "nodes": {"radio": {"choice": {"part": "family-e"}, "setup": None}, "phone": {"speaks": ["wifi"]}},
-    "links": {"air": {"transport": None, "join": "station"}},
-}
-BY_3V3: Document = {"rails": {"three": {"end": "table", "fed_by": "board.supply_3v3"}}, "nodes": {"radio": {"rail": "three"}}}
-
-
-def peak(value: float, **spread: float) -> Document:
-    return {"nodes": {"radio": {"choice": {"overrides": {"peak_a": {"value": value, **spread}}}}}}
-
-
 FIXED: Document = {"kind": "fixed", "terminator": None}
 HASH: Document = {"kind": "terminated", "terminator": "#"}
 
@@ -485,7 +476,7 @@ ROWS: list[tuple[str, str, list[Document], list[Document], Document]] = [
     ("SUP-RING", "stop", [RING, {"nodes": {"board": {"rail": "loop"}}}], [RING], CLEAR),
     ("SUP-INPUT-WINDOW", "stop", [supply(6.2)], [supply(5.5)], CLEAR),
     ("SUP-INPUT-WINDOW", "stop", [supply(13.0), {"nodes": {"radio": {"rail": None}}}], [supply(12.0), {"nodes": {"radio": {"rail": None}}}], CLEAR),
-    ("SUP-INPUT-WINDOW", "look", [supply(5.0, least=3.7, most=5.2)], [supply(5.0, least=3.9, most=5.2)], CLEAR),
+    ("SUP-INPUT-WINDOW", "look", [supply(5.0, least=4.5, most=5.6)], [supply(5.0, least=4.5, most=5.45)], CLEAR),
     ("LVL-GROUND", "stop", [PIXELS, SPLIT, AWAY], [PIXELS, SPLIT], CLEAR),
     ("LVL-GROUND", "stop", [strip("strip-5v-warm"), SPLIT, {"lamps": {"px": None, "glow": {"rail": "px"}}}, AWAY], [strip("strip-5v-warm"), AWAY], CLEAR),
     ("LVL-GROUND", "stop", [{"ends": {"far": {}}, "nodes": {"radio": {"end": "far"}}}], [{"ends": {"far": {}}}], CLEAR),
@@ -517,8 +508,6 @@ ROWS: list[tuple[str, str, list[Document], list[Document], Document]] = [
     ("MOD-MODE", "look", [WIFI, KEYED, moved("D5", "radio.key")], [KEYED], CLEAR),
     ("MOD-CONNECTED", "look", [words(LF, on="AT+NAME=MOON")], [words(LF, on="NAME=MOON")], CLEAR),
     ("MOD-UNTOLD", "stop", [GUEST, {"signals": {"serial.b_to_a": {"is_omitted": True}}}], [{"signals": {"serial.b_to_a": {"is_omitted": True}}}], CLEAR),
-    ("MOD-SUPPLY", "stop", [BY_3V3, GUEST], [GUEST], CLEAR),
-    ("MOD-SUPPLY", "look", [BY_3V3, peak(0.05, most=0.051)], [BY_3V3, peak(0.04, most=0.05)], CLEAR),
     ("MOD-2G4", "stop", [GUEST, {"links": {"air": {"band": "5g"}}}], [GUEST, {"links": {"air": {"band": "both"}}}], CLEAR),
     ("MOD-2G4", "look", [GUEST], [GUEST, {"links": {"air": {"join": "access-point"}}}], CLEAR),
     ("MOD-SECRET", "look", [{"notes": "House Wi-Fi password: curtain-call-7, as on the box"}], [{"notes": "the password is asked for when the steps are copied"}], CLEAR),
@@ -624,6 +613,7 @@ ROWS: list[tuple[str, str, list[Document], list[Document], Document]] = [
     ("SIGN-ROOM", "look", [DISPLAY, rule_of("text", "sign", text="nine")], [DISPLAY, rule_of("text", "sign", text="hi")], CLEAR),
     ("SIGN-ROOM", "look", [DISPLAY, rule_of("show", "sign")], [DISPLAY, {"lamps": {"sign": {"count": 3}}}, rule_of("show", "sign")], CLEAR),
     ("CLOCK-NONE", "look", [AT_NIGHT], [AT_NIGHT, CLOCK_CHIP], CLEAR),
+    *SUPPLY_ROWS,
 ]  # fmt: skip
 IDS = [f"{row[0]}-{row[1]}-{number}" for number, row in enumerate(ROWS)]
 
@@ -726,7 +716,7 @@ def test_every_verdict_has_numbers_working_and_a_way_out_that_works(breaks: list
         assert finding.working, finding.key
         assert all(step.source in load_catalog().references for step in finding.working)
         assert finding.numbers, finding.key
-        is_caution = finding.code in ("EYE-CAUTION", "MAINS-CAUTION", "COIN-CAUTION")
+        is_caution = finding.code in ("EYE-CAUTION", "MAINS-CAUTION", "COIN-CAUTION", "LITHIUM-CAUTION")
         assert finding.fixes or is_caution, f"{finding.key} has no way out"
         for fix in finding.fixes:
             mended = review(edit_plan(plan, fix.patch), load_catalog())

@@ -4,8 +4,9 @@ import pytest
 
 from oddlamp.catalog.load import load_catalog
 from oddlamp.core.plan.document import Document, load_plan, merge_patch
-from oddlamp.sheets.line import Line, RailLine
+from oddlamp.sheets.line import Line
 from oddlamp.sheets.review import review
+from oddlamp.sheets.supply_line import RailLine
 from tests.builders import CLEAR, document, lamp, plan_with
 
 CHAINS: dict[str, list[list[str]]] = {

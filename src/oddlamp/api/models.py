@@ -10,7 +10,7 @@ from oddlamp.core.design.values import Value
 from oddlamp.core.designer.wishes import Wish
 from oddlamp.core.plan.fields import Label
 from oddlamp.sheets.compare import Comparison
-from oddlamp.sheets.line import State
+from oddlamp.sheets.marks import State
 from oddlamp.sheets.models import Sheet
 from oddlamp.sheets.score import ScoreEdit
 from oddlamp.sheets.shown import ShownReview, Ways

@@ -18,7 +18,8 @@ from oddlamp.core.parts.own import with_copies
 from oddlamp.core.plan.document import Document, edit_plan
 from oddlamp.core.plan.model import Plan
 from oddlamp.core.resolve.resolve import noted, resolve
-from oddlamp.sheets.line import Line, State
+from oddlamp.sheets.line import Line
+from oddlamp.sheets.marks import State
 from oddlamp.sheets.models import Choice, Sheet
 from oddlamp.sheets.pins import next_best
 from oddlamp.sheets.review import Review, first_stage, review_design, sheet_of

@@ -23,6 +23,7 @@ FOLDERS: Final = {
     "dialects": "dialects",
     "leds": "leds",
     "sources": "supplies",
+    "converters": "converters",
     "airs": "airs",
     "resistors": "resistors",
     "transistors": "transistors",

@@ -12,7 +12,7 @@ from oddlamp.core.parts.models import BoardPart
 from oddlamp.core.plan.document import Document, edit_plan
 from oddlamp.core.plan.model import Plan
 from oddlamp.core.resolve.resolve import resolve
-from oddlamp.sheets.line import State
+from oddlamp.sheets.marks import State
 
 ROOM = 2  # pins that had better stay free: something is always added
 

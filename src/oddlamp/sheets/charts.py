@@ -76,6 +76,14 @@ class Dot(Model):
     y: float = 0.0
     lane: int = 0
     shape: Literal["bar", "ring", "dot"] = "bar"
+    glow: str | None = Field(default=None, description="Its colour of light, #rrggbb, where it is about one")
+
+
+class Key(Model):
+    """What a colour of a chart stands for."""
+
+    glow: str
+    label: str
 
 
 class ChartPicture(Model):
@@ -93,6 +101,7 @@ class ChartPicture(Model):
     strokes: tuple[Stroke, ...] = ()
     marks: tuple[Mark, ...] = ()
     dots: tuple[Dot, ...] = ()
+    legend: tuple[Key, ...] = ()
     has_axis: bool = Field(default=True, description="Whether the axes are drawn")
 
 

@@ -17,8 +17,8 @@ from oddlamp.core.plan.document import Document, at_path, join_patches
 from oddlamp.core.plan.edits import TakingOut, own_supply
 from oddlamp.core.plan.layouts import Free, Layout
 from oddlamp.core.plan.lights import PIXEL_KINDS
+from oddlamp.core.resolve.chosen import own_figures
 from oddlamp.core.resolve.loads import METRE
-from oddlamp.core.resolve.supplies import own_figures
 from oddlamp.core.resolve.switches import SCHOOLS as DRIVES
 from oddlamp.core.resolve.switches import SIZED_ANEW, ease
 from oddlamp.sheets.builds import can_be_built

@@ -23,7 +23,7 @@ from oddlamp.core.resolve.schools import OMITTED, SCHOOLS, offered_at, place_of
 from oddlamp.sheets.builds import can_be_built
 from oddlamp.sheets.charts import Axis, Band, ChartPicture, Dot, Lane, Mark, Stroke, Tick
 from oddlamp.sheets.entry import entry, marked
-from oddlamp.sheets.line import State
+from oddlamp.sheets.marks import State
 from oddlamp.sheets.models import Choice, Option, Panel
 
 EDGE_POINTS = 60

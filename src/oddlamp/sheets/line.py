@@ -1,11 +1,9 @@
 """The line of a project: stages in columns from thumb to lamp, what joins them, and the supply below."""
 
-from collections.abc import Collection, Iterable, Mapping
+from collections.abc import Iterable
 from dataclasses import dataclass
 from itertools import pairwise
-from typing import Annotated, Literal
-
-from pydantic import Field
+from typing import Literal
 
 from oddlamp.core.base import si
 from oddlamp.core.checks.findings import Finding
@@ -16,13 +14,13 @@ from oddlamp.core.design.values import NOT_YET
 from oddlamp.core.english import plural
 from oddlamp.core.modules.goals import role_of
 from oddlamp.core.plan.signals import is_bus_link, label_of, shared_link, told_by
+from oddlamp.sheets.marks import Marks, State, state_at
+from oddlamp.sheets.supply_line import RailLine, Riser, lay_supply
 
-Marks = Mapping[str, Collection[str]]
 HAS = {"remote": "key", "voice": "phrase", "feed": "line"}
 GLOW = "#ffd56b"
 BRANCH_ROW = 2  # the first that lies under a fan of lamps
 TWO = 2  # channels that are told one by one; more of them need more room than there is
-State = Literal["clear", "look", "stop", "unknown"]
 StageKind = Literal["handset", "air", "module", "wire", "words", "behaviour", "pins", "lamp", "input", "rail", "parts", "open"]
 
 
@@ -49,28 +47,6 @@ class Segment:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class Riser:
-    """Supply that rises from a rail into a stage."""
-
-    rail: str
-    stage: str
-    state: State
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class RailLine:
-    """A rail as it lies under the line: from the first column it feeds to the last."""
-
-    id: str
-    label: str
-    numbers: str
-    state: State
-    first_column: int
-    last_column: int
-    depth: Annotated[int, Field(description="0 for the uppermost rail; rails that overlap lie deeper")]
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
 class Line:
     """What the screen draws, and nothing it would have to work out."""
 
@@ -92,11 +68,11 @@ def draw_line(design: Design, findings: tuple[Finding, ...], opens: dict[str, st
     edges = _edges(design)
     columns = _columns(design, edges)
     marks = _marks(findings)
-    states = {stage: _state(stage, marks, opens) for stage in columns}
+    states = {stage: state_at(stage, marks, opens) for stage in columns}
     rows = _rows(columns) | _branches(design, columns)
     stages = tuple(_stage(design, stage, columns[stage], rows[stage], states[stage]) for stage in columns)
     segments = tuple(Segment(a=a, b=b, state=states[a if a.startswith("inputs.") else b]) for a, b in edges)
-    rails, risers = _supply(design, columns, marks, opens)
+    rails, risers = lay_supply(design, columns, marks, opens)
     return Line(stages=stages, segments=segments, rails=rails, risers=risers, columns=max(columns.values(), default=-1) + 1)
 
 
@@ -106,16 +82,6 @@ def _marks(findings: Iterable[Finding]) -> Marks:
     for it in findings:
         marks.setdefault(it.stage, set()).add(("look" if it.severity == "stop" else "clear") if it.accepted else it.severity)
     return marks
-
-
-def _state(stage: str, all_marks: Marks, opens: dict[str, str]) -> State:
-    """Worst first; what is not worked out is never clear."""
-    marks = all_marks.get(stage, ())
-    if "stop" in marks:
-        return "stop"
-    if "look" in marks:
-        return "look"
-    return "unknown" if stage in opens else "clear"
 
 
 def _edges(design: Design) -> list[tuple[str, str]]:
@@ -352,49 +318,3 @@ _DRAWN = {
     "lamps": _draw_lamp,
     "inputs": _draw_input,
 }
-
-
-def _supply(
-    design: Design, columns: dict[str, int], marks: Marks, opens: dict[str, str]
-) -> tuple[tuple[RailLine, ...], tuple[Riser, ...]]:
-    """Lay each rail under what it feeds; rails that share columns, or stand side by side, lie one below the other."""
-    risers: list[Riser] = []
-    for node in design.nodes.values():
-        if node.rail_id in design.rails and node.stage in columns:
-            risers.append(
-                Riser(rail=f"rails.{node.rail_id}", stage=node.stage, state=_state(f"rails.{node.rail_id}", marks, opens))
-            )
-    for lamp in design.lamps.values():
-        if lamp.rail_id in design.rails and lamp.takes_rail:
-            risers.append(
-                Riser(rail=f"rails.{lamp.rail_id}", stage=lamp.stage, state=_state(f"rails.{lamp.rail_id}", marks, opens))
-            )
-    rails: list[RailLine] = []
-    last = max(columns.values(), default=0)
-    for rail in design.rails.values():
-        fed = [columns[riser.stage] for riser in risers if riser.rail == rail.stage]
-        ends = [
-            columns[node.stage]
-            for node in design.nodes.values()
-            if node.end == rail.end and node.end is not None and node.stage in columns
-        ]
-        span = (min(fed or ends or [0]), max(fed or ends or [last]))
-        depth = next(
-            level
-            for level in range(len(design.rails) + 1)
-            # A rail reaches past its stages to either side, so that two beside each other would run into one.
-            if not any(it.depth == level and it.first_column <= span[1] + 1 and span[0] <= it.last_column + 1 for it in rails)
-        )
-        numbers = rail.voltage.text + ("" if rail.voltage.value is None else f", load {NOT_YET}")
-        rails.append(
-            RailLine(
-                id=rail.stage,
-                label=rail.label,
-                numbers=numbers,
-                state=_state(rail.stage, marks, opens),
-                first_column=span[0],
-                last_column=span[1],
-                depth=depth,
-            )
-        )
-    return tuple(rails), tuple(risers)

@@ -12,7 +12,8 @@ from oddlamp.core.parts.pins import AtStart
 from oddlamp.core.plan.controls import ControlKind
 from oddlamp.core.rehearsal.trace import LampLook
 from oddlamp.sheets.charts import ChartPicture, PlacesPicture, Tick
-from oddlamp.sheets.line import StageKind, State
+from oddlamp.sheets.line import StageKind
+from oddlamp.sheets.marks import State
 
 
 class Entry(Model):

@@ -10,9 +10,10 @@ from oddlamp.core.design.values import Slot
 from oddlamp.core.electrical.preferred import SERIES
 from oddlamp.core.english import and_list, inner, plural
 from oddlamp.core.parts.check import uses_of
-from oddlamp.core.parts.models import BoardPart, LedPart, LoadPart, ModulePart, PixelPart, SourcePart, TransistorPart
+from oddlamp.core.parts.models import BoardPart, LedPart, LoadPart, ModulePart, PixelPart, TransistorPart
 from oddlamp.core.parts.own import figures_of, whole_copy
 from oddlamp.core.parts.sourced import Sourced
+from oddlamp.core.parts.supply import ConverterPart, SourcePart
 from oddlamp.core.plan.document import Document, at_path, join_patches
 from oddlamp.core.plan.fields import own_unit
 from oddlamp.core.plan.model import OwnPart, Plan
@@ -27,10 +28,27 @@ KINDS = {
     "loads": "Load",
     "pixels": "Pixel",
     "sources": "Supply",
+    "converters": "Converter",
     "boards": "Board",
     "modules": "Module",
 }
 NAMES = {
+    "charge_ah": "Holds",
+    "dropout_v": "Needs over its output",
+    "eased_a": "Gives for long",
+    "efficiency_ratio": "Efficiency",
+    "empty_v": "Empty at",
+    "gap_s": "Fails for",
+    "heat_k_w": "Chip to air",
+    "input_window_v": "Takes",
+    "output_v": "Makes",
+    "own_a": "Takes itself",
+    "pulse_a": "Gives for moments",
+    "rail_ohm": "A metre of its rail",
+    "regulator_dropout_v": "Its regulator needs over 5 V",
+    "regulator_k_w": "Its regulator, chip to air",
+    "regulator_most_a": "Its regulator gives at most",
+    "sleeps_under_a": "Sleeps under",
     "absolute_current_a": "Stands at most",
     "base_emitter_v": "V_BE",
     "blocks_v": "Blocks at most",
@@ -64,14 +82,23 @@ NAMES = {
     "series_ohm": "Rs of its curve",
     "supply_3v3_a": "3.3 V pin gives at most",
     "tone_hz": "Loudest at",
-    "usual_a": "Takes while linked",
+    "usual_a": "Takes on average",
     "voltage_v": "Made for",
 }
 DRAWER_TOLD = 6
 DRAWER_MOST = 200
-TOLD_LATER = {"second_voltage_v", "second_current_a", "input_leakage_a", "input_max_v", "resistance_ohm", "current_max_a"}
+TOLD_LATER = {
+    "second_voltage_v",
+    "second_current_a",
+    "input_leakage_a",
+    "input_max_v",
+    "resistance_ohm",
+    "current_max_a",
+    "charge_ah",
+    "empty_v",
+}
 SERIES_NOTES = {"E6": "6 a decade", "E12": "12", "E24": "24", "E48": "48", "E96": "96"}
-Copyable = BoardPart | LedPart | LoadPart | ModulePart | PixelPart | SourcePart | TransistorPart
+Copyable = BoardPart | ConverterPart | LedPart | LoadPart | ModulePart | PixelPart | SourcePart | TransistorPart
 
 
 def parts_sheet(design: Design) -> Sheet:

@@ -17,7 +17,7 @@ from oddlamp.core.pins.instead import question_of
 from oddlamp.core.plan.document import at_path
 from oddlamp.core.resolve.passages import clock_chip
 from oddlamp.sheets.chip import chip_moves, chip_panel
-from oddlamp.sheets.line import State
+from oddlamp.sheets.marks import State
 from oddlamp.sheets.models import Choice, Opens, Option, OutlinePicture, OutlinePin, Panel, PinRow, Sheet
 from oddlamp.sheets.opening import add_input_moves, add_lamp_moves
 from oddlamp.sheets.parts import PARTS, own_move

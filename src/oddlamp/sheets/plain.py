@@ -3,20 +3,18 @@
 from oddlamp.core.base import si
 from oddlamp.core.checks.radios import key_by_board
 from oddlamp.core.design.design import Design
-from oddlamp.core.design.supplies import NodeDesign, RailDesign
+from oddlamp.core.design.supplies import NodeDesign
 from oddlamp.core.design.values import NOT_YET
 from oddlamp.core.english import inner
 from oddlamp.core.modules.goals import air_of, partner_of, role_of, setup_of_node
 from oddlamp.core.parts.models import ModulePart
-from oddlamp.core.parts.own import as_used
 from oddlamp.core.plan.document import at_path
 from oddlamp.core.plan.text import short_address
 from oddlamp.core.resolve.passages import RADIO_NAMES
-from oddlamp.core.resolve.supplies import own_figures
 from oddlamp.sheets.entry import entry
 from oddlamp.sheets.families import families_compared
 from oddlamp.sheets.models import Choice, Entry, Option, Panel, Sheet
-from oddlamp.sheets.parts import figures_panel, own_move
+from oddlamp.sheets.parts import own_move
 from oddlamp.sheets.radios import found_as, network_choices, version_choices
 from oddlamp.sheets.variants import module_variants
 
@@ -192,45 +190,6 @@ def _address(node: NodeDesign, told: str | None) -> tuple[Entry, ...]:
         why = f"NAP, UAP and LAP; in commands {short_address(told, ',')}, in answers {short_address(told)}"
     at = ("nodes", node.id, "setup", "address")
     return (Entry(label="Its own address", text=text, path=at, origin="own" if told else "proposed", because=why, hint=hint),)
-
-
-def rail_sheet(design: Design, rail: RailDesign) -> Sheet:
-    """Build the sheet of a rail: its volts and where they come from."""
-    choices: tuple[Choice, ...] = ()
-    name = rail.label
-    if rail.source_id is not None and rail.source is not None:
-        options = tuple(
-            Option(
-                label=part.label,
-                detail=f"{si(part.voltage_v.low, 'V')} to {si(part.voltage_v.high, 'V')}",
-                patch=at_path(("sources", rail.source_id, "choice"), {"part": name, "overrides": None}),
-                is_chosen=name == rail.source.id,
-            )
-            for name, part in design.catalog.sources.items()
-        )
-        choices = (Choice(label="Fed by", origin=rail.source.origin, because=rail.source.why, options=options),)
-    entries: tuple[Entry, ...] = ()
-    figures: tuple[Panel, ...] = ()
-    if rail.source_id is not None and rail.source is not None:
-        path = ("sources", rail.source_id, "choice")
-        entries = (entry(rail.voltage),)
-        source = as_used(design.catalog.source(rail.source.id), own_figures(design.plan.sources[rail.source_id]))
-        figures = (figures_panel(design, rail.stage, "sources", source, path),)
-    if rail.voltage.value is None:
-        sentence = f"{name} has no volts to state: {rail.voltage.because}."
-    else:
-        sentence = f"{name} stands at {rail.voltage.text}" + (
-            f", {rail.voltage.spread_text} at worst." if rail.voltage.spread_text else "."
-        )
-    fed = ", ".join(inner(node.label) for node in design.nodes.values() if node.rail_id == rail.id)
-    return Sheet(
-        stage=rail.stage,
-        kind="rail",
-        title=name,
-        sentence=sentence,
-        detail=f"It feeds {fed or 'nothing yet'}. Whether it can carry them all is {NOT_YET}.",
-        panels=(Panel(title="", choices=choices, entries=entries), *figures),
-    )
 
 
 def open_sheet(stage: str, kind: str, label: str) -> Sheet:

@@ -27,7 +27,8 @@ from oddlamp.sheets.own_board import own_board_sheet
 from oddlamp.sheets.parts import PARTS, TITLE, parts_sheet
 from oddlamp.sheets.phone import phone_sheet
 from oddlamp.sheets.pins import pins_sheet
-from oddlamp.sheets.plain import air_sheet, module_sheet, open_sheet, rail_sheet
+from oddlamp.sheets.plain import air_sheet, module_sheet, open_sheet
+from oddlamp.sheets.rail import rail_sheet
 from oddlamp.sheets.tongue import befalls_of, buttons_of
 from oddlamp.sheets.words import words_sheet
 
@@ -159,7 +160,9 @@ def _sheet(design: Design, stage: str, findings: tuple[Finding, ...]) -> Sheet:
 
 def not_worked_out(design: Design) -> dict[str, str]:
     """Say of every stage what about it no rule judges yet, so that it is never called clear."""
-    opens: dict[str, str] = {rail.stage: f"the load on a rail: {NOT_YET}" for rail in design.rails.values()}
+    opens: dict[str, str] = {
+        rail.stage: rail.voltage.because or NOT_YET for rail in design.rails.values() if rail.voltage.value is None
+    }
     obeyed = {rule.when.input for rule in design.plan.rules.values()}
     receivers = {it.receiver for it in design.handsets.values()}
     for name, it in design.plan.inputs.items():
@@ -177,10 +180,6 @@ def not_worked_out(design: Design) -> dict[str, str]:
             opens[lamp.stage] = f"the codes it sends: {NOT_YET}"
         elif missing:
             opens[lamp.stage] = missing[0].because or NOT_YET
-        elif lamp.kind in ("pixels-one-wire", "pixels-clocked", "matrix"):
-            opens[lamp.stage] = f"supply and picture of pixels: {NOT_YET}"
-        elif lamp.kind == "strip":
-            opens[lamp.stage] = f"volts along a strip: {NOT_YET}"
     for vocabulary in design.vocabularies.values():
         if vocabulary.open_because is not None:
             opens[vocabulary.stage] = vocabulary.open_because

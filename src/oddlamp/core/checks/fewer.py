@@ -1,6 +1,6 @@
 """Ways out where a board has too few pins, each tried on the whole plan before it is offered: fewer wires, fewer dimmed lamps, shared pins."""
 
-from collections.abc import Iterable, Iterator, Sequence
+from collections.abc import Callable, Iterable, Iterator, Sequence
 from functools import lru_cache
 from typing import Any
 
@@ -39,6 +39,11 @@ def that_clear(design: Design, code: str, where: str, moves: Iterable[Move], *, 
             left -= 1
             if not left:
                 return
+
+
+def tried(design: Design, code: str, where: str, ways: Callable[[], Iterable[Move]], *, most: int = 4) -> Iterator[Move]:
+    """Offer the ways out that clear a verdict and bring no new stop, asked for and tried only when somebody looks."""
+    yield from that_clear(design, code, where, ways(), most=most)
 
 
 def _stops(design: Design) -> set[Verdict]:

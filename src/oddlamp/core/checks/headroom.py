@@ -126,7 +126,13 @@ def _better_supply(design: Design, channel: ChannelDesign) -> Iterator[Move]:
         return  # a regulator stands between
     host = design.nodes[lamp.host].part
     regulated = host.logic_voltage_v if host is not None and not lamp.takes_rail else None
-    for part in sorted(design.catalog.sources.values(), key=lambda it: (it.voltage_v.value, -it.voltage_v.low)):
+    for part in sorted(
+        design.catalog.sources.values(),
+        key=lambda it: (it.voltage_v.value, -it.voltage_v.low, it.current_max_a.value if it.current_max_a else 0.0),
+    ):
+        gives = part.current_max_a
+        if part.id == (rail.source.id if rail.source else None) or gives is None or gives.value < design.budgets[rail.id].wants_a:
+            continue
         volts = Spread(least=part.voltage_v.low, value=part.voltage_v.value, most=part.voltage_v.high)
         patch = at_path(("sources", rail.source_id, "choice"), {"part": part.id, "overrides": None})
         is_same = volts.value == drive.value and volts.least > drive.least

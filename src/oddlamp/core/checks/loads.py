@@ -14,7 +14,7 @@ from oddlamp.core.design.passages import Obstacle, Severity
 from oddlamp.core.design.values import Value
 from oddlamp.core.english import inner
 from oddlamp.core.parts.check import loads_of
-from oddlamp.core.parts.models import SourcePart
+from oddlamp.core.parts.supply import SourcePart
 from oddlamp.core.plan.document import at_path
 from oddlamp.core.plan.edits import own_supply
 from oddlamp.core.resolve.judge_lamps import OPTO_ON_LEAST_A, over
@@ -223,12 +223,20 @@ def _other_volts(design: Design, lamp: LampDesign, severity: Severity) -> Iterat
 def suiting_supply(design: Design, lamp: LampDesign) -> SourcePart | None:
     """Return the adapter, else the supply, nearest to what a load is made for and within it; for LEDs one of 12 V; or None."""
     rated = lamp.load.rated if lamp.load else None
+    current = lamp.load.current if lamp.load else None
+    taken_a = current.high if current is not None and current.value is not None else 0.0
     wanted_v = rated.known if rated is not None and rated.value is not None else LED_SUPPLY_V
     for part in sorted(
         design.catalog.sources.values(),
-        key=lambda it: (not it.id.startswith("adapter"), abs(it.voltage_v.value - wanted_v), it.id),
+        key=lambda it: (
+            it.kind != "adapter",
+            abs(it.voltage_v.value - wanted_v),
+            it.current_max_a.value if it.current_max_a else 0.0,
+        ),
     ):
         volts = part.voltage_v
+        if part.current_max_a is None or part.current_max_a.value < taken_a:
+            continue
         if (
             rated.low <= volts.low and volts.high <= rated.high
             if rated is not None and rated.value is not None

@@ -5,24 +5,21 @@ from collections.abc import Iterator
 from functools import partial
 from typing import Any, Final
 
-from oddlamp.core.base import Working, first_free, si
+from oddlamp.core.base import Working, si
 from oddlamp.core.checks.commands import escaped, short_for
 from oddlamp.core.checks.fewer import that_clear
 from oddlamp.core.checks.findings import Breach, Move, Rule
 from oddlamp.core.checks.pins import move_away
 from oddlamp.core.design.design import Design
 from oddlamp.core.design.lines import PinDesign
-from oddlamp.core.design.supplies import NodeDesign, RailDesign
+from oddlamp.core.design.supplies import NodeDesign
 from oddlamp.core.design.talks import TalkDesign, WordDesign
-from oddlamp.core.english import inner, offered
+from oddlamp.core.english import inner
 from oddlamp.core.modules.goals import dialect_of, setup_of_node
-from oddlamp.core.parts.models import BoardPart, ModulePart
-from oddlamp.core.parts.own import as_used
-from oddlamp.core.parts.sourced import Sourced
+from oddlamp.core.parts.models import ModulePart
 from oddlamp.core.plan.document import Document, at_path, join_patches
 from oddlamp.core.plan.model import Plan
 from oddlamp.core.resolve.start_up import key_at_start
-from oddlamp.core.resolve.supplies import own_figures, window_of
 
 PULL_DOWN_OHM: Final = 10_000.0
 ALIKE_RATIO: Final = 1.1  # volts of two ends that far apart are joined by a level shift
@@ -152,78 +149,6 @@ def forgetful_modules_are_told(design: Design) -> Iterator[Breach]:
         )
 
 
-def supply_carries_its_peaks(design: Design) -> Iterator[Breach]:
-    """What feeds a module gives what its radio takes for moments."""
-    for node in design.nodes.values():
-        peak = node.part.peak_a if isinstance(node.part, ModulePart) else None
-        rail = design.rails.get(node.rail_id or "")
-        gives = _gives(design, rail) if rail is not None else None
-        if peak is None or rail is None or gives is None or peak.high <= gives.value:
-            continue
-        is_short = peak.low > gives.value
-        worst = "" if is_short else f", {si(peak.high, 'A')} at worst"
-        yield Breach(
-            severity="stop" if is_short else "look",
-            where=f"{node.id}.peak",
-            stage=node.stage,
-            message=f"The {inner(node.label)} takes {si(peak.value, 'A')} for moments{worst}; {rail.label} gives {si(gives.value, 'A')}: it starts again and again, or loses its link.",
-            working=(
-                Working(
-                    formula="I_peak ≤ I_most of its supply",
-                    substituted=f"{si(peak.high, 'A')} > {si(gives.value, 'A')}",
-                    source=peak.source,
-                ),
-            ),
-            ways=partial(_stronger, design, node, rail, peak),
-            numbers={"short_a": peak.high - gives.value},
-        )
-
-
-def _gives(design: Design, rail: RailDesign) -> Sourced | None:
-    """Return what a rail gives at most: its source, or the board's own output; None where that is not known."""
-    source = design.plan.sources.get(rail.source_id or "")
-    if rail.source is not None and source is not None:
-        return as_used(design.catalog.source(rail.source.id), own_figures(source)).current_max_a
-    board, _, output = (design.plan.rails[rail.id].fed_by or "").partition(".")
-    part = design.nodes[board].part if output and board in design.nodes else None
-    return part.supply_3v3_a if isinstance(part, BoardPart) else None
-
-
-def _stronger(design: Design, node: NodeDesign, rail: RailDesign, peak: Sourced) -> Iterator[Move]:
-    """Offer another rail at its place that gives enough, on a carrier where it is bare; else a supply of its own."""
-    part = node.part
-    bare = part.on_carrier if isinstance(part, ModulePart) else None
-    kinds = [
-        (part, {}),
-        (design.catalog.modules.get(bare or ""), at_path(("nodes", node.id, "choice"), {"part": bare, "overrides": None})),
-    ]
-    for kind, patch in kinds:
-        if kind is None:
-            continue
-        on = " on a carrier" if patch else ""
-        for other in design.rails.values():
-            gives, volts = _gives(design, other), other.voltage
-            window = window_of(kind, volts.known) if volts.value is not None else None
-            fits = window is not None and window.low <= volts.low and volts.high <= window.high
-            if other.id != rail.id and other.end == rail.end and fits and gives is not None and gives.value >= peak.high:
-                fed = at_path(("nodes", node.id, "rail"), other.id)
-                yield Move(label=f"Feed it{on} from {other.label}", patch=join_patches([patch, fed]))
-    for source in design.catalog.sources.values():
-        most, of = source.current_max_a, source.voltage_v
-        for kind, patch in kinds if most is not None and most.value >= peak.high else ():
-            window = window_of(kind, of.value) if kind is not None else None
-            if window is not None and window.low <= of.low and of.high <= window.high:
-                name = first_free("radio_supply", lambda it: it in design.plan.sources or it in design.plan.rails)
-                added = {
-                    "sources": {name: {"end": rail.end, "choice": {"part": source.id}}},
-                    "rails": {name: {"end": rail.end, "fed_by": name}},
-                }
-                fed = at_path(("nodes", node.id, "rail"), name)
-                on = " and put it on a carrier" if patch else ""
-                yield Move(label=f"Give it {offered(source.label)} of its own{on}", patch=join_patches([patch, added, fed]))
-                return
-
-
 def house_network_can_be_joined(design: Design) -> Iterator[Breach]:
     """A guest of the house's Wi-Fi joins it at 2.4 GHz or not at all."""
     for link_id, air in design.airs.items():
@@ -322,14 +247,6 @@ RULES: Final = (
         "the wire from the board to a Wi-Fi serial module is left out",
         "",
         "module part, from memory",
-    ),
-    Rule(
-        "MOD-SUPPLY",
-        "module",
-        supply_carries_its_peaks,
-        "what feeds a module gives less than its radio takes for moments",
-        "only the worst case of that is more",
-        "source, board and module parts, from memory",
     ),
     Rule(
         "MOD-2G4",

@@ -7,13 +7,15 @@ from typing import Final
 from oddlamp.core.base import Working
 from oddlamp.core.checks.fewer import that_clear
 from oddlamp.core.checks.findings import Breach, Move, Rule
+from oddlamp.core.checks.rails import larger_supply
 from oddlamp.core.design.design import Design
-from oddlamp.core.english import and_list
+from oddlamp.core.english import and_list, inner
 from oddlamp.core.layouts.can import face_of
 from oddlamp.core.layouts.glyphs import cannot_write
 from oddlamp.core.layouts.signs import MODULE, Face, long, room_of
-from oddlamp.core.plan.document import at_path
+from oddlamp.core.plan.document import at_path, edit_plan, join_patches
 from oddlamp.core.plan.rules import Action, carried_name
+from oddlamp.core.resolve.resolve import resolve
 
 COLUMN_S: Final = 0.08  # common practice: read easily at ten to fifteen columns a second
 TIME: Final = "19:30"
@@ -108,7 +110,18 @@ def _roomier(design: Design, name: str, at: int, lamp: str, text: str) -> Iterat
         rows, sides = (plan.panel.rows or 1, 1 + bool(plan.panel.is_back_to_back)) if plan.panel else (1, 1)
         face = face_of(plan)
         count = -(-long(face, text) // MODULE) * rows * sides if face is not None else 1
-        moves.append(Move(label=f"Chain {count} modules", patch=at_path(("lamps", lamp, "count"), count)))
+        longer = at_path(("lamps", lamp, "count"), count)
+        moves.append(Move(label=f"Chain {count} modules", patch=longer))
+        tried = resolve(edit_plan(design.plan, longer), design.catalog)
+        rail_id = tried.lamps[lamp].rail_id or ""
+        supply = (
+            next(larger_supply(tried, tried.rails[rail_id], tried.budgets[rail_id].wants_a), None)
+            if rail_id in tried.rails
+            else None
+        )
+        if supply is not None:
+            together = join_patches([longer, supply.patch])
+            moves.append(Move(label=f"Chain {count} modules, and {inner(supply.label)}", patch=together))
     yield from that_clear(design, "SIGN-ROOM", f"rules.{name}.{lamp}.room", moves)
 
 

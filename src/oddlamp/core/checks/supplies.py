@@ -7,12 +7,16 @@ from typing import Final
 from oddlamp.core.base import Working, si
 from oddlamp.core.checks.findings import Breach, Move, Rule
 from oddlamp.core.design.design import Design
-from oddlamp.core.design.supplies import NodeDesign
+from oddlamp.core.design.passages import Severity
+from oddlamp.core.design.supplies import NodeDesign, RailDesign
 from oddlamp.core.design.values import Slot, Value
 from oddlamp.core.english import inner, offered
+from oddlamp.core.parts.sourced import Sourced
+from oddlamp.core.parts.supply import SourcePart
 from oddlamp.core.plan.document import at_path
+from oddlamp.core.resolve.chosen import is_fed_past_regulator, window_of
 from oddlamp.core.resolve.passages import judge_supply
-from oddlamp.core.resolve.supplies import is_fed_past_regulator, ring_behind, window_of
+from oddlamp.core.resolve.supplies import ring_behind
 
 
 def coin_cells_are_warned(design: Design) -> Iterator[Breach]:
@@ -32,30 +36,52 @@ def coin_cells_are_warned(design: Design) -> Iterator[Breach]:
 
 def nodes_are_fed_inside_their_windows(design: Design) -> Iterator[Breach]:
     """A board takes its supply at its own pin or through its regulator, a module what its carrier takes."""
+    for node, rail, window, severity in _fed_outside(design, "SUP-INPUT-WINDOW"):
+        seen = rail.voltage.text if severity == "stop" else f"{rail.voltage.spread_text} at worst"
+        through = (
+            "at that pin" if node.part and is_fed_past_regulator(node.part, rail.voltage.known) else "through its own regulator"
+        )
+        message = f"The {inner(node.label)} takes {_limits(window)} {through}; {rail.label} gives {seen}."
+        yield _fed(design, node, rail, window, severity, message, "V_least ≤ V_rail ≤ V_most of its input")
+
+
+def clocks_have_their_volts(design: Design) -> Iterator[Breach]:
+    """An 8-bit chip has the volts that its clock needs."""
+    for node, rail, window, severity in _fed_outside(design, "SUP-CLOCK"):
+        clock = node.part.clock_hz if node.part is not None else None
+        speed = si(clock.value, "Hz") if clock is not None else "its clock"
+        seen = rail.voltage.text if severity == "stop" else f"{si(rail.voltage.low, 'V')} at worst"
+        message = f"The {inner(node.label)} runs at {speed}, which needs {si(window.low, 'V')}; {rail.label} gives {seen}: it may miscount, forget, or stand still."
+        yield _fed(design, node, rail, window, severity, message, "V_rail ≥ what its clock needs")
+
+
+def _fed_outside(design: Design, code: str) -> Iterator[tuple[NodeDesign, RailDesign, Sourced, Severity]]:
     for node in design.nodes.values():
         rail = design.rails.get(node.rail_id or "")
         for it in judge_supply(design, node):
             window = window_of(node.part, rail.voltage.known) if node.part is not None and rail is not None else None
-            if rail is None or node.part is None or window is None:
-                continue
-            seen = rail.voltage.text if it.severity == "stop" else f"{rail.voltage.spread_text} at worst"
-            through = "at that pin" if is_fed_past_regulator(node.part, rail.voltage.known) else "through its own regulator"
-            limits = f"{si(window.low, 'V')} to {si(window.high, 'V')}"
-            yield Breach(
-                severity=it.severity,
-                where=f"{node.id}.supply",
-                stage=node.stage,
-                message=f"The {inner(node.label)} takes {limits} {through}; {rail.label} gives {seen}.",
-                working=(
-                    Working(
-                        formula="V_least ≤ V_rail ≤ V_most of its input",
-                        substituted=f"{rail.voltage.text}{f' ({rail.voltage.spread_text})' if rail.voltage.spread_text else ''} against {limits}",
-                        source=window.source,
-                    ),
-                ),
-                ways=partial(_other_supplies, design, node),
-                numbers={"off_v": max(window.low - rail.voltage.low, rail.voltage.high - window.high)},
-            )
+            if it.code == code and rail is not None and window is not None:
+                yield node, rail, window, it.severity
+
+
+def _limits(window: Sourced) -> str:
+    return f"{si(window.low, 'V')} to {si(window.high, 'V')}"
+
+
+def _fed(
+    design: Design, node: NodeDesign, rail: RailDesign, window: Sourced, severity: Severity, message: str, formula: str
+) -> Breach:
+    spread = f" ({rail.voltage.spread_text})" if rail.voltage.spread_text else ""
+    put_in = f"{rail.voltage.text}{spread} against {_limits(window)}"
+    return Breach(
+        severity=severity,
+        where=f"{node.id}.supply",
+        stage=node.stage,
+        message=message,
+        working=(Working(formula=formula, substituted=put_in, source=window.source),),
+        ways=partial(_other_supplies, design, node),
+        numbers={"off_v": max(window.low - rail.voltage.low, rail.voltage.high - window.high)},
+    )
 
 
 def _other_supplies(design: Design, node: NodeDesign) -> Iterator[Move]:
@@ -68,13 +94,25 @@ def _other_supplies(design: Design, node: NodeDesign) -> Iterator[Move]:
         return
     others = [it for it in design.nodes.values() if it.rail_id == mine.id and it.part is not None]
     loads = [it.load for it in design.lamps.values() if it.load is not None and it.rail_id == mine.id and it.takes_rail]
-    for part in sorted(design.catalog.sources.values(), key=lambda it: (it.is_swallowed, abs(it.voltage_v.value - 5.0))):
+    for part in sorted(design.catalog.sources.values(), key=_nearest_to_hand):
+        if part.current_max_a is None or part.current_max_a.value < design.budgets[mine.id].wants_a:
+            continue
         volts = Slot(id="", stage="", label="", unit="V").stated(part.voltage_v)
         is_fit = all(_suits(it, volts) for it in others)
         if is_fit and all(it.rated.value is None or it.rated.low <= volts.known <= it.rated.high for it in loads):
             patch = at_path(("sources", mine.source_id, "choice"), {"part": part.id, "overrides": None})
             yield Move(label=f"Take {offered(part.label)}", patch=patch)
             return
+
+
+def _nearest_to_hand(it: SourcePart) -> tuple[bool, float, bool, float]:
+    """Order supplies: none to be swallowed, near to 5 V, from the wall, and no larger than need be."""
+    return (
+        it.is_swallowed,
+        abs(it.voltage_v.value - 5.0),
+        it.kind != "adapter",
+        it.current_max_a.value if it.current_max_a else 0.0,
+    )
 
 
 def _suits(node: NodeDesign, volts: Value) -> bool:
@@ -126,6 +164,14 @@ RULES: Final = (
         "a board's or module's rail stands outside what its supply pin or its own regulator takes",
         "only the rail's worst case does",
         "board and module parts, from memory",
+    ),
+    Rule(
+        "SUP-CLOCK",
+        "module",
+        clocks_have_their_volts,
+        "an 8-bit chip's supply is under what its clock needs",
+        "only at its worst",
+        "board part, from memory",
     ),
     Rule("COIN-CAUTION", "whole", coin_cells_are_warned, "", "a coin cell", "common practice"),
 )

@@ -17,6 +17,7 @@ from oddlamp.core.electrical.preferred import next_preferred
 from oddlamp.core.english import and_list, inner, plural
 from oddlamp.core.parts.models import PortGroup
 from oddlamp.core.parts.sourced import Sourced
+from oddlamp.core.resolve.burdens import lit_together_a
 from oddlamp.core.resolve.judge_lamps import over
 
 
@@ -81,17 +82,7 @@ def _too_much(
 
 def together_a(design: Design, loads: Iterable[tuple[LampDesign, PinLoad]]) -> tuple[float, float]:
     """Add loads up over lamps that can be on together: of a group that never is, only the largest counts, A."""
-    nominal: dict[str, float] = {}
-    most: dict[str, float] = {}
-    apart = {member: name for name, group in design.plan.groups.items() if group.never_together for member in group.members}
-    by_lamp: dict[str, tuple[float, float]] = {}
-    for lamp, load in loads:
-        before = by_lamp.get(lamp.id, (0.0, 0.0))
-        by_lamp[lamp.id] = (before[0] + load.nominal_a, before[1] + load.most_a)
-    for lamp_id, (one, other) in by_lamp.items():
-        key = apart.get(lamp_id, f"lamp {lamp_id}")
-        nominal[key], most[key] = max(nominal.get(key, 0.0), one), max(most.get(key, 0.0), other)
-    return sum(nominal.values()), sum(most.values())
+    return lit_together_a(design.plan, ((lamp.id, load.nominal_a, load.most_a) for lamp, load in loads))
 
 
 def _left_of(channels: list[ChannelDesign], share: float) -> float:

@@ -7,7 +7,7 @@ from functools import cached_property
 from oddlamp.core.design.lamps import LampDesign
 from oddlamp.core.design.lines import LevelDesign, PinDesign, PinLoad, SignalDesign
 from oddlamp.core.design.passages import Passage
-from oddlamp.core.design.supplies import NodeDesign, RailDesign
+from oddlamp.core.design.supplies import Budget, NodeDesign, RailDesign, RunTime, StripDesign
 from oddlamp.core.design.talks import AirDesign, HandsetDesign, TalkDesign, VocabularyDesign, WireDesign
 from oddlamp.core.electrical.preferred import Series
 from oddlamp.core.parts.models import Catalog
@@ -31,6 +31,9 @@ class Design:
     plan: Plan
     catalog: Catalog
     rails: dict[str, RailDesign]
+    budgets: dict[str, Budget]
+    strips: dict[str, StripDesign]
+    run_times: dict[str, RunTime]
     nodes: dict[str, NodeDesign]
     handsets: dict[str, HandsetDesign]
     airs: dict[str, AirDesign]

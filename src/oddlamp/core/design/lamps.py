@@ -64,7 +64,8 @@ class LoadDesign:
     """Something that sets its own current: relay, buzzer, strip, matrix modules, pixels at full white.
 
     ``holds_f`` is what a piezo disc holds, F, where a transistor drives it: it charges it and cannot let it go, which
-    takes a resistor ``across`` it. ``works_from`` are the lowest volts it still works at, under those it is rated for.
+    takes a resistor ``across`` it. ``supply_a`` is what a relay module's coil takes beside its input, A, ``rail_ohm``
+    what a metre of one of a strip's rails resists, ohm. ``works_from`` are the lowest volts it still works at, under those it is rated for.
     """
 
     part_id: str
@@ -86,6 +87,8 @@ class LoadDesign:
     pixels: int = 0
     holds_f: float | None = None
     across: Value | None = None
+    supply_a: float | None = None
+    rail_ohm: float | None = None
 
 
 @dataclass(frozen=True, slots=True)

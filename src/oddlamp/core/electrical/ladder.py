@@ -11,10 +11,14 @@ STEP_MOST_V: Final = FULL_OVER_V  # a longer step may jump over a bend of what a
 
 
 class Colour(NamedTuple):
-    """One colour of a pixel: all of its current from 0.7 V over its forward voltage on, falling evenly to nothing at that."""
+    """One colour of a pixel: all of its current from some volts over its forward voltage on, falling evenly to nothing at that.
+
+    0.7 V of a pixel's own; of a plain strip, whose resistors set its current, all that is between the two.
+    """
 
     current_a: float
     forward_voltage_v: float
+    full_over_v: float = FULL_OVER_V
 
 
 class Feed(NamedTuple):
@@ -88,19 +92,24 @@ def _step(
     diagonal, right = [0.0] * count, [0.0] * count
     before_v = share = carried_a = 0.0
     known: Sequence[Colour] = ()
-    law: tuple[tuple[float, ...], tuple[float, ...]] = ((), ())
+    law: tuple[tuple[float, ...], tuple[float, ...], tuple[float, ...]] = ((), (), ())
     for at in range(count):
         v, mine = volts[at], colours[at]
         if mine is not known:  # most strips have the same pixel all along
-            known, law = mine, (tuple(it.forward_voltage_v for it in mine), tuple(it.current_a for it in mine))
+            known = mine
+            law = (
+                tuple(it.forward_voltage_v for it in mine),
+                tuple(it.current_a for it in mine),
+                tuple(it.full_over_v for it in mine),
+            )
         drawn_a = slope_s = 0.0
-        for forward_v, current_a in zip(*law, strict=True):
+        for forward_v, current_a, full_v in zip(*law, strict=True):
             over_v = v - forward_v
-            if over_v >= FULL_OVER_V:
+            if over_v >= full_v:
                 drawn_a += current_a
             elif over_v > 0.0:
-                drawn_a += current_a * over_v / FULL_OVER_V
-                slope_s += current_a / FULL_OVER_V
+                drawn_a += current_a * over_v / full_v
+                slope_s += current_a / full_v
         drawn[at] = drawn_a
         leaves_a, total_s = drawn_a + admits_s[at] * v - brings_a[at], slope_s + admits_s[at]
         if at:

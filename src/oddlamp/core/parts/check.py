@@ -121,6 +121,8 @@ def choices(plan: Plan, catalog: Catalog) -> Iterator[tuple[str, PartChoice | No
     """Walk every choice of a part with its path and the parts it may be."""
     for name, source in plan.sources.items():
         yield f"sources.{name}.choice", source.choice, catalog.sources
+    for name, converter in plan.converters.items():
+        yield f"converters.{name}.choice", converter.choice, catalog.converters
     for name, node in plan.nodes.items():
         if node.kind == "board":
             yield f"nodes.{name}.choice", node.choice, catalog.boards

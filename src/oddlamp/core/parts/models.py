@@ -11,6 +11,7 @@ from oddlamp.core.errors import UnknownPart
 from oddlamp.core.parts.dialect import Dialect
 from oddlamp.core.parts.pins import PINS_MOST, Pin, PinCosts, PinLabel, Takings
 from oddlamp.core.parts.sourced import Sourced, SourceKey
+from oddlamp.core.parts.supply import ConverterPart, SourcePart
 from oddlamp.core.plan.fields import PartId
 from oddlamp.core.plan.lights import ColourOrder
 from oddlamp.core.plan.own_board import Route
@@ -96,8 +97,14 @@ class LogicPart(InputLevels):
 
 
 class BoardPart(LogicPart):
-    """A kind of microcontroller board."""
+    """A kind of microcontroller board. What it takes itself is without anything that hangs on it."""
 
+    usual_a: Sourced = Field(description="What it takes on average")
+    peak_a: Sourced = Field(description="What it takes at most, for moments, its own radio included")
+    regulator_dropout_v: Sourced | None = Field(default=None, description="How much more its own regulator's input must have")
+    regulator_most_a: Sourced | None = Field(default=None, description="What that gives at most")
+    regulator_k_w: Sourced | None = Field(default=None, description="From that one's chip to the air, on the board, K/W")
+    is_clock_bound: bool = Field(default=False, description="Whether the least of its supply is what its clock needs")
     route: Route = Field(description="How a program gets onto it")
     supply_3v3_v: Sourced | None = Field(default=None, description="Its 3.3 V output, where it has one")
     supply_3v3_a: Sourced | None = Field(default=None, description="What that output gives at most")
@@ -150,6 +157,7 @@ class ChipPart(LogicPart):
     addresses: Annotated[int, Field(ge=1, le=112)] = Field(description="How many of them one bus can tell apart; from memory")
     edge_most_s: Sourced = Field(description="Longest rise of its bus")
     pwm_frequency_hz: Sourced | None = Field(default=None, description="At which its outputs dim, where they do")
+    usual_a: Sourced | None = Field(default=None, description="What it takes itself")
     tells: Literal["time"] | None = Field(default=None, description="What it tells the board, where it has no outputs")
     caution: str = ""
 
@@ -168,17 +176,6 @@ class LedPart(Model):
     second_current_a: Sourced | None = None
     usual_current_a: Sourced
     absolute_current_a: Sourced
-
-
-class SourcePart(Model):
-    """A kind of supply."""
-
-    id: PartId
-    label: str
-    voltage_v: Sourced
-    current_max_a: Sourced | None = None
-    resistance_ohm: Sourced | None = Field(default=None, description="Of the source itself, where its volts sag under load")
-    is_swallowed: bool = Field(default=False, description="Small enough for a child to swallow")
 
 
 class TransistorPart(Model):
@@ -223,6 +220,7 @@ class LoadPart(Model):
     input_ohm: Sourced | None = None
     on_when: Literal["low", "high"] = Field(default="low", description="Level of an opto-input that switches it on")
     input_high_ratio: Sourced | None = None
+    rail_ohm: Sourced | None = Field(default=None, description="Of a metre of one of a strip's rails")
     is_mains_side: bool = Field(default=False, description="Its contacts may switch mains")
 
 
@@ -240,6 +238,7 @@ class PixelPart(InputLevels):
     dark_current_a: Sourced
     edge_most_s: Sourced = Field(description="Longest rise of its data line")
     pwm_frequency_hz: Sourced | None = Field(default=None, description="At which its own driver dims")
+    rail_ohm: Sourced | None = Field(default=None, description="Of a metre of one of a strip's rails")
     colour_order: ColourOrder
     bytes_each: Annotated[int, Field(ge=3, le=4)]
 
@@ -331,6 +330,7 @@ class Catalog(Model):
     dialects: dict[str, Dialect]
     leds: dict[str, LedPart]
     sources: dict[str, SourcePart]
+    converters: dict[str, ConverterPart]
     airs: dict[str, AirPart]
     resistors: dict[str, ResistorPart]
     transistors: dict[str, TransistorPart]
@@ -388,6 +388,10 @@ class Catalog(Model):
     def source(self, part: str) -> SourcePart:
         """Return a supply; raises UnknownPart."""
         return _found(self.sources, part, "supply")
+
+    def converter(self, part: str) -> ConverterPart:
+        """Return a converter; raises UnknownPart."""
+        return _found(self.converters, part, "converter")
 
 
 def _found(table: dict[str, T], part: str, what: str) -> T:

@@ -28,7 +28,7 @@ GROUP_OF: Final[Mapping[Ability, tuple[str, str]]] = {
 HEARS: Final[Mapping[Ability, str]] = {"uart-rx": "hears", "uart-tx": "speaks"}
 # What a board has that is neither a figure nor a pin, by the name of both forms.
 PLAIN: Final = (
-    "summary", "route", "radios", "ram_bytes", "flash_bytes", "timer_hz", "pwm_steps", "divides_by_8_or_16", "is_deaf_to_pixels", "keeps_memory",
+    "summary", "route", "radios", "ram_bytes", "flash_bytes", "timer_hz", "pwm_steps", "divides_by_8_or_16", "is_deaf_to_pixels", "is_clock_bound", "keeps_memory",
     "tone_timer", "deaf_on_wifi",
 )  # fmt: skip
 

@@ -273,7 +273,7 @@ PATTERNS: Final = {
     r"^[a-z0-9-]+$": "the name of a reference: lower-case letters, digits and -",
     r"^[a-z0-9_]+$": "the name of a figure: lower-case letters, digits and _",
     r"^\{[a-z][a-z0-9_]{0,39}\}$": "a value that the word carries, in braces, such as {level}",
-    r"^[a-z][a-z0-9_]*(\.[a-z][a-z0-9_]*)?$": "the id of what feeds it, or of a board's own 3.3 V pin, such as board.supply_3v3",
+    r"^[a-z][a-z0-9_]*(\.[a-z][a-z0-9_]*)?$": "the id of what feeds it, or of a board's own 3.3 V or 5 V pin, such as board.supply_3v3",
     r"^[ -~]+$": "letters, digits and signs of the plain English keyboard; a module takes no others",
     r"^[ -:<-~]+$": "letters, digits and signs of the plain English keyboard, no semicolon: that parts lines",
     r"^[a-z][a-z0-9_]*(\.[1-9][0-9]?)?$": "an input, or one of several alike by its number, such as touch.3",

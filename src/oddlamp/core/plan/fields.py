@@ -17,6 +17,8 @@ Note = Annotated[str, StringConstraints(max_length=2000)]
 Moment = Annotated[str, StringConstraints(pattern=r"^\d{4}-\d\d-\d\dT\d\d:\d\d:\d\d(\.\d+)?Z$", max_length=40)]
 
 UNIT_BY_ENDING: Final = {
+    "_k_w": "K/W",
+    "_ah": "Ah",
     "_v": "V",
     "_a": "A",
     "_ohm": "ohm",
@@ -41,6 +43,8 @@ OWN_MOST: Final = {
     "Bd": 4e6,
     "m": 1e4,
     "ratio": 1.0,
+    "Ah": 1e4,
+    "K/W": 1e4,
 }
 
 

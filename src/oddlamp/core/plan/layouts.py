@@ -158,7 +158,10 @@ class Layout(Model):
         default=(), description="A number alone is one run of so many, 24, 12, 12 are three"
     )
     shape: Shape | None = Field(default=None, description="One line where absent")
-    fed_at: tuple[Annotated[int, Field(ge=0)], ...] = ()
+    fed_at: Annotated[tuple[Annotated[int, Field(ge=0, le=PIXELS_MOST)], ...], Field(max_length=100)] = Field(
+        default=(), description="Before which pixels supply comes in, the first being 0; there where absent"
+    )
+    per_m: Annotated[int, Field(ge=1, le=1000)] | None = Field(default=None, description="Pixels a metre; 60 where absent")
 
     @property
     def count(self) -> int:

@@ -8,6 +8,7 @@ from oddlamp.core.base import Model
 from oddlamp.core.plan.fields import Id, Label, PartChoice
 from oddlamp.core.plan.layouts import Layout, MatrixPanel
 from oddlamp.core.plan.quantities import Ampere, Metre, Ohm, Ratio, Tolerance, Tone, Watt
+from oddlamp.core.plan.supplies import Fed, Steadied
 
 Few = Annotated[int, Field(ge=1, le=500)]
 
@@ -44,14 +45,6 @@ class Drive(Model):
     values: DriveValues | None = None
 
 
-class WireRun(Model):
-    """A length of wire."""
-
-    gauge_awg: Annotated[int, Field(ge=0, le=40)] | None = None
-    length_m: Metre | None = None
-    colour: Label | None = None
-
-
 class Ladder(Model):
     """Brightness steps: how many, and whether they are even in duty or even to the eye; and which of both a number means."""
 
@@ -66,7 +59,7 @@ Watched = Literal["still", "moving", "filmed"]
 ColourOrder = Literal["red-green-blue", "red-blue-green", "green-red-blue", "green-blue-red", "blue-red-green", "blue-green-red"]
 
 
-class LedLamp(Model):
+class LedLamp(Fed):
     """One LED or several alike on one channel, ``main``."""
 
     kind: Literal["led"]
@@ -81,7 +74,7 @@ class LedLamp(Model):
     brightness_cap_ratio: Ratio | None = None
 
 
-class RgbLamp(Model):
+class RgbLamp(Fed):
     """Three LEDs with one common leg."""
 
     kind: Literal["rgb"]
@@ -96,7 +89,7 @@ class RgbLamp(Model):
     brightness_cap_ratio: Ratio | None = None
 
 
-class PixelLamp(Model):
+class PixelLamp(Steadied):
     """A chain of addressable pixels, one-wire or clocked."""
 
     kind: Literal["pixels-one-wire", "pixels-clocked"]
@@ -112,7 +105,7 @@ class PixelLamp(Model):
     brightness_cap_ratio: Ratio | None = None
 
 
-class LoadLamp(Model):
+class LoadLamp(Steadied):
     """A load that sets its own current and is only switched; a motor is one input of its driver, for one way."""
 
     kind: Literal["buzzer", "relay", "strip", "motor"]
@@ -123,12 +116,13 @@ class LoadLamp(Model):
     drive: Drive | None = None
     channels: dict[Literal["main"], Channel] = Field(default_factory=dict)
     length_m: Metre | None = Field(default=None, description="Of a strip, m")
+    is_fed_at_both_ends: bool | None = Field(default=None, description="Of a strip; at its start alone where absent")
     tone_hz: Tone | None = Field(default=None, description="What a buzzer sounds at, Hz; a note such as A4 is read too")
     ladder: Ladder | None = None
     watched: Watched | None = None
 
 
-class MatrixLamp(Model):
+class MatrixLamp(Fed):
     """Matrix modules with their drivers in a chain."""
 
     kind: Literal["matrix"]

@@ -9,13 +9,14 @@ from oddlamp.core.base import Model
 from oddlamp.core.electrical.preferred import Series
 from oddlamp.core.plan.controls import Control, parted
 from oddlamp.core.plan.fields import Figures, Id, Label, LineEnding, Moment, Note, OwnPartId, PartChoice, PartId, SignalId
-from oddlamp.core.plan.lights import Channel, Lamp, WireRun
+from oddlamp.core.plan.lights import Channel, Lamp
 from oddlamp.core.plan.old_built import by_place
 from oddlamp.core.plan.own_board import OwnBoard
 from oddlamp.core.plan.programs import OwnProgram
-from oddlamp.core.plan.quantities import Baud, Celsius, Farad, Ohm, Ratio, Second, Tolerance, Volt
+from oddlamp.core.plan.quantities import Baud, Ohm, Ratio, Second, Tolerance, Volt
 from oddlamp.core.plan.references import dangling
 from oddlamp.core.plan.rules import Cue, Group, Mover, Rule, Standing
+from oddlamp.core.plan.supplies import Converter, End, Rail, Source, WireRun
 from oddlamp.core.plan.text import RadioAddress
 from oddlamp.core.plan.words import Vocabulary
 
@@ -27,41 +28,6 @@ PinLabel = Annotated[str, Field(min_length=1, max_length=12)]
 School = Literal["direct", "divider", "zener", "clamp", "mosfet", "gate", "diode", "diode-fed"]
 Radio = Literal["classic", "ble", "wifi"]
 Transport = Literal["classic-serial", "ble-serial", "tcp", "udp", "http", "websocket", "mqtt"]
-
-
-class End(Model):
-    """One place with one common ground."""
-
-    label: Label | None = None
-    ambient_c: Celsius | None = None
-
-
-class Source(Model):
-    """Where the energy comes from."""
-
-    label: Label | None = None
-    end: Id | None = None
-    choice: PartChoice | None = None
-    wanted_run_time_s: Second | None = None
-
-
-class Converter(Model):
-    """Something that makes one rail out of another."""
-
-    label: Label | None = None
-    from_rail: Id
-    choice: PartChoice | None = None
-    set_point_v: Volt | None = None
-    charges: bool | None = None
-
-
-class Rail(Model):
-    """A supply rail at one end, fed by a source, a converter, or a board's own output such as ``board.supply_3v3``."""
-
-    label: Label | None = None
-    end: Id | None = None
-    fed_by: Annotated[str, Field(pattern=r"^[a-z][a-z0-9_]*(\.[a-z][a-z0-9_]*)?$")] | None = None
-    decoupling_f: Farad | None = None
 
 
 class Handset(Model):
@@ -320,7 +286,7 @@ class Risk(Model):
     numbers: dict[Annotated[str, Field(max_length=120)], float] = Field(default_factory=dict)
 
 
-PartTable = Literal["boards", "modules", "leds", "sources", "transistors", "loads", "pixels"]
+PartTable = Literal["boards", "modules", "leds", "sources", "converters", "transistors", "loads", "pixels"]
 
 
 class OwnPart(Model):
@@ -396,4 +362,4 @@ class Plan(Model):
         return self
 
 
-__all__ = ["Channel", "Lamp", "Plan"]
+__all__ = ["Channel", "Converter", "End", "Lamp", "Plan", "Rail", "Source", "WireRun"]

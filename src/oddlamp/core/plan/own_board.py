@@ -117,6 +117,7 @@ class OwnBoard(Model):
     pwm_steps: Annotated[int, Field(ge=2, le=65536)] = 256
     divides_by_8_or_16: bool = False
     is_deaf_to_pixels: bool = False
+    is_clock_bound: bool = False
     keeps_memory: bool = True
     tone_timer: PartName | None = None
     deaf_on_wifi: Annotated[tuple[PartName, ...], BeforeValidator(read_words)] = ()

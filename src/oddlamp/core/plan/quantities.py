@@ -21,6 +21,8 @@ UNIT_WORDS: Final[dict[str, frozenset[str]]] = {
     "Hz": frozenset({"Hz", "hz"}),
     "Bd": frozenset({"Bd", "baud", "bd", "bps"}),
     "C": frozenset({"C", "°C"}),
+    "Ah": frozenset({"Ah", "ah"}),
+    "K/W": frozenset({"K/W", "C/W", "°C/W"}),
     "ratio": frozenset({"%"}),
     "": frozenset(),
 }
@@ -37,6 +39,7 @@ PREFIXES: Final = {
     "M": 1e6,
     "G": 1e9,
 }
+TIMES_S: Final = {"min": 60.0, "minutes": 60.0, "h": 3600.0, "hours": 3600.0, "days": 86_400.0}
 EXAMPLES: Final = {
     "ohm": "220, 4k7, 4.7 kohm, bands (yellow violet red gold) or a chip's mark (smd 472)",
     "V": "5, 3V3, 3.3 V",
@@ -55,6 +58,8 @@ UNIT_NAMES: Final = {
     "Bd": "baud",
     "Hz": "hertz",
     "W": "watts",
+    "Ah": "ampere-hours",
+    "K/W": "degrees a watt",
     "F": "farads",
     "C": "degrees Celsius",
 }
@@ -123,6 +128,8 @@ def _factor(tail: str, unit: str) -> float | None:
     words = UNIT_WORDS[unit]
     if unit == "ratio":
         return {"%": 0.01, "": 1.0}.get(tail)
+    if unit == "s" and tail in TIMES_S:
+        return TIMES_S[tail]
     if not tail or tail in words:
         return 1.0
     if tail in PREFIXES and unit != "m":

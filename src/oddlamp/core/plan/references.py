@@ -60,7 +60,7 @@ def _alone(at: Place, given: object, of: str, known: Collection[str]) -> Mention
 
 
 def _of_supplies(plan: "Plan") -> Iterator[Mention]:
-    outputs = [f"{name}.supply_3v3" for name, node in plan.nodes.items() if node.kind == "board"]
+    outputs = [f"{name}.{it}" for name, node in plan.nodes.items() if node.kind == "board" for it in ("supply_3v3", "supply_5v")]
     feeds = {*plan.sources, *plan.converters, *outputs}
     for name, source in plan.sources.items():
         yield _alone(("sources", name, "end"), source.end, "ends", plan.ends)

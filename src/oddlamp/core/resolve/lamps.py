@@ -18,9 +18,9 @@ from oddlamp.core.plan.lights import CHANNEL_KINDS, LEADS, LOAD_KINDS, Channel, 
 from oddlamp.core.plan.model import Plan
 from oddlamp.core.plan.signals import label_of
 from oddlamp.core.resolve.channels import floats_of, flows_of, ghost_of, rating_of, resistor_of, tolerance_of, wanted_of
+from oddlamp.core.resolve.chosen import pick_part
 from oddlamp.core.resolve.dimming import resolve_dimming
 from oddlamp.core.resolve.loads import resolve_load
-from oddlamp.core.resolve.supplies import pick_part
 from oddlamp.core.resolve.switches import pick_school, resolve_switch, switch_drop, switch_part
 
 LEAST_IDEALITY = 0.1  # two points of one measured curve never come near; keeps a contradictory pair from dividing by nothing

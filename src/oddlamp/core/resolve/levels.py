@@ -18,8 +18,8 @@ from oddlamp.core.plan.lights import PIXEL_KINDS
 from oddlamp.core.plan.model import Chip, Plan, ShiftValues, Signal
 from oddlamp.core.plan.signals import PULLED_LEADS, Line
 from oddlamp.core.resolve.carry import GATE_OHM, Carried, Carrier
+from oddlamp.core.resolve.chosen import own_figures, pick_part
 from oddlamp.core.resolve.schools import LEFT_OUT, OMITTED, SCHOOLS
-from oddlamp.core.resolve.supplies import own_figures, pick_part
 from oddlamp.core.resolve.thresholds import sent_by, thresholds_of
 
 WIRE_F_PER_M: Final = 1e-10

@@ -10,7 +10,7 @@ from oddlamp.core.english import plural
 from oddlamp.core.parts.models import Catalog, LoadPart, PixelPart
 from oddlamp.core.parts.own import as_used
 from oddlamp.core.plan.lights import Lamp
-from oddlamp.core.resolve.supplies import own_figures, pick_part
+from oddlamp.core.resolve.chosen import own_figures, pick_part
 
 METRE = 1.0
 COLOURS_EACH = 3
@@ -59,6 +59,8 @@ def resolve_load(slot: SlotMaker, catalog: Catalog, lamp: Lamp, host: NodeDesign
         on_when=part.on_when if off is not None else "high",
         tone=_tone(slot, catalog, part, lamp) if part.kind == "buzzer" else None,
         holds_f=holds_f,
+        rail_ohm=part.rail_ohm.value if part.rail_ohm is not None else None,
+        supply_a=part.current_a.value if part.kind == "relay-module" and part.current_a is not None else None,
         across=None
         if across_ohm is None
         else slot("across_ohm", "Across the disc", "ohm", ("drive", "values", "across_ohm")).filled(across_ohm, origin="own"),
@@ -176,4 +178,5 @@ def _pixels(slot: SlotMaker, part: PixelPart, lamp: Lamp, picked: Picked, curren
         is_mains_side=False,
         pixel=part,
         pixels=count,
+        rail_ohm=part.rail_ohm.value if part.rail_ohm is not None else None,
     )

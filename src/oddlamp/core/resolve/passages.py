@@ -13,12 +13,12 @@ from oddlamp.core.design.supplies import NodeDesign
 from oddlamp.core.design.values import NOT_YET
 from oddlamp.core.english import inner
 from oddlamp.core.modules.goals import role_of, setup_of_node
-from oddlamp.core.parts.models import ChipPart, ModulePart
+from oddlamp.core.parts.models import BoardPart, ChipPart, ModulePart
 from oddlamp.core.plan.signals import WIRE_WAYS, bus_lines, told_by
+from oddlamp.core.resolve.chosen import window_of
 from oddlamp.core.resolve.judge_lamps import judge_channel, judge_load, judge_pin_load
 from oddlamp.core.resolve.judge_levels import Scene, judge_level
 from oddlamp.core.resolve.judge_pins import PinScene, judge_pins
-from oddlamp.core.resolve.supplies import window_of
 
 RADIO_NAMES: Final = {"classic": "classic serial", "ble": "BLE", "wifi": "Wi-Fi"}
 
@@ -97,7 +97,9 @@ def judge_supply(design: Design, node: NodeDesign) -> Iterator[Obstacle]:
     is_off = not window.low <= rail.voltage.value <= window.high
     because = f"the {inner(node.label)} takes {si(window.low, 'V')} to {si(window.high, 'V')} and gets {rail.voltage.text}"
     is_over = rail.voltage.value > window.high
-    yield Obstacle("SUP-INPUT-WINDOW", "stop" if is_off else "look", because, node.id, harms=is_over or not is_off)
+    is_clock = isinstance(node.part, BoardPart) and node.part.is_clock_bound and window is node.part.supply_v and not is_over
+    code = "SUP-CLOCK" if is_clock and rail.voltage.low < window.low else "SUP-INPUT-WINDOW"
+    yield Obstacle(code, "stop" if is_off else "look", because, node.id, harms=is_over or not is_off)
 
 
 def judge_chip(design: Design, node: NodeDesign) -> Iterator[Obstacle]:

@@ -6,7 +6,7 @@ from dataclasses import replace
 from oddlamp.core.design.design import Design
 from oddlamp.core.design.lamps import LampDesign
 from oddlamp.core.design.lines import LevelDesign, PinDesign, PinLoad, SignalDesign
-from oddlamp.core.design.supplies import NodeDesign, RailDesign
+from oddlamp.core.design.supplies import Budget, NodeDesign, RailDesign
 from oddlamp.core.parts.models import Catalog
 from oddlamp.core.parts.own import with_own_parts
 from oddlamp.core.pins.assign import assign_pins, deaf_converters
@@ -14,11 +14,15 @@ from oddlamp.core.plan.built import as_built
 from oddlamp.core.plan.edits import TakingOut
 from oddlamp.core.plan.model import Plan
 from oddlamp.core.plan.signals import Line, signals
+from oddlamp.core.resolve.budgets import Tree, budgets_of, larger_sources, loaded_rails
+from oddlamp.core.resolve.burdens import burdens_of
 from oddlamp.core.resolve.dimming import at_their_timers
 from oddlamp.core.resolve.lamps import resolve_lamps
 from oddlamp.core.resolve.levels import resolve_levels
 from oddlamp.core.resolve.passages import resolve_passages
+from oddlamp.core.resolve.run_times import run_times_of
 from oddlamp.core.resolve.straps import starts_at
+from oddlamp.core.resolve.strips import resolve_strips
 from oddlamp.core.resolve.supplies import resolve_nodes, resolve_rails
 from oddlamp.core.resolve.words import resolve_handsets, resolve_links, resolve_talks, resolve_vocabularies
 
@@ -35,12 +39,10 @@ def resolve(plan: Plan, catalog: Catalog, before: Design | None = None) -> Desig
     """
     plan, differences = as_built(plan)
     catalog = with_own_parts(catalog, plan.parts)
-    rails = resolve_rails(plan, catalog)
-    nodes = resolve_nodes(plan, catalog, rails)
     vocabularies = resolve_vocabularies(plan, catalog)
     talks = resolve_talks(plan, vocabularies)
+    rails, nodes, lamps, loads, budgets = _supplied(plan, catalog, before)
     airs, wires = resolve_links(plan, catalog, nodes)
-    lamps, loads = resolve_lamps(plan, catalog, nodes, rails, before)
     lines = signals(plan)
     levels = resolve_levels(plan, catalog, nodes, rails, lines)
     deaf = deaf_converters(plan, nodes, airs)
@@ -51,6 +53,9 @@ def resolve(plan: Plan, catalog: Catalog, before: Design | None = None) -> Desig
         plan=plan,
         catalog=catalog,
         rails=rails,
+        budgets=budgets,
+        run_times=run_times_of(rails, nodes, budgets),
+        strips=resolve_strips(plan, rails, budgets, lamps),
         nodes=nodes,
         handsets=resolve_handsets(plan, catalog, talks),
         airs=airs,
@@ -66,6 +71,33 @@ def resolve(plan: Plan, catalog: Catalog, before: Design | None = None) -> Desig
         built_differences=differences,
     )
     return replace(design, passages=resolve_passages(design))
+
+
+Supplied = tuple[dict[str, RailDesign], dict[str, NodeDesign], dict[str, LampDesign], dict[str, PinLoad], dict[str, Budget]]
+
+
+def _supplied(plan: Plan, catalog: Catalog, before: Design | None) -> Supplied:
+    """Work out rails, what hangs on them, and what that makes of the rails: what is lit follows its rail, and its rail what is lit.
+
+    Once for rails without a load; again where a proposed supply is too small and a larger one takes its place; and once more
+    with the rails as their load leaves them.
+    """
+    larger: dict[str, str] = {}
+    for _ in range(2):
+        rails = resolve_rails(plan, catalog, larger)
+        nodes = resolve_nodes(plan, catalog, rails)
+        lamps, loads = resolve_lamps(plan, catalog, nodes, rails, before)
+        tree = Tree(plan, catalog, rails, nodes, burdens_of(plan, catalog, nodes, lamps))
+        found = larger_sources(tree)
+        if not found:
+            break
+        larger = found
+    moved, loaded = loaded_rails(tree)
+    if moved != rails:
+        rails = moved
+        nodes = resolve_nodes(plan, catalog, rails)
+        lamps, loads = resolve_lamps(plan, catalog, nodes, rails, before)
+    return rails, nodes, lamps, loads, budgets_of(tree, loaded)
 
 
 def noted(plan: Plan, design: Design) -> Plan:

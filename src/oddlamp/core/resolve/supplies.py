@@ -4,65 +4,24 @@ from collections.abc import Iterator, Mapping
 from dataclasses import replace
 from typing import Final
 
-from oddlamp.core.base import Model
 from oddlamp.core.design.supplies import NodeDesign, Picked, RailDesign
-from oddlamp.core.design.values import NOT_YET, Slot, Value, first_known
+from oddlamp.core.design.values import NOT_YET, Slot, Value
 from oddlamp.core.parts.models import Catalog, LogicPart
 from oddlamp.core.parts.own import as_used
-from oddlamp.core.parts.sourced import Sourced
 from oddlamp.core.plan.controls import HANDSETS
-from oddlamp.core.plan.fields import OwnValue, PartChoice
 from oddlamp.core.plan.model import Node, Plan
 from oddlamp.core.plan.signals import node_label
+from oddlamp.core.resolve.chosen import is_fed_past_regulator, own_figures, pick_part
+from oddlamp.core.resolve.feeds import FeedMaker
 
 
-def pick_part(choice: PartChoice | None, *, proposal: str, catalog: Catalog) -> tuple[str, Picked]:
-    """Return the part id a choice names, or the proposed one with its reason."""
-    if choice is not None and choice.part is not None:
-        return choice.part, Picked(id=choice.part, label="", origin="own")
-    proposed = catalog.proposals[proposal]
-    part = proposed.part or ""
-    return part, Picked(id=part, label="", origin="proposed", why=proposed.why)
+def resolve_rails(plan: Plan, catalog: Catalog, larger: Mapping[str, str]) -> dict[str, RailDesign]:
+    """Give every rail its volts while nothing is drawn: from its source, a converter or a board's output, or say why not.
 
-
-def own_figures(chooser: Model | None) -> dict[str, OwnValue]:
-    """Return the user's own figures that something of a plan gives for the part it chooses."""
-    choice: PartChoice | None = getattr(chooser, "choice", None)
-    return choice.overrides if choice is not None else {}
-
-
-def resolve_rails(plan: Plan, catalog: Catalog) -> dict[str, RailDesign]:
-    """Give every rail its volts: from its source, from a board's output, or say why not."""
-    rails = {}
-    for rail_id, rail in plan.rails.items():
-        slot = Slot(id=f"rails.{rail_id}.voltage_v", stage=f"rails.{rail_id}", label="Rail", unit="V")
-        feed = rail.fed_by or next((name for name, source in plan.sources.items() if source.end == rail.end), None)
-        picked, source_id, resistance = None, None, None
-        if feed in plan.sources:
-            source_id = feed
-            source = plan.sources[feed]
-            part_id, choice = pick_part(source.choice, proposal="supply", catalog=catalog)
-            part = as_used(catalog.source(part_id), own_figures(source))
-            picked = Picked(id=part_id, label=part.label, origin=choice.origin, why=choice.why)
-            told_at = ("sources", feed, "choice", "overrides", "voltage_v")
-            voltage = first_known(
-                slot._replace(path=told_at), reading=plan.measured.get(slot.id), part=part.voltage_v, because=choice.why
-            )
-            if part.resistance_ohm is not None:
-                ohm_slot = Slot(id=f"rails.{rail_id}.resistance_ohm", stage=f"rails.{rail_id}", label="Of the source", unit="ohm")
-                resistance = ohm_slot.stated(part.resistance_ohm)
-            if choice.origin == "proposed" and voltage.origin == "part":
-                voltage = replace(voltage, origin="proposed")
-        elif feed and feed.endswith(".supply_3v3"):
-            node = plan.nodes[feed.partition(".")[0]]
-            part_id, _ = pick_part(getattr(node, "choice", None), proposal="board", catalog=catalog)
-            figure = as_used(catalog.board(part_id), own_figures(node)).supply_3v3_v
-            voltage = slot.stated(figure) if figure else slot.empty("this board gives no 3.3 V")
-        else:
-            voltage = slot.empty(f"converters are {NOT_YET}" if feed else "nothing feeds this rail")
-        rails[rail_id] = RailDesign(
-            id=rail_id, label="", end=rail.end, source_id=source_id, source=picked, voltage=voltage, resistance=resistance
-        )
+    ``larger`` are supplies that are proposed instead of the usual one, by source, because more is drawn than that gives.
+    """
+    maker = FeedMaker(plan, catalog, larger)
+    rails = {rail_id: it for rail_id in plan.rails if (it := maker.rail(rail_id)) is not None}
     return {rail_id: replace(rail, label=_called(plan, rails, rail)) for rail_id, rail in rails.items()}
 
 
@@ -105,7 +64,8 @@ def _called(plan: Plan, rails: dict[str, RailDesign], rail: RailDesign) -> str:
         return settled.label
     board, _, is_output = (settled.fed_by or "").partition(".")
     if is_output:
-        return f"{plan.nodes[board].label or 'Board'}'s 3.3\u00a0V pin"
+        volts = "3.3" if is_output == "supply_3v3" else "5"
+        return f"{plan.nodes[board].label or 'Board'}'s {volts}\u00a0V pin"
     by_id = rail.id.replace("_", " ").capitalize()
     source = _kind_of(rail)
     if not source:
@@ -193,15 +153,3 @@ def _logic(node_id: str, node: Node, part: LogicPart, rail: RailDesign | None) -
         else "fed past its own regulator, its pins stand at the rail's volts",
         working=rail.voltage.working,
     )
-
-
-def is_fed_past_regulator(part: LogicPart, fed_v: float) -> bool:
-    """Tell whether volts go to the pin that a part's own pins stand at, and not through its regulator: where they are no more."""
-    if part.supply_v is not None:
-        return fed_v <= part.supply_v.high
-    return part.logic_voltage_v is None or fed_v < part.logic_voltage_v.value
-
-
-def window_of(part: LogicPart, fed_v: float) -> Sourced | None:
-    """Return the window that volts have to be in: of the supply pin, or of the regulator's input; None where none is stated."""
-    return part.supply_v if is_fed_past_regulator(part, fed_v) else part.input_window_v

@@ -12,7 +12,7 @@ from oddlamp.core.electrical.preferred import FLOAT_SLACK, Series
 from oddlamp.core.parts.models import Catalog, TransistorPart
 from oddlamp.core.parts.own import as_used
 from oddlamp.core.plan.lights import Drive, DriveValues
-from oddlamp.core.resolve.supplies import own_figures, pick_part
+from oddlamp.core.resolve.chosen import own_figures, pick_part
 
 SCHOOLS = {"pin": "Straight from the pin", "npn": "NPN transistor", "mosfet": "MOSFET"}
 # What another switch has worked out anew; a diode over the coil and a pull-down stay as they are.
