@@ -55,6 +55,7 @@ def on_track(length_m: float, **more: Any) -> Document:
     return {"sources": {"other": source}, "rails": {"high": high}, **glow(length_m, part="strip-12v-white", rail="high")}
 
 
+NO_LIGHT: Document = {"lamps": {"lamp": None}, "rules": {"r1": None, "r2": None}}
 BY_3V3: Document = {"rails": {"three": {"end": "table", "fed_by": "board.supply_3v3"}}, "nodes": {"radio": {"rail": "three"}}}
 GUEST: Document = {
     "nodes": {"radio": {"choice": {"part": "family-e"}, "setup": None}, "phone": {"speaks": ["wifi"]}},

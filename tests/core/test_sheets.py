@@ -174,7 +174,7 @@ def test_only_the_sheets_asked_for_are_made(name: str) -> None:
         ("links.air", {}, "A message is in the air for about 35 ms."),
         ("nodes.radio", {}, "It speaks classic serial and waits to be called."),
         ("nodes.radio", {"nodes": {"radio": {"setup": {"role": "master"}}}}, "It speaks classic serial and calls another module."),
-        ("rails.five", {}, "The wall adapter, 5 V 1 A gives 1 A. Wall adapter carries 104 mA with all of it lit."),
+        ("rails.five", {}, "All of it lit takes 104 mA of the 1 A there are."),
         ("rails.five", {"rails": {"five": {"fed_by": None}}, "sources": {"usb": {"end": None}}}, "Five has no volts to state: nothing feeds this rail."),
         ("rules.board", {}, "2 rules for what lamps do."),
         ("rules.board", {"rules": None}, "Nothing happens yet: no rule says what a word does."),

@@ -9,12 +9,14 @@ from oddlamp.core.english import and_list, inner
 from oddlamp.core.plan.signals import told_by
 from oddlamp.sheets.behaviour import standing_panel
 from oddlamp.sheets.built import built_moves
+from oddlamp.sheets.feeding import feed_panel
 from oddlamp.sheets.lamp_panels import channel_panel, drive_panels, figure_panels, whole_panel
 from oddlamp.sheets.lamp_pictures import circuit, current_picture, curve_picture
 from oddlamp.sheets.layouts import layout_panel, places_picture
 from oddlamp.sheets.level import level_panel, slowest_edge, window_picture
 from oddlamp.sheets.light import light_panels
 from oddlamp.sheets.models import Sheet
+from oddlamp.sheets.supply_pictures import strip_picture
 
 OFF_FIRST = "Off is a high pin: the program writes that before it makes the pin an output."
 
@@ -32,6 +34,7 @@ def lamp_sheet(design: Design, lamp: LampDesign) -> Sheet:
             picture
             for picture in (
                 places_picture(design, lamp),
+                strip_picture(design, lamp),
                 current_picture(lamp) or window_picture(leads),
                 circuit(lamp, lamp.switch) if lamp.load is not None and not leads else None,
                 *(curve_picture(lamp, it) for it in lamp.channels),
@@ -43,6 +46,7 @@ def lamp_sheet(design: Design, lamp: LampDesign) -> Sheet:
             whole_panel(design, lamp),
             *(channel_panel(design, channel) for channel in lamp.channels),
             *drive_panels(design, lamp),
+            *(filter(None, (feed_panel(design, lamp),))),
             *(level_panel(design, lead) for lead in leads),
             *(filter(None, (layout_panel(design, lamp),))),
             *light_panels(design, lamp),

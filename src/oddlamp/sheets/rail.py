@@ -12,6 +12,7 @@ from oddlamp.core.design.values import Slot
 from oddlamp.core.english import and_list, inner
 from oddlamp.core.parts.own import as_used
 from oddlamp.core.plan.document import at_path, join_patches
+from oddlamp.core.plan.lights import PIXEL_KINDS
 from oddlamp.core.plan.model import WireRun
 from oddlamp.core.resolve.chosen import own_figures
 from oddlamp.core.resolve.feeds import LEAD_AWG
@@ -55,13 +56,13 @@ def _sentence(design: Design, rail: RailDesign) -> str:
     budget = design.budgets[rail.id]
     if rail.voltage.value is None:
         return f"{rail.label} has no volts to state: {rail.voltage.because}."
-    what = f"The {inner(rail.feed.label)}" if rail.feed is not None and rail.feed.kind != "board" else rail.label
-    asks = f"{budget.worst.text} with all of it lit"
-    if budget.gives is None:
-        return f"{rail.label} carries {asks}."
+    if budget.gives is None or rail.feed is None:
+        return f"{rail.label} carries {budget.worst.text} with all of it lit."
     run = design.run_times.get(rail.id)
     lasts = f" It lasts {run.text}." if run is not None else ""
-    return f"{what} gives {budget.gives.text}. {rail.label} carries {asks}.{lasts}"
+    if budget.worst.known > budget.gives.known:
+        return f"All of it lit wants {budget.worst.text}; what feeds it gives {budget.gives.text}.{lasts}"
+    return f"All of it lit takes {budget.worst.text} of the {budget.gives.text} there are.{lasts}"
 
 
 def _detail(design: Design, rail: RailDesign) -> str:
@@ -70,7 +71,7 @@ def _detail(design: Design, rail: RailDesign) -> str:
     few = and_list([inner(it) for it in names[:5]] + ([f"{len(names) - 5} more"] if len(names) > 5 else []))
     spread = f", {volts.spread_text} between all dark and all lit, at worst" if volts.spread_text else ""
     stands = f"{volts.text}{spread}. " if volts.value is not None else ""
-    assumed = " Pixels are reckoned all white, as they may be at power-up; other lamps full on." if any(it.lamp_id for it in budget.own) else ""  # fmt: skip
+    assumed = " Pixels are reckoned all white, as they may be at power-up; other lamps full on." if any(design.lamps[it.lamp_id].kind in PIXEL_KINDS for it in budget.own if it.lamp_id) else ""  # fmt: skip
     return f"{stands}It feeds {few or 'nothing yet'}.{assumed}"
 
 

@@ -117,6 +117,7 @@ def strip_picture(design: Design, lamp: LampDesign) -> ChartPicture | None:
         title=f"Volts along {lamp.label}, all lit",
         text=f"{lamp.label} with all of it lit: {ends}{where}; {says}.",
         x=Axis(
+            least=-0.03 * max(length_m, strip.place_m),
             most=max(length_m, strip.place_m),
             ticks=tuple(
                 tick for at in sorted({0, *(it.at for it in strip.feeds), count - 1}) for tick in _along(strip, at, length_m)

@@ -10,6 +10,7 @@ from oddlamp.core.base import Model, si
 from oddlamp.core.design.design import Design
 from oddlamp.core.english import and_list, plural
 from oddlamp.core.plan.signals import label_of
+from oddlamp.core.rehearsal.drawn import RailCourse, drawn_of
 from oddlamp.core.rehearsal.events import (
     BusyEvent,
     ClockEvent,
@@ -41,12 +42,20 @@ Fate = Literal["clear", "look", "lost", "aside"]
 GESTURES: Final = {"press": "pressed", "release": "let go", "on": "switched on", "off": "switched off", "move": "moved"}
 
 
+class Load(Model):
+    """What is drawn from a rail from a moment on, as a share of what feeds it."""
+
+    t_s: float
+    share: float
+
+
 class Lane(Model):
     """One row of the time view: a stage and what it is called, and of a lamp its light over time."""
 
     stage: str
     label: str
     looks: tuple[LampLook, ...] = ()
+    loads: tuple[Load, ...] = Field(default=(), description="Of a rail: what is drawn over time")
 
 
 class Span(Model):
@@ -79,6 +88,7 @@ class Timeline(Model):
     spans: tuple[Span, ...]
     is_close: bool = Field(description="Whether everything that happened is shown by itself")
     hidden_lamps: int = 0
+    rails: tuple[str, ...] = Field(default=(), description="What was drawn from each rail, in words")
     deeds: tuple[Deed, ...] = Field(description="What was done, in the order it was given")
     goes_on: bool
 
@@ -105,6 +115,8 @@ def timeline(
     talked = [stage for stage in stages if stage in met and not stage.startswith("lamps.")]
     lanes = [Lane(stage=it, label=stages[it]) for it in talked]
     lanes += [Lane(stage=it, label=stages.get(it, it), looks=_seen(looks[it], from_s, until_s)) for it in shown]
+    drawn = {name: it for name, it in drawn_of(design, trace).items() if len(it.points) > 1}
+    lanes += [_rail_lane(design, name, it, from_s, until_s) for name, it in drawn.items()]
     places = {lane.stage: at for at, lane in enumerate(lanes)}
     times = [event.t_s for event in trace.events]
     inside = trace.events[: bisect_right(times, until_s)]
@@ -115,8 +127,10 @@ def timeline(
         if is_close
         else _merged(mine, places, trace.asides, until_s - from_s)
     )
+    spans += [_short(design, places[f"rails.{name}"], name, it) for name, it in drawn.items() if it.short_at_s is not None]
     return Timeline(
-        sentence=_sentence(trace),
+        sentence=_sentence(trace)
+        + "".join(f" {design.rails[it].label} browns out." for it in drawn if drawn[it].short_at_s is not None),
         from_s=from_s,
         to_s=until_s,
         whole_s=whole_s,
@@ -127,9 +141,38 @@ def timeline(
         spans=tuple(spans),
         is_close=is_close,
         hidden_lamps=len(lit) - len(shown),
+        rails=tuple(_drawn(design, name, it) for name, it in drawn.items()),
         deeds=tuple(Deed(t_s=it.t_s, text=_done(design, stages, it)) for it in events),
         goes_on=trace.goes_on,
     )
+
+
+def _rail_lane(design: Design, rail_id: str, course: RailCourse, from_s: float, until_s: float) -> Lane:
+    """Draw what is drawn from a rail as shares of what feeds it, at as many places as a window can show."""
+    rail, gives = design.rails[rail_id], design.budgets[rail_id].gives
+    most_a = gives.known if gives is not None else course.most_a
+    times = [it.t_s for it in course.points]
+    first, last = max(bisect_right(times, from_s) - 1, 0), bisect_right(times, until_s)
+    inside = course.points[first:last]
+    step = max(1, -(-len(inside) // LOOKS_MOST))
+    # Of each stretch the most is kept: that is what browns out.
+    kept = [max(inside[at : at + step], key=lambda it: it.current_a) for at in range(0, len(inside), step)]
+    return Lane(stage=rail.stage, label=rail.label, loads=tuple(Load(t_s=it.t_s, share=it.current_a / most_a) for it in kept))
+
+
+def _short(design: Design, lane: int, rail_id: str, course: RailCourse) -> Span:
+    gives, at_s = design.budgets[rail_id].gives, course.short_at_s or 0.0
+    told = f"browns out: {si(course.most_a, 'A')} is drawn, {si(gives.known, 'A') if gives is not None else ''} is what feeds it. What follows is shown as if it held"
+    return Span(lane=lane, from_s=at_s, to_s=at_s, text=told, fate="lost")
+
+
+def _drawn(design: Design, rail_id: str, course: RailCourse) -> str:
+    """Say what was drawn from a rail: at most, and of a charge in all."""
+    rail, gives = design.rails[rail_id], design.budgets[rail_id].gives
+    of = f" of {si(gives.known, 'A')}" if gives is not None else ""
+    charge = rail.feed.source.charge_ah if rail.feed is not None and rail.feed.source is not None else None
+    used = f", {si(course.drawn_ah / charge.value, 'ratio')} of its charge" if charge is not None else ""
+    return f"{rail.label}: {si(course.most_a, 'A')} at most{of}{used}"
 
 
 def _span(lane: int, events: Sequence[TraceEvent], asides: frozenset[int]) -> Span:

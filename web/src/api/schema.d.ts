@@ -1653,6 +1653,11 @@ export interface components {
              */
             lanes: components["schemas"]["oddlamp__sheets__charts__Lane"][];
             /**
+             * Legend
+             * @default []
+             */
+            legend: components["schemas"]["Key"][];
+            /**
              * Marks
              * @default []
              */
@@ -1809,6 +1814,11 @@ export interface components {
          * @description A value: a bar on a lane, a ring, or a lamp-yellow dot.
          */
         Dot: {
+            /**
+             * Glow
+             * @description Its colour of light, #rrggbb, where it is about one
+             */
+            glow?: string | null;
             /**
              * Lane
              * @default 0
@@ -2019,6 +2029,16 @@ export interface components {
             starts_s: number;
         };
         /**
+         * Key
+         * @description What a colour of a chart stands for.
+         */
+        Key: {
+            /** Glow */
+            glow: string;
+            /** Label */
+            label: string;
+        };
+        /**
          * Knot
          * @description One step of a cue on a thread, and what it sets: the lamp, or a group that it is in.
          */
@@ -2133,6 +2153,16 @@ export interface components {
             segments: components["schemas"]["Segment"][];
             /** Stages */
             stages: components["schemas"]["Stage"][];
+        };
+        /**
+         * Load
+         * @description What is drawn from a rail from a moment on, as a share of what feeds it.
+         */
+        Load: {
+            /** Share */
+            share: number;
+            /** T S */
+            t_s: number;
         };
         /**
          * Mark
@@ -3917,6 +3947,12 @@ export interface components {
             is_close: boolean;
             /** Lanes */
             lanes: components["schemas"]["oddlamp__sheets__timeline__Lane"][];
+            /**
+             * Rails
+             * @description What was drawn from each rail, in words
+             * @default []
+             */
+            rails: string[];
             /** Sentence */
             sentence: string;
             /** Spans */
@@ -4279,6 +4315,12 @@ export interface components {
         oddlamp__sheets__timeline__Lane: {
             /** Label */
             label: string;
+            /**
+             * Loads
+             * @description Of a rail: what is drawn over time
+             * @default []
+             */
+            loads: components["schemas"]["Load"][];
             /**
              * Looks
              * @default []

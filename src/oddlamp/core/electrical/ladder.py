@@ -138,7 +138,7 @@ def fewest_feeds(
     """Find the fewest places to feed a strip at so that no pixel has less than some volts; None where no number does.
 
     It begins where it is fed now; each further place is alike, and they are spread so that the pixels furthest from any have
-    the most. Tried place by place: as few as clear it, for what fewer do is tried first.
+    the most: first as many as clear it evenly, then fewer as long as those do, moved about.
 
     Args:
         colours: for each pixel what its colours draw.
@@ -147,11 +147,21 @@ def fewest_feeds(
         least_v: what every pixel is to have.
         most: how many places at most.
     """
-    for count in range(1, min(most, len(colours)) + 1):
-        found = _spread(colours, pitch_ohm, first, count, least_v)
-        if found is not None:
-            return found
-    return None
+    evenly = range(1, min(most, len(colours)) + 1)
+    enough = next((it for it in evenly if _least(colours, pitch_ohm, first, _even(first, it, len(colours) - 1)) >= least_v), None)
+    if enough is None:
+        return None
+    found = None
+    for count in range(enough, 0, -1):  # moved about, one or two fewer may do
+        fewer = _spread(colours, pitch_ohm, first, count, least_v)
+        if fewer is None:
+            break
+        found = fewer
+    return found
+
+
+def _even(first: Feed, count: int, last: int) -> list[int]:
+    return [first.at, *(round(first.at + (last - first.at) * at / (count - 0.5)) for at in range(1, count))]
 
 
 def _spread(
@@ -159,7 +169,7 @@ def _spread(
 ) -> tuple[Feed, ...] | None:
     """Place so many feeds, each moved by turns to where the pixel that has least has most; None where that is too little."""
     last = len(colours) - 1
-    places = [first.at, *(round(first.at + (last - first.at) * at / (count - 0.5)) for at in range(1, count))]
+    places = _even(first, count, last)
     best = _least(colours, pitch_ohm, first, places)
     is_moving = True
     while is_moving and best < least_v:

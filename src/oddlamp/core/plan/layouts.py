@@ -151,6 +151,16 @@ def _runs(given: object) -> Any:
     return [{"count": given}] if isinstance(given, int | float) and not isinstance(given, bool) else given
 
 
+def _fed_at(given: object) -> object:
+    """Read places that are typed: numbers of pixels, counted from one as on the strip."""
+    if not isinstance(given, str):
+        return given
+    parts = [it for it in re.split(r"[,;\s]+", given[:400].strip()) if it]
+    if not parts or not all(it.isdigit() and len(it) <= 6 and int(it) > 0 for it in parts):
+        raise ValueError(f"fed_at\n{given[:40]}\nnumbers of pixels, the first being 1, such as 1, 73, 144")
+    return sorted({int(it) - 1 for it in parts})
+
+
 class Layout(Model):
     """Runs of pixels, how they stand, and where supply is fed in."""
 
@@ -158,9 +168,9 @@ class Layout(Model):
         default=(), description="A number alone is one run of so many, 24, 12, 12 are three"
     )
     shape: Shape | None = Field(default=None, description="One line where absent")
-    fed_at: Annotated[tuple[Annotated[int, Field(ge=0, le=PIXELS_MOST)], ...], Field(max_length=100)] = Field(
-        default=(), description="Before which pixels supply comes in, the first being 0; there where absent"
-    )
+    fed_at: Annotated[
+        tuple[Annotated[int, Field(ge=0, le=PIXELS_MOST)], ...], BeforeValidator(_fed_at), Field(max_length=100)
+    ] = Field(default=(), description="Before which pixels supply comes in, the first being 0; there where absent")
     per_m: Annotated[int, Field(ge=1, le=1000)] | None = Field(default=None, description="Pixels a metre; 60 where absent")
 
     @property

@@ -1,12 +1,14 @@
 """How long each source lasts for this plan, down to where the chain really stops."""
 
 from collections.abc import Iterator, Mapping
+from dataclasses import replace
 from typing import NamedTuple
 
 from oddlamp.core.base import Working, si
 from oddlamp.core.design.supplies import Budget, NodeDesign, RailDesign, RunTime
 from oddlamp.core.design.values import Slot
 from oddlamp.core.electrical.cells import lasts
+from oddlamp.core.english import inner
 from oddlamp.core.parts.supply import SourcePart
 from oddlamp.core.resolve.chosen import window_of
 
@@ -49,6 +51,7 @@ def run_time(part: SourcePart, average_a: float, stops: Stop | None, stage: str,
         steps.append(Working(formula="as much of its charge as lies above its cut-off", substituted=put_in, source="from-memory"))
     note = "self-discharge, cold and age are left out"
     value = slot.filled(it.lasts_s, origin="computed", spread=(it.lasts_s, it.at_best_s), because=note, working=tuple(steps))
+    value = replace(value, text=hours(it.lasts_s), spread_text=f"{hours(it.lasts_s)} to {hours(it.at_best_s)}")
     return RunTime(value, hours(it.lasts_s), hours(it.at_best_s), average_a, last.volts + lost_v, last.what, it.used_ratio)
 
 
@@ -59,7 +62,7 @@ def stops_at(rail: RailDesign, rails: Mapping[str, RailDesign], nodes: Mapping[s
         if node.rail_id == rail.id and node.part is not None and rail.voltage.value is not None:
             window = window_of(node.part, rail.voltage.value)
             if window is not None:
-                found.append(Stop(window.low, f"the {node.label} stops"))
+                found.append(Stop(window.low, f"the {inner(node.label)} stops"))
     for other in rails.values():
         converter = other.feed.converter if other.feed is not None and other.feed.from_rail == rail.id else None
         if converter is not None and other.feed is not None:

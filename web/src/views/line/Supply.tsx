@@ -14,12 +14,7 @@ export function SupplyThreads({ line, layout, chosen, width }: Omit<Props, "onCh
 			{line.rails.map((rail) => {
 				const [x1, x2] = span(rail.first_column, rail.last_column);
 				const y = layout.railY(rail.depth);
-				return (
-					<g key={rail.id}>
-						<path d={`M${x1} ${y}H${x2}`} strokeWidth={rail.id === chosen ? 10 : 8} />
-						{rail.state === "unknown" && <path d={`M${x1} ${y}H${x2}`} className="stroke-ground" strokeWidth="3.4" />}
-					</g>
-				);
+				return <Rail key={rail.id} state={rail.state} x1={x1} x2={x2} y={y} wide={rail.id === chosen ? 10 : 8} />;
 			})}
 			{line.risers.map(({ rail, stage }) => {
 				const at = layout.points.get(stage);
@@ -33,6 +28,37 @@ export function SupplyThreads({ line, layout, chosen, width }: Omit<Props, "onCh
 				return <path key={rail + stage} d={d} strokeWidth="2.6" />;
 			})}
 		</g>
+	);
+}
+
+/** A rail in its state: whole, dots, cut near its start, where its source gives out, or hollow where nothing is worked out. */
+function Rail({
+	state,
+	x1,
+	x2,
+	y,
+	wide,
+}: {
+	state: Line["rails"][number]["state"];
+	x1: number;
+	x2: number;
+	y: number;
+	wide: number;
+}) {
+	if (state === "look") return <path d={`M${x1} ${y}H${x2}`} strokeWidth={wide - 1.5} strokeDasharray="0.1 13" />;
+	const cut = x1 + Math.min(70, (x2 - x1) / 2);
+	if (state === "stop")
+		return (
+			<g strokeWidth={wide}>
+				<path d={`M${x1} ${y}H${cut - 14}M${cut + 14} ${y}H${x2}`} />
+				<path d={`M${cut - 8} ${y + 9}l5 -18M${cut + 3} ${y + 9}l5 -18`} className="stroke-cut" strokeWidth="3" />
+			</g>
+		);
+	return (
+		<>
+			<path d={`M${x1} ${y}H${x2}`} strokeWidth={wide} />
+			{state === "unknown" && <path d={`M${x1} ${y}H${x2}`} className="stroke-ground" strokeWidth="3.4" />}
+		</>
 	);
 }
 

@@ -83,6 +83,11 @@ export function TimeLanes({ view, at_s, isPlaying, onPlace, onZoom }: Props) {
 			{!view.is_close && (
 				<p className="text-note text-soft">What is too close to tell apart is drawn as one: go closer to see each byte.</p>
 			)}
+			{view.rails.map((it) => (
+				<p key={it} className="font-number text-note">
+					{it}
+				</p>
+			))}
 			{view.hidden_lamps > 0 && <p className="text-note text-soft">{view.hidden_lamps} more lamps are not drawn.</p>}
 		</div>
 	);
@@ -119,6 +124,7 @@ const Drawn = memo(function Drawn({ view, width, left }: { view: Timeline; width
 						<path d={`M${left} ${y}H${width - 6}`} className="stroke-hair" strokeWidth="1" />
 						<g clipPath="url(#window)">
 							<LightThread looks={lane.looks} x={x} y={y} until_s={view.to_s} />
+							{lane.loads.length > 0 && <LoadThread loads={lane.loads} x={x} y={y} until_s={view.to_s} />}
 						</g>
 					</g>
 				);
@@ -157,6 +163,29 @@ const Drawn = memo(function Drawn({ view, width, left }: { view: Timeline; width
 		</g>
 	);
 });
+
+type LoadProps = { loads: Timeline["lanes"][number]["loads"]; x: (at_s: number) => number; y: number; until_s: number };
+
+/** What is drawn from a rail over time, against a dashed line that is what feeds it. */
+function LoadThread({ loads, x, y, until_s }: LoadProps) {
+	const foot = y + TALL / 2 - 4;
+	const high = (share: number) => foot - Math.min(share, 1.3) * (TALL - 12);
+	const steps = loads.map(({ t_s, share }, index) => {
+		const before = loads[index - 1]?.share ?? share;
+		return `${index ? "L" : "M"}${x(t_s)} ${high(before)}L${x(t_s)} ${high(share)}`;
+	});
+	return (
+		<g fill="none">
+			<path d={`${steps.join("")}L${x(until_s)} ${high(loads.at(-1)?.share ?? 0)}`} className="stroke-copper" strokeWidth="2.6" />
+			<path
+				d={`M${x(loads[0]?.t_s ?? 0)} ${high(1)}H${x(until_s)}`}
+				className="stroke-soft"
+				strokeWidth="1.2"
+				strokeDasharray="2 3"
+			/>
+		</g>
+	);
+}
 
 type CursorProps = { x: (at_s: number) => number; at_s: number; isPlaying: boolean; tall: number; left: number; right: number };
 

@@ -32,6 +32,16 @@ export function ChartPicture({ picture }: { picture: Chart }) {
 			) : (
 				<Plane picture={picture} width={wide} tall={size.tall} />
 			)}
+			{picture.legend.length > 0 && (
+				<ul className="mt-2 flex flex-wrap gap-x-5 gap-y-1 text-note">
+					{picture.legend.map((key) => (
+						<li key={key.label} className="flex items-center gap-2">
+							<span className="inline-block size-3.5 border border-ink" style={{ background: key.glow }} />
+							{key.label}
+						</li>
+					))}
+				</ul>
+			)}
 		</div>
 	);
 }
@@ -131,9 +141,9 @@ function Plane({ picture, width, tall }: { picture: Chart; width: number; tall: 
 					cx={x(dot.x)}
 					cy={y(dot.y)}
 					r="6.5"
-					fill="var(--lamp)"
+					fill={dot.glow ?? "var(--lamp)"}
 					className="stroke-ink"
-					strokeWidth="2.6"
+					strokeWidth={dot.glow ? 1.6 : 2.6}
 				/>
 			))}
 			{across.map((tick) => (

@@ -82,6 +82,8 @@ function Row({ picture, row, x, y, width }: RowProps) {
 						height={band.is_thin ? 11 : TALL}
 						rx={band.is_thin ? 5.5 : 0}
 						fill={band.glow ?? colourOf(band.tone)}
+						className={picture.legend.length ? "stroke-ink" : ""}
+						strokeWidth="1.5"
 					/>
 				);
 			})}
