@@ -49,7 +49,7 @@ def main() -> None:
             ("hook-up", "links.serial"),
             ("words", "vocabularies.words"),
             ("pins", "pins.board"),
-            ("phone", "nodes.phone"),
+            ("supply", "rails.five"),
         ):
             page.goto(f"/projects/{demo}?stage={stage}")
             settle(page)

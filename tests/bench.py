@@ -25,6 +25,7 @@ from oddlamp.core.designer.draw import SCHOOLS, draw_up
 from oddlamp.core.designer.wishes import WISHES
 from oddlamp.core.electrical.chance import many_builds
 from oddlamp.core.electrical.designers import design_divider
+from oddlamp.core.electrical.ladder import Feed, solved_strip
 from oddlamp.core.electrical.led import Spread
 from oddlamp.core.errors import NotPrinted
 from oddlamp.core.firmware.printing import print_program
@@ -50,6 +51,8 @@ from tests.conftest import running_server, start_server
 from tests.core.pins.drawn import drawn, fifty
 from tests.core.program.drawn import drawn_plan
 from tests.e2e.conftest import launch
+from tests.outside.spice import solve
+from tests.outside.test_strips import PITCH_OHM, WHITE, deck_of
 from tests.reference.pins import best_level
 
 STATIC = Path(__file__).parent.parent / "src" / "oddlamp" / "api" / "static"
@@ -293,6 +296,15 @@ def boards_s() -> float:
     return statistics.median(timed(lambda: compare_boards(plan, design), 5))
 
 
+def ladder_s() -> tuple[float, float]:
+    """Median of a strip of 300 pixels fed at two places, s, and of the same by a general circuit solver, its start with it."""
+    pixels, feeds = [WHITE] * 300, [Feed(0, 5.0, 0.05), Feed(200, 5.0, 0.05)]
+    deck = deck_of(pixels, PITCH_OHM, feeds)
+    with tempfile.TemporaryDirectory() as name:
+        other = statistics.median(timed(lambda: solve(Path(name), deck, analysis="op", ask=["print v(n299)"]), 3))
+    return statistics.median(timed(lambda: solved_strip(pixels, PITCH_OHM, feeds), 20)), other
+
+
 def shelf_s(folder: Path) -> float:
     """Median of listing a thousand projects, s."""
     with running_server(folder / "shelf.sqlite3") as address:
@@ -483,6 +495,7 @@ def main() -> None:
         repaint = repaint_s(folder)
         beads = first_bead_s(folder)
         big = edits(folder, BIG_EDITS, 200)
+        ladder, by_solver = ladder_s()
         rows = [
             ("review of the demo, median", review_s() * 1000, "ms", 20.0, "at most"),
             ("the same with all its sheets", whole_review_s() * 1000, "ms", 0.0, ""),
@@ -493,6 +506,8 @@ def main() -> None:
             ("the same while a lamp fades", fading_ratio(), "x", 200.0, "at least"),
             ("the same with 300 pixels in a cue", pixels_ratio(), "x", 20.0, "at least"),
             ("a minute's time view", timeline_s() * 1000, "ms", 200.0, "at most"),
+            ("300 pixels of a strip solved", ladder * 1000, "ms", 10.0, "at most"),
+            ("the same by a circuit solver", by_solver * 1000, "ms", 0.0, ""),
             ("60 words checked", words_s() * 1000, "ms", 50.0, "at most"),
             ("60 rules as sentences", sentences_s() * 1000, "ms", 100.0, "at most"),
             ("a cue of 100 steps as a score", score_s() * 1000, "ms", 50.0, "at most"),

@@ -32,7 +32,7 @@ def test_a_colour_lamp_with_sliders_buttons_and_answers_from_nothing_in_two_minu
         hands.at(page.get_by_label(wish, exact=True))
     hands.point("button", "Take these 4 words: A letter and a number")
     expect(page.get_by_label("Sent for Lamp, colour", exact=True)).to_have_value("C{red} {green} {blue}")
-    expect(page.get_by_role("heading", name="Nothing to settle in what is worked out")).to_be_visible()
+    expect(page.get_by_role("heading", name="Nothing to settle")).to_be_visible()
     hands.at(page.get_by_role("heading", level=2).first)
     hands.press("p")
     phone = page.get_by_label("Phone", exact=True)
@@ -69,7 +69,7 @@ def test_twenty_words_pasted_from_a_table(page: Page, open_plan: Open) -> None:
     hands.point("button", "Take them in")
     expect(page.get_by_label("Sent for Word 19", exact=True)).to_have_value("w19")
     expect(page.get_by_role("combobox", name="Word 19 does", exact=True)).to_have_text("Lamp on▾")
-    expect(page.get_by_role("heading", name="Nothing to settle in what is worked out")).to_be_visible()
+    expect(page.get_by_role("heading", name="Nothing to settle")).to_be_visible()
     print(f"{hands.presses} presses, {hands.pointings} pointings: {hands.takes_s:.0f} s")
     assert hands.takes_s < 10
 
@@ -167,7 +167,7 @@ def test_a_voice_helper_and_a_remote_say_the_same_words(page: Page, open_plan: O
     press(page, "Add a voice helper")
     go(page, "Phone")
     press(page, "Add an infra-red remote")
-    expect(page.get_by_role("heading", name="Nothing to settle in what is worked out")).to_be_visible()
+    expect(page.get_by_role("heading", name="Nothing to settle")).to_be_visible()
     go(page, "Voice helper")
     press(page, "Settle these phrases, to change them")
     phrase = page.get_by_label("Say for On", exact=True)

@@ -20,7 +20,7 @@ def test_a_colour_lamp_is_given_sliders_and_obeys_them(page: Page, open_plan: Op
     go(page, "Words")
     press(page, "Add sliders for the colour of Moon")
     expect(page.get_by_label("Sent for Moon, colour", exact=True)).to_have_value("C{red} {green} {blue}")
-    expect(page.get_by_role("heading", name="Nothing to settle in what is worked out")).to_be_visible()
+    expect(page.get_by_role("heading", name="Nothing to settle")).to_be_visible()
     page.get_by_role("heading", level=2).first.click()
     page.keyboard.press("p")
     red = page.get_by_role("slider", name="Red, Moon, colour")

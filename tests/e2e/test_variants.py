@@ -12,7 +12,7 @@ from tests.e2e.desk import go, press, start, whole_line
 
 pytestmark = pytest.mark.e2e
 Open = Callable[[dict[str, object]], None]
-CLEAR_OF_ALL = "Nothing to settle in what is worked out"
+CLEAR_OF_ALL = "Nothing to settle"
 
 
 def test_a_board_less_lamp_obeys_the_phone_and_gets_a_board_again(page: Page, server: str) -> None:

@@ -3,6 +3,7 @@
 from collections.abc import Iterator
 
 from oddlamp.core.base import si
+from oddlamp.core.checks.wires import run_at
 from oddlamp.core.design.design import Design
 from oddlamp.core.design.lamps import LampDesign
 from oddlamp.core.design.values import Slot
@@ -12,7 +13,7 @@ from oddlamp.core.plan.lights import PIXEL_KINDS
 from oddlamp.core.resolve.strips import PER_M
 from oddlamp.sheets.entry import entry
 from oddlamp.sheets.models import Choice, Entry, Option, Panel
-from oddlamp.sheets.rail import usage_entry, wire_choice, wire_entries
+from oddlamp.sheets.rail import usage_entry, wire_choice, wire_entries, wire_lines
 
 CAP_STEP = 0.05
 
@@ -40,6 +41,7 @@ def feed_panel(design: Design, lamp: LampDesign) -> Panel | None:
         entries=entries,
         choices=(*wire_choice(wire, (*path, "feed")), *_ends(design, lamp)),
         facts=(strip.lost,) if strip is not None else (),
+        lines=wire_lines(run_at(design, (*path, "feed"))),
         is_folded=lamp.kind not in (*PIXEL_KINDS, "strip"),
     )
 

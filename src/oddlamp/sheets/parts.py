@@ -82,6 +82,7 @@ NAMES = {
     "series_ohm": "Rs of its curve",
     "supply_3v3_a": "3.3 V pin gives at most",
     "tone_hz": "Loudest at",
+    "usb_drop_v": "Its USB diode keeps",
     "usual_a": "Takes on average",
     "voltage_v": "Made for",
 }

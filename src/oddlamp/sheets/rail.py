@@ -6,6 +6,7 @@ from oddlamp.core.base import first_free, si
 from oddlamp.core.checks.cells import share_for
 from oddlamp.core.checks.findings import Move
 from oddlamp.core.checks.regulators import board_heats
+from oddlamp.core.checks.wires import Run, run_at
 from oddlamp.core.design.design import Design
 from oddlamp.core.design.supplies import Burden, RailDesign
 from oddlamp.core.design.values import Slot
@@ -222,12 +223,31 @@ def wire_choice(wire: WireRun | None, path: tuple[str, ...]) -> tuple[Choice, ..
     """Offer what a wire is made of, once there is one."""
     if wire is None or not wire.length_m:
         return ()
-    is_clad, at = wire.made_of == "clad", (*path, "made_of")
-    options = (
-        Option(label="Copper", patch=at_path(at, "copper"), is_chosen=not is_clad),
-        Option(label="Copper-clad aluminium", detail="much cheap network cable; 1.6 times the ohms", patch=at_path(at, "clad"), is_chosen=is_clad),
-    )  # fmt: skip
+    at, is_of = (*path, "made_of"), wire.made_of or "copper"
+    options = tuple(
+        Option(label=label, detail=detail, patch=at_path(at, name), is_chosen=is_of == name)
+        for name, label, detail in (
+            ("copper", "Copper", "hook-up wire, network cable"),
+            ("clad", "Copper-clad aluminium", "much cheap network cable; 1.6 times the ohms"),
+            ("jumper", "Jumpers in a breadboard", "0.1 Ω more for each contact"),
+        )
+    )
     return (Choice(label="Made of", origin="own" if wire.made_of else "proposed", because=None if wire.made_of else "what hook-up wire is", options=options),)  # fmt: skip
+
+
+def wire_lines(run: Run | None) -> tuple[str, ...]:
+    """Tell what a wire loses, how long it may be, and how thin one would do."""
+    if run is None or run.current_a <= 0:
+        return ()
+    gauge, longest = run.thinnest(), run.longest()
+    lost = f"It loses {si(run.lost_v, 'V')} at {si(run.current_a, 'A')}, and may lose {si(run.may_lose_v, 'V')}."
+    long = (
+        f" At this gauge it may be {si(float(f'{longest:.2g}'), 'm')} long."
+        if longest > 0
+        else " At this gauge its contacts alone lose more."
+    )
+    thin = f" {gauge} AWG would do for its length." if gauge is not None else " No gauge does for its length."
+    return (lost + long + thin,)
 
 
 def _lead(design: Design, rail: RailDesign) -> Iterator[Panel]:
@@ -254,7 +274,7 @@ def _lead(design: Design, rail: RailDesign) -> Iterator[Panel]:
                 because=None if source.dip_v else "what most boards sleep through",
             )
         )
-    yield Panel(title="Lead and fuse", note="a lead beside the one it comes with", entries=tuple(entries), choices=wire_choice(source.cable, path), is_folded=source.cable is None and source.fuse_a is None)  # fmt: skip
+    yield Panel(title="Lead and fuse", note="a lead beside the one it comes with", entries=tuple(entries), choices=wire_choice(source.cable, path), lines=wire_lines(run_at(design, path)), is_folded=source.cable is None and source.fuse_a is None)  # fmt: skip
 
 
 def _figures(design: Design, rail: RailDesign) -> Iterator[Panel]:

@@ -16,7 +16,7 @@ from oddlamp.core.english import plural
 from oddlamp.core.plan.document import at_path
 from oddlamp.core.plan.lights import PIXEL_KINDS
 from oddlamp.core.plan.model import WireRun
-from oddlamp.core.resolve.feeds import LEAD_AWG, of_length, wire_area_m2, wire_ohm
+from oddlamp.core.resolve.feeds import JUMPER_OHM, LEAD_AWG, of_length, wire_area_m2, wire_ohm
 from oddlamp.core.resolve.strips import STRIP_LOSS_RATIO, solved_alike
 
 LAMP_DROP_RATIO: Final = 0.05  # common practice, no source
@@ -26,7 +26,7 @@ CAPACITOR_LEAST_F: Final = 4.7e-4
 FEEDS_MOST: Final = 24
 
 
-class _Run:
+class Run:
     """One pair of wires: where the plan keeps it, what it feeds, its current, the volts at its head and what it may lose."""
 
     def __init__(
@@ -37,26 +37,55 @@ class _Run:
 
     @property
     def where(self) -> str:
+        """Its place, as verdicts name it."""
         return f"{self.path[1]}.{self.path[2]}"
 
     @property
     def is_clad(self) -> bool:
+        """Whether it is copper-clad aluminium."""
         return self.wire.made_of == "clad"
 
+    @property
+    def contacts_ohm(self) -> float:
+        """What its contacts resist, there and back."""
+        return 2 * JUMPER_OHM if self.wire.made_of == "jumper" else 0.0
 
-def _runs(design: Design) -> Iterator[_Run]:
+    @property
+    def lost_v(self) -> float:
+        """What it loses there and back."""
+        return wire_ohm(self.wire) * self.current_a
+
+    def thinnest(self) -> int | None:
+        """Return the thinnest gauge that loses no more than it may, and carries it; None where none does."""
+        return thinnest_awg(
+            self.may_lose_v, self.current_a, self.wire.length_m or 0.0, is_clad=self.is_clad, contacts_ohm=self.contacts_ohm
+        )
+
+    def longest(self) -> float:
+        """Return how long it may be at its gauge, m."""
+        return longest_m(
+            self.may_lose_v, self.current_a, wire_area_m2(self.wire), is_clad=self.is_clad, contacts_ohm=self.contacts_ohm
+        )
+
+
+def run_at(design: Design, path: tuple[str, ...]) -> Run | None:
+    """Return the wire that the plan keeps at a place, with what it carries; None where none is told."""
+    return next((it for it in _runs(design) if it.path == path), None)
+
+
+def _runs(design: Design) -> Iterator[Run]:
     for rail in design.rails.values():
         source, volts = design.plan.sources.get(rail.source_id or ""), rail.voltage
         cable = source.cable if source is not None else None
         if cable is not None and cable.length_m and volts.value is not None and rail.source_id is not None:
             limit_v = max(LOGIC_DROP_RATIO * volts.known, LOGIC_DROP_V)
-            yield _Run(f"The lead of {rail.label}", ("sources", rail.source_id, "cable"), rail.stage, cable, design.budgets[rail.id].worst.known, volts.known, limit_v)  # fmt: skip
+            yield Run(f"The lead of {rail.label}", ("sources", rail.source_id, "cable"), rail.stage, cable, design.budgets[rail.id].worst.known, volts.known, limit_v)  # fmt: skip
     taken = {it.lamp_id: it.worst_a for budget in design.budgets.values() for it in budget.own if it.lamp_id}
     for lamp in design.lamps.values():
         wire, rail_ = getattr(design.plan.lamps[lamp.id], "feed", None), design.rails.get(lamp.rail_id or "")
         if wire is not None and wire.length_m and rail_ is not None and rail_.voltage.value is not None:
             volts_v = rail_.voltage.known
-            yield _Run(f"The wire to {lamp.label}", ("lamps", lamp.id, "feed"), lamp.stage, wire, taken.get(lamp.id, 0.0), volts_v, LAMP_DROP_RATIO * volts_v)  # fmt: skip
+            yield Run(f"The wire to {lamp.label}", ("lamps", lamp.id, "feed"), lamp.stage, wire, taken.get(lamp.id, 0.0), volts_v, LAMP_DROP_RATIO * volts_v)  # fmt: skip
 
 
 def wires_lose_little(design: Design) -> Iterator[Breach]:
@@ -98,13 +127,13 @@ def wires_stay_cool(design: Design) -> Iterator[Breach]:
         )
 
 
-def _thicker(run: _Run) -> Iterator[Move]:
+def _thicker(run: Run) -> Iterator[Move]:
     """Offer the thinnest gauge that does, and the longest this gauge may be."""
-    gauge = thinnest_awg(run.may_lose_v, run.current_a, run.wire.length_m or 0.0, is_clad=run.is_clad)
+    gauge = run.thinnest()
     if gauge is not None:
         yield Move(label=f"Take {gauge} AWG", patch=at_path((*run.path, "gauge_awg"), gauge))
     area = wire_area_m2(run.wire)
-    may_m = longest_m(run.may_lose_v, run.current_a, area, is_clad=run.is_clad) if run.current_a > 0 else 0.0
+    may_m = run.longest() if run.current_a > 0 else 0.0
     if run.current_a <= may_carry_a(area) and 0.05 <= may_m < (run.wire.length_m or 0.0):
         short_m = int(may_m * 20) / 20
         yield Move(label=f"Keep it to {si(short_m, 'm')}", patch=at_path((*run.path, "length_m"), short_m))

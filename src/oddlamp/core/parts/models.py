@@ -104,6 +104,7 @@ class BoardPart(LogicPart):
     regulator_dropout_v: Sourced | None = Field(default=None, description="How much more its own regulator's input must have")
     regulator_most_a: Sourced | None = Field(default=None, description="What that gives at most")
     regulator_k_w: Sourced | None = Field(default=None, description="From that one's chip to the air, on the board, K/W")
+    usb_drop_v: Sourced | None = Field(default=None, description="What a diode behind its USB plug keeps, where it has one")
     is_clock_bound: bool = Field(default=False, description="Whether the least of its supply is what its clock needs")
     route: Route = Field(description="How a program gets onto it")
     supply_3v3_v: Sourced | None = Field(default=None, description="Its 3.3 V output, where it has one")

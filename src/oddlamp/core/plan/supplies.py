@@ -17,8 +17,8 @@ class WireRun(Model):
     gauge_awg: Annotated[int, Field(ge=0, le=40)] | None = None
     length_m: Metre | None = None
     colour: Label | None = None
-    made_of: Literal["copper", "clad"] | None = Field(
-        default=None, description="Copper where absent, or aluminium with a skin of it"
+    made_of: Literal["copper", "clad", "jumper"] | None = Field(
+        default=None, description="Copper where absent, or aluminium with a skin of it, or jumpers with their contacts"
     )
 
 

@@ -6,14 +6,16 @@ from typing import Final
 
 from oddlamp.core.base import Working, si
 from oddlamp.core.design.supplies import Feed, Picked, RailDesign
-from oddlamp.core.design.values import NOT_YET, Slot, first_known
+from oddlamp.core.design.values import NOT_YET, Slot, Value, first_known
 from oddlamp.core.electrical.wire import area_m2, round_trip_ohm
 from oddlamp.core.parts.models import BoardPart, Catalog
 from oddlamp.core.parts.own import as_used
+from oddlamp.core.parts.sourced import Sourced
 from oddlamp.core.parts.supply import ConverterPart, SourcePart
 from oddlamp.core.plan.model import Plan, Rail, WireRun
 from oddlamp.core.resolve.chosen import is_fed_past_regulator, own_figures, pick_part
 
+JUMPER_OHM: Final = 0.1  # of one with its contacts in a breadboard; common practice, no source
 LEAD_AWG: Final = 24  # a network-cable core, or common hook-up wire
 PASSES_V: Final = 0.4  # what a step-up converter's diode keeps where more comes in than it makes; from memory
 FIVE: Final = "supply_5v"
@@ -24,7 +26,8 @@ def wire_ohm(wire: WireRun | None) -> float:
     """Return what a pair of wires resists, there and back, ohm; nothing where no length is told."""
     if wire is None or not wire.length_m:
         return 0.0
-    return round_trip_ohm(wire.length_m, wire_area_m2(wire), is_clad=wire.made_of == "clad")
+    contacts_ohm = 2 * JUMPER_OHM if wire.made_of == "jumper" else 0.0
+    return round_trip_ohm(wire.length_m, wire_area_m2(wire), is_clad=wire.made_of == "clad", contacts_ohm=contacts_ohm)
 
 
 def wire_area_m2(wire: WireRun) -> float:
@@ -67,7 +70,8 @@ class FeedMaker:
 
     def _from_source(self, rail: RailDesign, slot: Slot, feed: str) -> RailDesign:
         source = self.plan.sources[feed]
-        part_id, choice = pick_part(source.choice, proposal="supply", catalog=self.catalog)
+        drop = self._usb_drop(rail.id)
+        part_id, choice = pick_part(source.choice, proposal="supply-past-diode" if drop else "supply", catalog=self.catalog)
         why = choice.why
         if choice.origin == "proposed" and feed in self.larger:
             part_id, why = self.larger[feed], self.catalog.proposals["supply-larger"].why
@@ -76,6 +80,8 @@ class FeedMaker:
         voltage = first_known(slot._replace(path=told_at), reading=None, part=part.voltage_v, because=why)
         if choice.origin == "proposed" and voltage.origin == "part":
             voltage = replace(voltage, origin="proposed")
+        if part.kind == "usb" and drop is not None:
+            voltage = _behind(voltage, drop)
         resistance = None
         if part.resistance_ohm is not None:
             ohm_slot = Slot(id=f"rails.{rail.id}.resistance_ohm", stage=rail.stage, label="Of the source", unit="ohm")
@@ -83,6 +89,16 @@ class FeedMaker:
         picked = Picked(id=part_id, label=part.label, origin=choice.origin, why=why)
         fed = Feed(kind="source", id=feed, label=part.label, picked=picked, source=part, lead_ohm=wire_ohm(source.cable))
         return replace(rail, source_id=feed, source=picked, voltage=voltage, resistance=resistance, feed=fed)
+
+    def _usb_drop(self, rail_id: str) -> Sourced | None:
+        """Return what the USB plug of a board on a rail keeps, where a port would feed the rail through it."""
+        for node in self.plan.nodes.values():
+            if node.kind == "board" and node.rail == rail_id:
+                part_id, _ = pick_part(node.choice, proposal="board", catalog=self.catalog)
+                board: BoardPart = as_used(self.catalog.board(part_id), own_figures(node))
+                if board.usb_drop_v is not None:
+                    return board.usb_drop_v
+        return None
 
     def _from_converter(self, rail: RailDesign, slot: Slot, feed: str) -> RailDesign:
         plan = self.plan.converters[feed]
@@ -135,6 +151,17 @@ class FeedMaker:
         return replace(made, voltage=slot.stated(part.regulated_v, because=f"its board's own regulator makes it of {into.text}"))
 
 
+def _behind(voltage: Value, drop: Sourced) -> Value:
+    """Take what a diode keeps off a port's volts: most where these are least."""
+    if voltage.value is None:
+        return voltage
+    value, least, most = voltage.value - drop.value, voltage.low - drop.high, voltage.high - drop.low
+    put_in = f"{voltage.text} − {si(drop.value, 'V')} = {si(value, 'V')}"
+    working = Working(formula="V_rail = V_USB − V_diode", substituted=put_in, source=drop.source)
+    slot = Slot(id=voltage.id, stage=voltage.stage, label=voltage.label, unit="V")
+    return slot.filled(value, origin=voltage.origin, spread=(least, most), because="behind the diode of the board's USB plug", working=(*voltage.working, working))  # fmt: skip
+
+
 def _made_v(part: ConverterPart, into_v: float, set_v: float) -> float:
     """Return what a converter makes of some volts: what it is set to, less where too little comes in."""
     if part.kind == "boost":
@@ -145,5 +172,5 @@ def _made_v(part: ConverterPart, into_v: float, set_v: float) -> float:
 def of_length(wire: WireRun) -> str:
     """Say what a wire is, as its maker would."""
     gauge = LEAD_AWG if wire.gauge_awg is None else wire.gauge_awg
-    of = ", copper-clad" if wire.made_of == "clad" else ""
+    of = {"clad": ", copper-clad", "jumper": ", as jumpers"}.get(wire.made_of or "", "")
     return f"{si(wire.length_m or 0.0, 'm')} of {gauge} AWG{of}"
