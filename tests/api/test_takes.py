@@ -141,11 +141,11 @@ def lanes(http: httpx.Client, project: Any, events: list[Document], **window: fl
 def test_the_time_view_has_a_lane_a_stage_and_the_light_of_each_lamp(http: httpx.Client, project: Any) -> None:
     view = lanes(http, project, [ON, OFF])
     assert [it["stage"] for it in view["lanes"]] == [
-        "nodes.phone", "links.air", "nodes.radio", "links.serial", "vocabularies.words", "rules.board", "pins.board", "lamps.lamp",
+        "nodes.phone", "links.air", "nodes.radio", "links.serial", "vocabularies.words", "rules.board", "pins.board", "lamps.lamp", "rails.five",
     ]  # fmt: skip
     assert view["sentence"].replace("\u00a0", " ") == "2 messages in 2.04 s, and none is lost."
     assert view["is_close"]
-    lamp = view["lanes"][-1]["looks"]
+    lamp = view["lanes"][-2]["looks"]
     assert [it["light_ratio"] > 0 for it in lamp] == [False, True, False]
     assert [it["text"] for it in view["deeds"]] == ["On pressed", "Off pressed"]
 

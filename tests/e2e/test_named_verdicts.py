@@ -11,7 +11,7 @@ BOARD_3V3 = "Wi-Fi board, 3.3 V"
 
 def test_a_white_led_on_a_coin_cell(page: Page, server: str) -> None:
     start(page, server, "A white LED")
-    page.get_by_label("The line, thumb to lamp").get_by_role("button", name="V, load").click()
+    page.get_by_label("The line, thumb to lamp").get_by_role("button", name="USB port 5.00 V").click()
     pick(page, "Fed by", "Coin cell, 3 V")
     verdict(page, "stop", "Lamp needs at least 2.80 V and gets 2.70 V under load")
     press(page, "Take a wall adapter, 5 V 1 A")

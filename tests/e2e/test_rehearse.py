@@ -81,9 +81,9 @@ def test_time_is_walked_by_keyboard_from_byte_to_byte(page: Page, open_plan: Ope
     reading = page.get_by_role("status").filter(has_text="s,")
     expect(reading.first).to_be_visible()
     page.keyboard.press("+")
-    expect(page.get_by_role("button", name="All of it")).to_be_enabled()
+    expect(page.get_by_role("button", name="All of it", exact=True)).to_be_enabled()
     page.keyboard.press("-")
-    expect(page.get_by_role("button", name="All of it")).to_be_disabled()
+    expect(page.get_by_role("button", name="All of it", exact=True)).to_be_disabled()
     page.keyboard.press("Home")
     assert moved(page) == 0
 

@@ -74,11 +74,12 @@ def test_pixels_are_put_in_rows_found_tried_and_saved_by_keyboard(page: Page, op
     find.fill("7, 1")
     find.press("Enter")
     expect(page.get_by_text("No pixel there")).to_be_visible()
+    lit = pixel.locator("circle[fill='#ffffff']")
     page.get_by_role("button", name="Rain", exact=True).press("Enter")
-    page.locator("circle[fill='#ffffff']").first.wait_for(state="attached")
+    lit.first.wait_for(state="attached")
     assert violations(page) == []
     page.get_by_role("button", name="Stop", exact=True).press("Enter")
-    expect(page.locator("circle[fill='#ffffff']")).to_have_count(0)
+    expect(lit).to_have_count(0)
     with page.expect_download() as saved:
         page.get_by_role("link", name="Save the places as CSV").click()
     assert Path(saved.value.path()).read_text().splitlines()[:3] == ["pixel,across,down", "0,0,0", "1,1,0"]

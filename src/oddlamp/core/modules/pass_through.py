@@ -2,7 +2,7 @@
 
 from typing import Final, NamedTuple
 
-from oddlamp.core.parts.models import PackageNames
+from oddlamp.core.parts.packages import PackageNames
 
 USB_BD: Final = 115_200
 SOFTWARE_MOST_BD: Final = 57_600  # what a program hears without a port of the chip's own; from memory

@@ -1,5 +1,6 @@
 import type { Line, Stage } from "../../api/client";
 import { useRehearsal } from "../../api/rehearsal";
+import { Mark } from "../../ui/Mark";
 import { columnsOf, KnotRow, knotX, worstOf } from "./KnotRow";
 
 type Props = { line: Line; chosen: string; width: number; onChoose: (stage: string) => void; onOpen: () => void };
@@ -49,9 +50,10 @@ export function Ribbon({ line, chosen, width, onChoose, onOpen }: Props) {
 						tabIndex={it === rail ? 0 : -1}
 						aria-current={it === rail}
 						onClick={() => onChoose(it.id)}
-						className={`truncate font-said text-note hover:text-coppertext ${it === rail ? "font-extrabold" : ""}`}
+						className={`flex items-center gap-2 truncate font-said text-note hover:text-coppertext ${it === rail ? "font-extrabold" : ""}`}
 					>
 						{it.label}
+						{it.state !== "clear" && <Mark state={it.state} isSupply />}
 					</button>
 				))}
 				<button type="button" onClick={onOpen} className="ml-auto shrink-0 text-note text-soft hover:text-ink">

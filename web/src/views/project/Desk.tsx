@@ -118,7 +118,11 @@ export function Desk({ view }: { view: string }) {
 										: stage && <SheetView key={stage.sheet.stage} sheet={stage.sheet} values={stage.values} />}
 								</div>
 								<div className="flex flex-col desk:min-h-0">
-									<div className="flex-1 pb-4 max-[720px]:px-2 desk:min-h-0 desk:overflow-y-auto">
+									{/* Where nothing is to settle there is nothing to press in it, and it still has to be scrolled by keyboard. */}
+									<div
+										{...(review.findings.length ? {} : { tabIndex: 0, role: "group", "aria-label": "What is to settle" })}
+										className="flex-1 pb-4 max-[720px]:px-2 desk:min-h-0 desk:overflow-y-auto"
+									>
 										<NewsBar />
 										<TrialBar />
 										<VerdictList review={review} ways={stage?.ways ?? {}} chosen={chosen} onChoose={choose} />

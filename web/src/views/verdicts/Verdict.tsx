@@ -17,7 +17,7 @@ export const Verdict = memo(function Verdict({ finding, ways, isHere, onChoose }
 	return (
 		<li className={`flex gap-3 border-hair border-b py-3 ${finding.accepted ? "opacity-75" : ""}`}>
 			<span className="pt-1">
-				<Mark state={finding.severity} />
+				<Mark state={finding.severity} isSupply={finding.stage.startsWith("rails.")} />
 			</span>
 			<div className="min-w-0 flex-1">
 				<button
