@@ -18,6 +18,7 @@ from oddlamp.core.plan.model import WireRun
 from oddlamp.core.resolve.chosen import own_figures
 from oddlamp.core.resolve.feeds import LEAD_AWG
 from oddlamp.core.resolve.run_times import compared, hours, stops_at
+from oddlamp.core.resolve.strips import STRIP_LOSS_RATIO
 from oddlamp.sheets.entry import entry
 from oddlamp.sheets.models import Choice, Entry, Option, Panel, Picture, Sheet
 from oddlamp.sheets.parts import figures_panel
@@ -31,7 +32,9 @@ STEP_RATIO = 0.05
 def rail_sheet(design: Design, rail: RailDesign) -> Sheet:
     """Build the sheet of a rail: what it carries against what feeds it, and all that decides that."""
     budget = design.budgets[rail.id]
-    strips = (strip_picture(design, lamp) for lamp in design.lamps.values() if lamp.rail_id == rail.id)
+    strips = (
+        strip_picture(design, lamp) for lamp in design.lamps.values() if lamp.rail_id == rail.id and _is_told(design, lamp.id)
+    )
     pictures: list[Picture] = [it for it in (budget_picture(design, rail), *strips, run_picture(design, rail)) if it is not None]
     heats = tuple(heat for node_id, _, heat in board_heats(design) if design.nodes[node_id].rail_id == rail.id)
     facts = (budget.worst, budget.average, *((budget.loaded,) if budget.loaded.value is not None else ()), *((budget.heat,) if budget.heat is not None else ()), *heats)  # fmt: skip
@@ -51,6 +54,12 @@ def rail_sheet(design: Design, rail: RailDesign) -> Sheet:
         ),
         moves=tuple(_more(design, rail)),
     )
+
+
+def _is_told(design: Design, lamp_id: str) -> bool:
+    """Tell whether a strip loses enough for its rail to speak of it; its own sheet shows it in any case."""
+    strip = design.strips.get(lamp_id)
+    return strip is not None and (strip.short_of > 0 or strip.lost.known > STRIP_LOSS_RATIO * strip.feeds[0].volts)
 
 
 def _sentence(design: Design, rail: RailDesign) -> str:

@@ -123,7 +123,7 @@ def strip_picture(design: Design, lamp: LampDesign) -> ChartPicture | None:
                 tick for at in sorted({0, *(it.at for it in strip.feeds), count - 1}) for tick in _along(strip, at, length_m)
             ),
         ),
-        y=Axis(least=low_v - 0.15 * room_v, most=fed_v + 0.25 * room_v, ticks=tuple(_volts(low_v, fed_v))),
+        y=Axis(least=low_v - 0.4 * room_v, most=fed_v + 0.25 * room_v, ticks=tuple(_volts(low_v, fed_v))),
         marks=(Mark(at=strip.least_v, is_across=True, tone="ink", weight=1.4, is_dashed=True, label=says),),
         dots=tuple(Dot(x=at * strip.place_m, y=strip.volts[at], shape="dot", glow=_seen(strip, at)) for at in places),
     )
