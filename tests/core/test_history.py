@@ -106,7 +106,7 @@ def test_answers_as_text_hold_the_numbers_and_the_verdicts() -> None:
     text = answers_text(review(load_plan(document("footlights")), load_catalog())).replace("\u00a0", " ")
     assert "25 mA flows through Footlight 3" in text
     assert "STOP: By its resistor alone Footlight 3 gets 38.3 mA. It can stand 30 mA. Clear from 91 Ω up. [LED-OVER]" in text
-    assert "Not judged: the load on a rail" in text
+    assert "Not judged" not in text
 
 
 def test_a_plan_of_version_0_is_brought_up_to_date() -> None:

@@ -113,7 +113,15 @@ def test_rails_have_names(name: str, rail: str, label: str) -> None:
         ({"rules": {"r9": {"host": "board", "when": {"event": "power-up"}}}}, "rules.board", "clear"),
         ({"nodes": {"radio": {"setup": {"role": "master"}}}}, "nodes.radio", "stop"),
         ({"nodes": {"board": {"rail": None}}}, "pins.board", "unknown"),
-        ({}, "rails.five", "unknown"),
+        (
+            {
+                "rails": {"loose": {"end": "table", "fed_by": "board.supply_3v3"}},
+                "nodes": {"board": {"choice": {"part": "board-5v-8pin"}}},
+            },
+            "rails.loose",
+            "unknown",
+        ),
+        ({}, "rails.five", "clear"),
     ],
 )
 def test_states_and_the_thread_that_leads_there(patch: Document, stage: str, state: str) -> None:

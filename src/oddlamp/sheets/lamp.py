@@ -34,10 +34,10 @@ def lamp_sheet(design: Design, lamp: LampDesign) -> Sheet:
             picture
             for picture in (
                 places_picture(design, lamp),
-                strip_picture(design, lamp),
                 current_picture(lamp) or window_picture(leads),
                 circuit(lamp, lamp.switch) if lamp.load is not None and not leads else None,
                 *(curve_picture(lamp, it) for it in lamp.channels),
+                strip_picture(design, lamp),
                 slowest_edge(design, leads),
             )
             if picture is not None

@@ -68,6 +68,8 @@ def _sentence(design: Design, rail: RailDesign) -> str:
         return f"{rail.label} has no volts to state: {rail.voltage.because}."
     if budget.gives is None or rail.feed is None:
         return f"{rail.label} carries {budget.worst.text} with all of it lit."
+    if budget.worst.known <= 0:
+        return f"Nothing hangs on it yet, and it gives {budget.gives.text}."
     run = design.run_times.get(rail.id)
     lasts = f" It lasts {run.text}." if run is not None else ""
     if budget.worst.known > budget.gives.known:
