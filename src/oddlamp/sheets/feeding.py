@@ -20,8 +20,7 @@ CAP_STEP = 0.05
 
 def feed_panel(design: Design, lamp: LampDesign) -> Panel | None:
     """Build the panel of how a lamp is fed; None for what takes nothing from a rail."""
-    budget = design.budgets.get((lamp.rail_id if lamp.takes_rail else design.nodes[lamp.host].rail_id) or "")
-    mine = next((it for it in budget.own if it.lamp_id == lamp.id), None) if budget is not None else None
+    mine = design.burdens.get(lamp.id)
     if mine is None or lamp.sends_codes:
         return None
     path, plan = ("lamps", lamp.id), design.plan.lamps[lamp.id]

@@ -27,6 +27,7 @@ from oddlamp.sheets.supply_pictures import budget_picture, run_picture, strip_pi
 HOUR_S = 3600.0
 EVENING_S = 6 * HOUR_S  # what is told where no run time is wanted yet
 STEP_RATIO = 0.05
+USAGES_MOST = 24
 
 
 def rail_sheet(design: Design, rail: RailDesign) -> Sheet:
@@ -180,8 +181,9 @@ def _usages(design: Design, burdens: tuple[Burden, ...]) -> Iterator[Panel]:
     """Hold how much of its full light each lamp gives on average."""
     lit = [it for it in burdens if it.lamp_id and it.worst_a > it.least_a]
     if lit:
-        note = "of its full light each gives on average; run time and warmth follow from it"
-        entries = tuple(usage_entry(design, it) for it in lit)
+        more = f"; {len(lit) - USAGES_MOST} more on their own sheets" if len(lit) > USAGES_MOST else ""
+        note = f"of its full light each gives on average; run time and warmth follow from it{more}"
+        entries = tuple(usage_entry(design, it) for it in lit[:USAGES_MOST])
         yield Panel(title="How much of the evening", note=note, entries=entries, is_folded=len(lit) > 6)
 
 

@@ -70,6 +70,8 @@ class Run:
 
 def run_at(design: Design, path: tuple[str, ...]) -> Run | None:
     """Return the wire that the plan keeps at a place, with what it carries; None where none is told."""
+    if path[0] == "lamps" and getattr(design.plan.lamps[path[1]], "feed", None) is None:
+        return None
     return next((it for it in _runs(design) if it.path == path), None)
 
 
@@ -80,12 +82,11 @@ def _runs(design: Design) -> Iterator[Run]:
         if cable is not None and cable.length_m and volts.value is not None and rail.source_id is not None:
             limit_v = max(LOGIC_DROP_RATIO * volts.known, LOGIC_DROP_V)
             yield Run(f"The lead of {rail.label}", ("sources", rail.source_id, "cable"), rail.stage, cable, design.budgets[rail.id].worst.known, volts.known, limit_v)  # fmt: skip
-    taken = {it.lamp_id: it.worst_a for budget in design.budgets.values() for it in budget.own if it.lamp_id}
     for lamp in design.lamps.values():
         wire, rail_ = getattr(design.plan.lamps[lamp.id], "feed", None), design.rails.get(lamp.rail_id or "")
         if wire is not None and wire.length_m and rail_ is not None and rail_.voltage.value is not None:
-            volts_v = rail_.voltage.known
-            yield Run(f"The wire to {lamp.label}", ("lamps", lamp.id, "feed"), lamp.stage, wire, taken.get(lamp.id, 0.0), volts_v, LAMP_DROP_RATIO * volts_v)  # fmt: skip
+            volts_v, burden = rail_.voltage.known, design.burdens.get(lamp.id)
+            yield Run(f"The wire to {lamp.label}", ("lamps", lamp.id, "feed"), lamp.stage, wire, burden.worst_a if burden is not None else 0.0, volts_v, LAMP_DROP_RATIO * volts_v)  # fmt: skip
 
 
 def wires_lose_little(design: Design) -> Iterator[Breach]:

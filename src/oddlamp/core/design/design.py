@@ -7,7 +7,7 @@ from functools import cached_property
 from oddlamp.core.design.lamps import LampDesign
 from oddlamp.core.design.lines import LevelDesign, PinDesign, PinLoad, SignalDesign
 from oddlamp.core.design.passages import Passage
-from oddlamp.core.design.supplies import Budget, NodeDesign, RailDesign, RunTime, StripDesign
+from oddlamp.core.design.supplies import Budget, Burden, NodeDesign, RailDesign, RunTime, StripDesign
 from oddlamp.core.design.talks import AirDesign, HandsetDesign, TalkDesign, VocabularyDesign, WireDesign
 from oddlamp.core.electrical.preferred import Series
 from oddlamp.core.parts.models import Catalog
@@ -76,6 +76,11 @@ class Design:
     def dimmed(self) -> set[str]:
         """The lamps that are dimmed: pixels by themselves, other lamps where a rule or a cue says so."""
         return dimmed_lamps(self.plan) | {lamp.id for lamp in self.lamps.values() if lamp.kind in PIXEL_KINDS}
+
+    @cached_property
+    def burdens(self) -> dict[str, Burden]:
+        """What each lamp takes of its rail, by its id."""
+        return {it.lamp_id: it for budget in self.budgets.values() for it in budget.own if it.lamp_id}
 
     @cached_property
     def buses(self) -> dict[str, tuple[str, ...]]:
