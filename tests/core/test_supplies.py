@@ -14,7 +14,7 @@ from oddlamp.core.design.design import Design
 from oddlamp.core.errors import PlanInvalid
 from oddlamp.core.plan.document import Document, edit_plan, load_plan, merge_patch
 from oddlamp.core.plan.model import Plan
-from oddlamp.core.rehearsal.drawn import drawn_of
+from oddlamp.core.rehearsal.drawn import drawn_of, shares_of
 from oddlamp.core.rehearsal.events import read_events
 from oddlamp.core.rehearsal.simulate import rehearse_design
 from oddlamp.core.resolve.resolve import resolve
@@ -272,3 +272,18 @@ def test_odd_supplies_are_told_and_never_break(patches: list[Document]) -> None:
 def test_a_kilometre_of_wire_is_told_with_what_it_does() -> None:
     found = findings_of(plan_with({"sources": {"usb": {"cable": {"length_m": 1000}}}}))
     assert {"WIRE-DROP", "SUP-SAG"} <= {it.code for it in found}
+
+
+def test_a_rehearsed_evening_is_reckoned_with_as_it_was_lit() -> None:
+    """Lit for half of the time it lasts: half of its full light. What is drawn on average is the same by either road."""
+    plan = plan_with()
+    design = resolve(plan, CATALOG)
+    events: list[Document] = [
+        {"kind": "word", "talk": "main", "word": word, "t_s": at} for word, at in (("on", 0.0), ("off", 5.0))
+    ]
+    trace = rehearse_design(design, read_events([*events, {"kind": "word", "talk": "main", "word": "off", "t_s": 10.0}]))
+    shares = shares_of(design, trace)
+    assert shares["lamp"] == pytest.approx(0.5, abs=0.01)
+    after = resolve(edit_plan(plan, {"lamps": {"lamp": {"usage_ratio": shares["lamp"]}}}), CATALOG)
+    course = drawn_of(design, trace)["five"]
+    assert after.budgets["five"].average.known == pytest.approx(course.drawn_ah * 3600 / trace.ends_at_s, rel=1e-3)

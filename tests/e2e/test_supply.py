@@ -74,3 +74,16 @@ def test_a_chain_that_turns_warm_is_fed_a_second_time(page: Page, open_plan: Ope
     page.get_by_role("button", name="Feed it at the start and at pixel").click()
     expect(page.get_by_text(CLEAR_OF_ALL)).to_be_visible()
     expect(page.get_by_role("textbox", name="Fed at pixel")).to_have_value("1, 96")
+
+
+def test_what_was_rehearsed_is_taken_as_the_evening(page: Page, open_plan: Open) -> None:
+    open_plan(whole(fed_by("aaa-3")))
+    page.get_by_role("button", name="Lamp on", exact=True).or_(page.get_by_role("button", name="On", exact=True)).first.click()
+    page.get_by_role("button", name="Rehearse", exact=True).click()
+    expect(
+        page.get_by_text(re.compile("^Three AAA cells: .* at most of 500.mA, .* on average, .*% of its charge$"))
+    ).to_be_visible()
+    page.get_by_role("button", name="Reckon the evening by this").click()
+    page.get_by_role("button", name="Plan", exact=True).click()
+    at(page, "rails.five")
+    expect(page.get_by_role("textbox", name="Lamp", exact=True)).not_to_have_value("100 %")

@@ -7,10 +7,12 @@ from typing import Final, Literal
 from pydantic import Field
 
 from oddlamp.core.base import Model, si
+from oddlamp.core.checks.findings import Move
 from oddlamp.core.design.design import Design
+from oddlamp.core.electrical.cells import SECONDS_PER_HOUR
 from oddlamp.core.english import and_list, plural
 from oddlamp.core.plan.signals import label_of
-from oddlamp.core.rehearsal.drawn import RailCourse, drawn_of
+from oddlamp.core.rehearsal.drawn import RailCourse, drawn_of, shares_of
 from oddlamp.core.rehearsal.events import (
     BusyEvent,
     ClockEvent,
@@ -89,6 +91,7 @@ class Timeline(Model):
     is_close: bool = Field(description="Whether everything that happened is shown by itself")
     hidden_lamps: int = 0
     rails: tuple[str, ...] = Field(default=(), description="What was drawn from each rail, in words")
+    evening: Move | None = Field(default=None, description="Reckons with each lamp as it was lit here, on average")
     deeds: tuple[Deed, ...] = Field(description="What was done, in the order it was given")
     goes_on: bool
 
@@ -141,7 +144,8 @@ def timeline(
         spans=tuple(spans),
         is_close=is_close,
         hidden_lamps=len(lit) - len(shown),
-        rails=tuple(_drawn(design, name, it) for name, it in drawn.items()),
+        evening=_evening(design, trace) if drawn else None,
+        rails=tuple(_drawn(design, name, it, trace.ends_at_s) for name, it in drawn.items()),
         deeds=tuple(Deed(t_s=it.t_s, text=_done(design, stages, it)) for it in events),
         goes_on=trace.goes_on,
     )
@@ -166,13 +170,23 @@ def _short(design: Design, lane: int, rail_id: str, course: RailCourse) -> Span:
     return Span(lane=lane, from_s=at_s, to_s=at_s, text=told, fate="lost")
 
 
-def _drawn(design: Design, rail_id: str, course: RailCourse) -> str:
+def _evening(design: Design, trace: Trace) -> Move:
+    """Offer to reckon warmth and run time by what was rehearsed: each lamp with the light it gave on average."""
+    shares = shares_of(design, trace)
+    return Move(
+        label="Reckon the evening by this",
+        patch={"lamps": {it: {"usage_ratio": round(share, 3)} for it, share in shares.items()}},
+    )
+
+
+def _drawn(design: Design, rail_id: str, course: RailCourse, ends_s: float) -> str:
     """Say what was drawn from a rail: at most, and of a charge in all."""
     rail, gives = design.rails[rail_id], design.budgets[rail_id].gives
     of = f" of {si(gives.known, 'A')}" if gives is not None else ""
     charge = rail.feed.source.charge_ah if rail.feed is not None and rail.feed.source is not None else None
+    mean_a = course.drawn_ah * SECONDS_PER_HOUR / ends_s if ends_s > 0 else course.most_a
     used = f", {si(course.drawn_ah / charge.value, 'ratio')} of its charge" if charge is not None else ""
-    return f"{rail.label}: {si(course.most_a, 'A')} at most{of}{used}"
+    return f"{rail.label}: {si(course.most_a, 'A')} at most{of}, {si(mean_a, 'A')} on average{used}"
 
 
 def _span(lane: int, events: Sequence[TraceEvent], asides: frozenset[int]) -> Span:

@@ -3931,6 +3931,8 @@ export interface components {
              * @description What was done, in the order it was given
              */
             deeds: components["schemas"]["Deed"][];
+            /** @description Reckons with each lamp as it was lit here, on average */
+            evening?: components["schemas"]["Move"] | null;
             /** From S */
             from_s: number;
             /** Goes On */

@@ -102,7 +102,7 @@ def _less_of_the_coin(design: Design, rail: RailDesign, eased_a: float) -> Itera
     lit_a = sum(it.average_a - it.least_a for it in lit)
     share = (eased_a - (budget.average.known - lit_a)) / lit_a if lit_a > 0 else 0.0
     if share >= SHARE_LEAST:
-        usages = {it.lamp_id: {"usage_ratio": int(1000 * share * (it.average_a - it.least_a) / (it.worst_a - it.least_a)) / 1000} for it in lit}  # fmt: skip
+        usages = {it.lamp_id: {"usage_ratio": int(1000 * share * (it.average_a - it.least_a) / (it.lit_a - it.least_a)) / 1000} for it in lit}  # fmt: skip
         yield Move(label=f"Reckon with its lamps at {si(int(share * 100) / 100, 'ratio')} of that light", patch={"lamps": usages})
 
 
@@ -146,7 +146,7 @@ def _longer(design: Design, rail: RailDesign, wanted_s: float) -> Iterator[Move]
     if share is not None and share >= 0.01 and lamps:
         usages = {}
         for it in lamps:
-            lit = (it.average_a - it.least_a) / max(it.worst_a - it.least_a, 1e-9)
+            lit = (it.average_a - it.least_a) / max(it.lit_a - it.least_a, 1e-9)
             usages[it.lamp_id] = {"usage_ratio": max(0.0, int(lit * share * 1000) / 1000)}
         yield Move(
             label=f"Keep its lamps at {si(int(share * 100) / 100, 'ratio')} of what is reckoned with", patch={"lamps": usages}

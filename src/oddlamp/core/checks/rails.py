@@ -224,7 +224,7 @@ def _longer_lived(design: Design, rail: RailDesign, budget: Budget, gives_a: flo
     lit_a = sum(it.average_a - it.least_a for it in lit)
     share = (AVERAGE_MOST_RATIO * gives_a - (budget.average.known - lit_a)) / lit_a if lit_a > 0 else 0.0
     if share >= CAP_STEP:
-        usages = {it.lamp_id: {"usage_ratio": int(1000 * share * (it.average_a - it.least_a) / (it.worst_a - it.least_a)) / 1000} for it in lit}  # fmt: skip
+        usages = {it.lamp_id: {"usage_ratio": int(1000 * share * (it.average_a - it.least_a) / (it.lit_a - it.least_a)) / 1000} for it in lit}  # fmt: skip
         yield Move(label=f"Reckon with its lamps at {si(int(share * 100) / 100, 'ratio')} of that light", patch={"lamps": usages})
     yield from _shorter(design, rail, budget, gives_a)
 

@@ -40,7 +40,10 @@ class Feed:
 
 @dataclass(frozen=True, slots=True)
 class Burden:
-    """What something takes of a rail, A: at rest, on average, with all of it lit, and that at worst. ``why`` tells what average."""
+    """What something takes of a rail, A: at rest, on average, with all of it lit, and that at worst. ``why`` tells what average.
+
+    A lamp's ``lit_a`` is what it takes fully lit, with what drives it; its worst instant is by its resistor alone, the safe side.
+    """
 
     stage: str
     label: str
@@ -50,6 +53,7 @@ class Burden:
     worst_a: float
     most_a: float
     lamp_id: str = ""
+    lit_a: float = 0.0
     glow: str = ""
     why: str = ""
 

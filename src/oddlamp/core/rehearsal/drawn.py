@@ -49,6 +49,22 @@ def drawn_of(design: Design, trace: Trace) -> dict[str, RailCourse]:
     return found
 
 
+def shares_of(design: Design, trace: Trace) -> dict[str, float]:
+    """Return how much of its full light each lamp gave on average in a rehearsal, 0 to 1, by its id; nothing of one that lasts no time."""
+    if trace.ends_at_s <= 0:
+        return {}
+    found = {}
+    for lamp_id, burden in design.burdens.items():
+        changes = list[tuple[float, float]]()
+        for channel, times in _channels(design, lamp_id).items():
+            _add(changes, trace.lamps, f"{lamp_id}.{channel}", times)
+        full_a = burden.lit_a - burden.least_a
+        if full_a > 0:
+            mean_a = sum(more_a * (trace.ends_at_s - t_s) for t_s, more_a in changes if t_s < trace.ends_at_s) / trace.ends_at_s
+            found[lamp_id] = min(1.0, max(0.0, mean_a / full_a))
+    return found
+
+
 def _channels(design: Design, lamp_id: str) -> dict[str, int]:
     """Return the lines of a lamp that current is told for, with how many LEDs side by side each stands for."""
     lamp = design.lamps[lamp_id]

@@ -42,11 +42,13 @@ def _of_lamp(plan: Plan, catalog: Catalog, lamp: LampDesign, rail_id: str) -> Bu
     dark_a, worst_a, most_a = 0.0, 0.0, 0.0
     if lamp.load is not None:
         dark_a, worst_a, most_a = _of_load(plan, lamp)
+    lit_a = worst_a
     for channel in lamp.channels:
         if channel.point is None:
             continue
         current = channel.point.current_a
         worst_a += current.value * channel.in_parallel
+        lit_a += (channel.current_with_pin.value or current.value) * channel.in_parallel
         # On one shared resistor the most through one LED is already all there is.
         most_a += current.most * (1 if channel.sharing == "one" else channel.in_parallel)
     own = getattr(plan.lamps[lamp.id], "usage_ratio", None)
@@ -57,10 +59,11 @@ def _of_lamp(plan: Plan, catalog: Catalog, lamp: LampDesign, rail_id: str) -> Bu
         lamp.label,
         rail_id,
         dark_a,
-        dark_a + share * (worst_a - dark_a),
+        dark_a + share * (lit_a - dark_a),
         worst_a,
         max(most_a, worst_a),
         lamp_id=lamp.id,
+        lit_a=lit_a,
         glow=lamp.channels[0].led.glow if len(lamp.channels) == 1 else LIT_GLOW,
         why="your own share" if own is not None else usual.why,
     )

@@ -1,7 +1,7 @@
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { useEffect, useState } from "react";
 import { answered, api } from "../../api/client";
-import { useAttempt, useKept, useReview } from "../../api/project";
+import { useAttempt, useEdits, useKept, useReview } from "../../api/project";
 import { usePhone, usePlayhead, useTake } from "../../api/rehearsal";
 import { ActionButton } from "../../ui/ActionButton";
 import { TakeList } from "./TakeList";
@@ -19,6 +19,7 @@ export default function RehearseView() {
 	const attempt = useAttempt();
 	const { events, error } = useTake();
 	const { load, startOver } = usePhone();
+	const { change } = useEdits();
 	const head = usePlayhead();
 	const [shown, setShown] = useState<Window>(WHOLE);
 	const [at_s, setAt] = useState(0);
@@ -59,6 +60,7 @@ export default function RehearseView() {
 		const begin_s = Math.min(Math.max(0, from_s + share * long_s), Math.max(0, whole_s - long_s));
 		setShown({ from_s: begin_s, to_s: begin_s + long_s });
 	};
+	const evening = view?.evening;
 	const play = () => {
 		if (isPlaying) {
 			head.halt();
@@ -116,6 +118,11 @@ export default function RehearseView() {
 						>
 							All dark
 						</ActionButton>
+						{evening && (
+							<ActionButton isQuiet onPress={() => change({ patch: evening.patch, summary: evening.label })}>
+								{evening.label}
+							</ActionButton>
+						)}
 					</p>
 				</>
 			)}
