@@ -74,9 +74,9 @@ def crowd(folder: Path, requests: int) -> Crowd:
     return Crowd(len(took_s), fives, codes.total() - codes[200] - fives, statistics.quantiles(took_s, n=20)[-1])
 
 
-def slow_requests(http: httpx.Client) -> dict[str, Callable[[httpx.Client], httpx.Response]]:
-    """The slowest things that may be asked: of as many lamps as a plan may have."""
-    plan = many_lamps(LAMPS_MOST - len(demo_plan()["lamps"]))
+def slow_requests(http: httpx.Client, lamps: int = LAMPS_MOST) -> dict[str, Callable[[httpx.Client], httpx.Response]]:
+    """The slowest things that may be asked: of as many lamps as a plan may have, or fewer."""
+    plan = many_lamps(lamps - len(demo_plan()["lamps"]))
     state = http.post("/api/projects/import", json=plan).raise_for_status().json()
     at, on = f"/api/projects/{state['id']}", {"base_revision": state["revision"]}
     title = {**on, "patch": {"series": "E12"}, "stage": "lamps.l7"}
@@ -99,11 +99,11 @@ def slow_requests(http: httpx.Client) -> dict[str, Callable[[httpx.Client], http
     }
 
 
-def edits_beside(folder: Path, only: Collection[str] = ()) -> dict[str, tuple[float, float, int]]:
+def edits_beside(folder: Path, only: Collection[str] = (), lamps: int = LAMPS_MOST) -> dict[str, tuple[float, float, int]]:
     """By request: how long it takes, the longest an edit of a small project took meanwhile, s, and how many edits there were."""
     found = {}
     with running_server(folder / "beside.sqlite3") as address, caller(address) as http:
-        slow = slow_requests(http)
+        slow = slow_requests(http, lamps)
         state = http.post("/api/projects/import", json=SHARED).json()
         for name, ask in ((name, slow[name]) for name in only or slow):
             done = threading.Event()

@@ -74,7 +74,7 @@ def test_what_bears_on_a_lamp_works_it_out_anew(patch: Document) -> None:
     assert as_from_nothing(after, catalog, was).plan == after != was.plan
 
 
-@pytest.mark.parametrize("seed", range(100 if "ODDLAMP_PROOF" in os.environ else 14))
+@pytest.mark.parametrize("seed", range(100 if "ODDLAMP_PROOF" in os.environ else 7))
 def test_no_road_leads_to_a_broken_answer(seed: int) -> None:
     rng, catalog = random.Random(seed), load_catalog()
     plan = load_plan(rng.choice([EMPTY, demo_plan(), *(document(name) for name in PLANS)]))
