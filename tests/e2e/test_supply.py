@@ -51,7 +51,7 @@ def test_an_evening_is_asked_for_and_what_it_leaves_is_told(page: Page, open_pla
     page.keyboard.press("Enter")
     expect(page.get_by_text("6 h are wanted")).to_be_visible()
     expect(page.get_by_text("of the light reckoned with")).to_be_visible()
-    page.get_by_role("button", name="Keep its lamps at").click()
+    page.get_by_role("button", name="Reckon with its lamps at").click()
     expect(page.get_by_text("6 h are wanted")).to_have_count(0)
 
 

@@ -190,7 +190,7 @@ def _usages(design: Design, burdens: tuple[Burden, ...]) -> Iterator[Panel]:
 def usage_entry(design: Design, it: Burden) -> Entry:
     """Hold how much of its full light a lamp gives on average."""
     own = getattr(design.plan.lamps[it.lamp_id], "usage_ratio", None)
-    share = (it.average_a - it.least_a) / (it.lit_a - it.least_a) if it.lit_a > it.least_a else 1.0
+    share = it.usage_ratio
     return Entry(
         label=it.label,
         text=si(share, "ratio"),

@@ -7,6 +7,7 @@ from typing import Final
 from oddlamp.core.base import Working, si
 from oddlamp.core.checks.fewer import tried
 from oddlamp.core.checks.findings import Breach, Move, Rule
+from oddlamp.core.checks.rails import with_less_light
 from oddlamp.core.design.design import Design
 from oddlamp.core.design.supplies import RailDesign
 from oddlamp.core.electrical.cells import hold_up_f
@@ -19,7 +20,6 @@ from oddlamp.core.resolve.run_times import compared, hours, stops_at
 DIP_V: Final = 1.0
 STEADY_F: Final = 2.2e-4
 LIKE_V: Final = 0.2
-SHARE_LEAST: Final = 0.01
 
 
 def banks_stay_awake(design: Design) -> Iterator[Breach]:
@@ -97,13 +97,7 @@ def _off_the_coin(design: Design, rail: RailDesign, *, can_steady: bool) -> Iter
 
 def _less_of_the_coin(design: Design, rail: RailDesign, eased_a: float) -> Iterator[Move]:
     yield from _cells_of(design, rail)
-    budget = design.budgets[rail.id]
-    lit = [it for it in budget.own if it.lamp_id and it.average_a > it.least_a]
-    lit_a = sum(it.average_a - it.least_a for it in lit)
-    share = (eased_a - (budget.average.known - lit_a)) / lit_a if lit_a > 0 else 0.0
-    if share >= SHARE_LEAST:
-        usages = {it.lamp_id: {"usage_ratio": int(1000 * share * (it.average_a - it.least_a) / (it.lit_a - it.least_a)) / 1000} for it in lit}  # fmt: skip
-        yield Move(label=f"Reckon with its lamps at {si(int(share * 100) / 100, 'ratio')} of that light", patch={"lamps": usages})
+    yield from with_less_light(design.budgets[rail.id], eased_a)
 
 
 def _cells_of(design: Design, rail: RailDesign) -> Iterator[Move]:
@@ -141,16 +135,7 @@ def _longer(design: Design, rail: RailDesign, wanted_s: float) -> Iterator[Move]
         if other.lasts.known >= wanted_s and rail.source_id is not None:
             patch = at_path(("sources", rail.source_id, "choice"), {"part": part.id, "overrides": None})
             yield Move(label=f"Take {offered(part.label)}: {other.text}", patch=patch)
-    share = share_for(design, rail, wanted_s)
-    lamps = [it for it in design.budgets[rail.id].own if it.lamp_id and it.average_a > it.least_a]
-    if share is not None and share >= 0.01 and lamps:
-        usages = {}
-        for it in lamps:
-            lit = (it.average_a - it.least_a) / max(it.lit_a - it.least_a, 1e-9)
-            usages[it.lamp_id] = {"usage_ratio": max(0.0, int(lit * share * 1000) / 1000)}
-        yield Move(
-            label=f"Keep its lamps at {si(int(share * 100) / 100, 'ratio')} of what is reckoned with", patch={"lamps": usages}
-        )
+    yield from with_less_light(design.budgets[rail.id], run.average_a * run.lasts.known / wanted_s)
 
 
 def share_for(design: Design, rail: RailDesign, wanted_s: float) -> float | None:

@@ -215,17 +215,22 @@ def _moved_node(design: Design, rail: RailDesign, budget: Budget, gives_a: float
                 yield Move(label=f"Feed the {inner(node.label)}{on} from {other.label}", patch=join_patches([patch, fed]))
 
 
+def with_less_light(budget: Budget, average_a: float) -> Iterator[Move]:
+    """Offer to reckon with so much less light from a rail's lamps that it carries no more than some current on average, A."""
+    lit = [it for it in budget.own if it.lamp_id and it.average_a > it.least_a]
+    lit_a = sum(it.average_a - it.least_a for it in lit)
+    share = min(1.0, (average_a - (budget.average.known - lit_a)) / lit_a) if lit_a > 0 else 0.0
+    if share >= CAP_STEP:
+        usages = {it.lamp_id: {"usage_ratio": int(1000 * share * it.usage_ratio) / 1000} for it in lit}
+        yield Move(label=f"Reckon with its lamps at {si(int(share * 100) / 100, 'ratio')} of that light", patch={"lamps": usages})
+
+
 def _longer_lived(design: Design, rail: RailDesign, budget: Budget, gives_a: float) -> Iterator[Move]:
     """Offer a supply that carries so much for hours, or lamps that are lit for less of it."""
     yield from larger_supply(design, rail, budget.wants_a)
     yield from _other_rail(design, rail, budget)
     yield from _moved_node(design, rail, budget, gives_a)
-    lit = [it for it in budget.own if it.lamp_id and it.average_a > it.least_a]
-    lit_a = sum(it.average_a - it.least_a for it in lit)
-    share = (AVERAGE_MOST_RATIO * gives_a - (budget.average.known - lit_a)) / lit_a if lit_a > 0 else 0.0
-    if share >= CAP_STEP:
-        usages = {it.lamp_id: {"usage_ratio": int(1000 * share * (it.average_a - it.least_a) / (it.lit_a - it.least_a)) / 1000} for it in lit}  # fmt: skip
-        yield Move(label=f"Reckon with its lamps at {si(int(share * 100) / 100, 'ratio')} of that light", patch={"lamps": usages})
+    yield from with_less_light(budget, AVERAGE_MOST_RATIO * gives_a)
     yield from _shorter(design, rail, budget, gives_a)
 
 

@@ -54,8 +54,12 @@ class Burden:
     most_a: float
     lamp_id: str = ""
     lit_a: float = 0.0
-    glow: str = ""
     why: str = ""
+
+    @property
+    def usage_ratio(self) -> float:
+        """How much of its full light a lamp is reckoned with on average; all of it where it takes no more than in the dark."""
+        return (self.average_a - self.least_a) / (self.lit_a - self.least_a) if self.lit_a > self.least_a else 1.0
 
 
 @dataclass(frozen=True, slots=True)

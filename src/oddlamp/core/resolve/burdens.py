@@ -1,15 +1,12 @@
 """What hangs on each rail, and what it takes of it: at rest, on average, and with all of it lit."""
 
 from collections.abc import Iterable, Iterator, Mapping
-from typing import Final
 
 from oddlamp.core.design.lamps import LampDesign
 from oddlamp.core.design.supplies import Burden, NodeDesign
 from oddlamp.core.parts.models import BoardPart, Catalog, ChipPart, ModulePart
 from oddlamp.core.plan.lights import PIXEL_KINDS
 from oddlamp.core.plan.model import Plan
-
-LIT_GLOW: Final = "#ffe9b0"
 
 
 def burdens_of(
@@ -64,7 +61,6 @@ def _of_lamp(plan: Plan, catalog: Catalog, lamp: LampDesign, rail_id: str) -> Bu
         max(most_a, worst_a),
         lamp_id=lamp.id,
         lit_a=lit_a,
-        glow=lamp.channels[0].led.glow if len(lamp.channels) == 1 else LIT_GLOW,
         why="your own share" if own is not None else usual.why,
     )
 
