@@ -73,6 +73,7 @@ Row = tuple[str, str, list[Document], list[Document], Document]
 ROWS: list[Row] = [
     ("SUP-RAIL-PEAK", "stop", [fed_by("usb-port-500ma"), chain(24)], [fed_by("usb-port-500ma"), chain(24, brightness_cap_ratio=0.2)], CLEAR),
     ("SUP-RAIL-PEAK", "look", [chain(15, brightness_cap_ratio=0.975)], [chain(15, brightness_cap_ratio=0.9)], CLEAR),
+    ("SUP-RAIL-PEAK", "stop", [made("boost-trimmer", "adapter-12v-2a", set_point_v=24, is_set=True), glow(5, part="strip-24v-warm", rail="low")], [made("boost-trimmer", "adapter-12v-2a", set_point_v=24, is_set=True), glow(1, part="strip-24v-warm", rail="low")], CLEAR),
     ("SUP-RAIL-AVG", "look", [glow(0.85)], [glow(0.85, usage_ratio=0.5)], CLEAR),
     ("SUP-RAIL-AVG", "stop", [glow(1.2)], [glow(0.5)], CLEAR),
     ("SUP-33V-PIN", "stop", [BY_3V3, GUEST], [GUEST], CLEAR),

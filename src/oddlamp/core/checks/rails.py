@@ -90,18 +90,21 @@ def _lighter(design: Design, rail: RailDesign, budget: Budget, gives_a: float) -
     yield from larger_supply(design, rail, budget.wants_a)
     yield from _other_rail(design, rail, budget)
     yield from _moved_node(design, rail, budget, gives_a)
-    heavy = max((it for it in budget.own if it.lamp_id), key=lambda it: it.most_a, default=None)
-    lamp = design.lamps.get(heavy.lamp_id) if heavy is not None else None
-    if heavy is not None and lamp is not None and lamp.takes_rail and budget.worst.high - heavy.most_a <= gives_a:
-        fit = (
-            smallest_supply(design, rail.voltage.known, max(heavy.most_a, heavy.average_a / AVERAGE_MOST_RATIO))
-            if rail.voltage.value is not None
-            else None
-        )
-        if fit is not None:
-            yield Move(
-                label=f"Give {heavy.label} {offered(fit.label)} of its own", patch=own_supply(design.plan, lamp.id, fit.id)
-            )
+    yield from _own_supply(design, rail, budget)
+    yield from _shorter(design, rail, budget, gives_a)
+
+
+def _own_supply(design: Design, rail: RailDesign, budget: Budget) -> Iterator[Move]:
+    """Offer a supply of its own to the lamp that takes most, on this rail or on one made from it."""
+    behind = [it for name in budget.on for it in design.budgets[name].own]
+    heavy = max((it for it in (*budget.own, *behind) if it.lamp_id), key=lambda it: it.most_a, default=None)
+    lamp = design.lamps[heavy.lamp_id] if heavy is not None else None
+    if heavy is None or lamp is None or not lamp.takes_rail:
+        return
+    volts = design.rails[heavy.rail_id].voltage.value
+    fit = smallest_supply(design, volts, max(heavy.most_a, heavy.average_a / AVERAGE_MOST_RATIO)) if volts is not None else None
+    if fit is not None:
+        yield Move(label=f"Give {heavy.label} {offered(fit.label)} of its own", patch=own_supply(design.plan, lamp.id, fit.id))
 
 
 def _full_a(design: Design, it: Burden) -> float:
@@ -231,6 +234,7 @@ def _longer_lived(design: Design, rail: RailDesign, budget: Budget, gives_a: flo
     yield from _other_rail(design, rail, budget)
     yield from _moved_node(design, rail, budget, gives_a)
     yield from with_less_light(budget, AVERAGE_MOST_RATIO * gives_a)
+    yield from _own_supply(design, rail, budget)
     yield from _shorter(design, rail, budget, gives_a)
 
 
