@@ -1,11 +1,13 @@
 """The shipped parts: facts of the trade, and refusal of a broken file."""
 
 import shutil
+import tomllib
 from pathlib import Path
 
 import pytest
 
 from oddlamp.catalog.load import DATA, CatalogBroken, load_catalog
+from oddlamp.core.parts.models import BoardPart
 
 
 @pytest.mark.parametrize(
@@ -211,3 +213,9 @@ def test_two_channels_of_a_timer_are_two_pins() -> None:
             continue
         outputs = [(pin.timer, pin.channel) for pin in board.pins if pin.timer is not None]
         assert len(set(outputs)) == len(outputs), board.id
+
+
+def test_a_file_of_a_board_from_before_its_own_current_was_asked_for_stays_good() -> None:
+    shipped = tomllib.loads((DATA / "boards" / "board-5v-20io.toml").read_text(encoding="utf-8"))
+    board = BoardPart.model_validate({key: it for key, it in shipped.items() if key not in ("usual_a", "peak_a")})
+    assert (board.usual_a.value, board.usual_a.source) == (0.05, "estimate")

@@ -97,11 +97,15 @@ class LogicPart(InputLevels):
         return {pin.label: pin for pin in self.pins}
 
 
+# Files of boards that were written before these were asked for stay good: what most boards take, give or take.
+NOT_TOLD_A: Final = Sourced(value=0.05, least=0.02, most=0.1, source="estimate", conditions="not told; what most boards take")
+
+
 class BoardPart(LogicPart):
     """A kind of microcontroller board. What it takes itself is without anything that hangs on it."""
 
-    usual_a: Sourced = Field(description="What it takes on average")
-    peak_a: Sourced = Field(description="What it takes at most, for moments, its own radio included")
+    usual_a: Sourced = Field(default=NOT_TOLD_A, description="What it takes on average")
+    peak_a: Sourced = Field(default=NOT_TOLD_A, description="What it takes at most, for moments, its own radio included")
     regulator_dropout_v: Sourced | None = Field(default=None, description="How much more its own regulator's input must have")
     regulator_most_a: Sourced | None = Field(default=None, description="What that gives at most")
     regulator_k_w: Sourced | None = Field(default=None, description="From that one's chip to the air, on the board, K/W")
