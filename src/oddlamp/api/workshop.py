@@ -29,8 +29,8 @@ from oddlamp.store.projects import ProjectStore
 
 # What a design and its review hold: measured with tracemalloc, and held to that within a factor of two by a test.
 log = logging.getLogger(__name__)
-BASE_BYTES: Final = 300_000
-BYTES_A_LINE: Final = 14_000
+BASE_BYTES: Final = 400_000
+BYTES_A_LINE: Final = 18_000
 CACHE_BYTES: Final = 48_000_000
 
 

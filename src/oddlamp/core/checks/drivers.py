@@ -5,6 +5,7 @@ from functools import partial
 from typing import Final
 
 from oddlamp.core.base import Working, at_most, si
+from oddlamp.core.checks.fewer import that_clear
 from oddlamp.core.checks.findings import Breach, Move, Rule
 from oddlamp.core.checks.levels import told
 from oddlamp.core.design.design import Design
@@ -72,7 +73,9 @@ def sender_carries(design: Design) -> Iterator[Breach]:
             stage=level.stage,
             message=f"The resistors of this line ask {carried.text} of the {inner(level.sender.label)}'s pin, which gives {si(limit.value, 'A')}.",
             working=(*carried.working, Working(formula="I_pin ≤ I_recommended", substituted=put_in, source=limit.source)),
-            fixes=(Move(label="Take the usual resistors", patch=usual_parts),),
+            ways=partial(
+                that_clear, design, "PIN-CURRENT", level.id, (Move(label="Take the usual resistors", patch=usual_parts),)
+            ),
             numbers={"pin_current_a": carried.value, "worst_pin_current_a": carried.high},
         )
 
