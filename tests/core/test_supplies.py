@@ -287,3 +287,12 @@ def test_a_rehearsed_evening_is_reckoned_with_as_it_was_lit() -> None:
     after = resolve(edit_plan(plan, {"lamps": {"lamp": {"usage_ratio": shares["lamp"]}}}), CATALOG)
     course = drawn_of(design, trace)["five"]
     assert after.budgets["five"].average.known == pytest.approx(course.drawn_ah * 3600 / trace.ends_at_s, rel=1e-3)
+
+
+def test_a_measured_rail_is_still_turned_where_its_source_keeps_its_volts() -> None:
+    """And a verdict asks for nothing that no field of its sheet takes."""
+    reading = {"value": 4.9, "unit": "V", "taken_at": "2026-01-01T10:00:00Z"}
+    volts = design_of({"measured": {"rails.five.voltage_v": reading}}).rails["five"].voltage
+    assert (volts.origin, volts.path) == ("measured", ("sources", "usb", "choice", "overrides", "voltage_v"))
+    told = only(findings_of(plan_with(made("buck-trimmer", "adapter-9v-1a"))), "SUP-SETPOINT")
+    assert told.message.endswith("then fix its trimmer.")

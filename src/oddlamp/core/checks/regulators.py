@@ -229,7 +229,7 @@ def set_points_are_set(design: Design) -> Iterator[Breach]:
             stage=rail.stage,
             message=f"The {inner(part.label)} can be set to {range_}, not to {si(feed.set_v, 'V')}."
             if is_off
-            else f"Set the {inner(part.label)} to {told} with a meter and nothing connected, then fix its trimmer. Type what you measured as the volts of {inner(rail.label)}.",
+            else f"Set the {inner(part.label)} to {told} with a meter and nothing connected, then fix its trimmer.",
             working=(Working(formula="V_least ≤ set point ≤ V_most", substituted=f"{si(feed.set_v, 'V')}, {range_}", source=part.output_v.source),),
             fixes=(Move(label=f"Set it to {si(part.output_v.value, 'V')}", patch=at_path(("converters", feed.id, "set_point_v"), part.output_v.value)),)  if is_off else (Move(label="It is set, and its trimmer is fixed", patch=at_path(("converters", feed.id, "is_set"), True)),),
             numbers={"volts": feed.set_v},

@@ -64,8 +64,7 @@ class FeedMaker:
             made = self._from_board(made, slot, feed)
         reading = self.plan.measured.get(slot.id)
         if reading is not None:
-            path = ("measured", slot.id, "value")
-            made = replace(made, voltage=slot._replace(path=path).measured(reading))
+            made = replace(made, voltage=slot._replace(path=made.voltage.path).measured(reading))
         return made
 
     def _from_source(self, rail: RailDesign, slot: Slot, feed: str) -> RailDesign:
