@@ -145,7 +145,7 @@ class Naive:
         self.code_began: dict[str, int] = {}
         self.inputs = {name: self.fresh(name, (levels or {}).get(name, 0)) for name in self.plan["inputs"]}
         self.stood = {(lamp, name): self.value(name) for lamp in plan["lamps"] for name in self.inputs}
-        self.same_since, self.was = 0, self.all_kept()
+        self.same_since, self.was = 0, self.standing()
         self.every = {name: ms(rule["when"]["every_s"]) for name, rule in self.plan["rules"].items() if "every_s" in rule["when"]}
         for name in self.lamps:
             order = self.order(name, "power_up" if record is None else "power_cut")
@@ -212,8 +212,8 @@ class Naive:
                 minute = self.by_day // 60_000
                 self.event({"at": f"{minute // 60:02d}:{minute % 60:02d}"}, "", {})
         self.due()
-        if self.all_kept() != self.was:
-            self.was, self.same_since = self.all_kept(), self.now
+        if self.standing() != self.was:
+            self.was, self.same_since = self.standing(), self.now
         if self.now - self.same_since == 5000 and any(
             self.order(it, "power_cut") in {"last"} | ({"on", "off", "last"} - {self.order(it, "power_up")}) for it in self.lamps
         ):
@@ -836,6 +836,10 @@ class Naive:
 
     def all_kept(self) -> dict[str, Any]:
         return {name: self.copy(lamp) for name, lamp in self.lamps.items()}
+
+    def standing(self) -> dict[str, Any]:
+        """All that is kept, without when a lamp was last told: told the same again, it stands as it stood."""
+        return {name: {key: it for key, it in lamp.items() if key != "told"} for name, lamp in self.all_kept().items()}
 
     def number(self, given: Any, carried: dict[str, Any]) -> int | None:
         """A share of full, or a value that was carried, 0 to its word's most."""

@@ -191,6 +191,14 @@ def test_a_score_stops_at_what_two_digits_show_and_a_blackout_brings_it_back() -
     assert machine.states["sign"].score == 99
 
 
+def test_a_score_told_again_stays_what_it_was_told() -> None:
+    """Only a count goes round: what is told is kept within what two digits show, however often it is told."""
+    machine = machine_of(rule({"verb": "score", "target": "sign", "values": {"count": 120, "ends": "round"}}))
+    for _ in range(2):
+        hear(machine, "a")
+        assert machine.states["sign"].text == "99"
+
+
 def test_half_of_the_eye_is_47_of_255_and_a_ladder_even_to_the_eye_keeps_its_light() -> None:
     """By hand: L* = 100 x 128 / 255 = 50.196, Y = (66.196 / 116)^3 = 0.18583, x 255 = 47.4. The ladder of nine is the handbook's."""
     patch = {"lamps": {"far": {"ladder": {"steps": 9, "even_in": "eye", "half_is": "eye"}}}}

@@ -253,7 +253,9 @@ def _step(design: Design, one: One, action: Action, lamps: tuple[str, ...], word
         case "score" if action.values is not None:
             count = values.count
             told = Given(carried=count[1:-1], top=0) if isinstance(count, str) else None if count is None else Given(count)
-            return Score(lamps, told, values.by_count or 0, goes_round)
+            return Score(
+                lamps, told, values.by_count or 0, goes_round and told is None
+            )  # only a count goes round, no told number
         case _:
             return None
 
