@@ -3,6 +3,7 @@
 import re
 from collections import Counter
 from collections.abc import Iterable, Mapping, Sequence
+from functools import lru_cache
 from typing import Final, NamedTuple
 
 from oddlamp.core.base import Same
@@ -87,18 +88,37 @@ def _own(line: str, regions: Mapping[str, Row]) -> list[str]:
     return [f"{own}{MARK}{YOURS}" for own in (begins, *it["code"].split("\n"), ENDS)]
 
 
+@lru_cache(maxsize=1024)  # most are the same in every program, and none is over a few kB: a few MB in all
+def _calls(text: str) -> frozenset[str]:
+    """Return the names that a function calls, or may."""
+    return frozenset(_CALLED.findall(text))
+
+
+def _is_called(name: str, text: str) -> bool:
+    """Tell whether a text calls a function: asked by its name, which is soon found or not in what is mostly tables."""
+    at = text.find(f"{name}(")
+    while at > 0 and (text[at - 1].isalnum() or text[at - 1] == "_"):
+        at = text.find(f"{name}(", at + 1)
+    return at >= 0
+
+
 def _tidy(text: str, own: Iterable[str]) -> str:
     """Leave out what nothing calls, and declare ahead what is called before it stands there."""
     functions = list(_FUNCTION.finditer(text))
     bodies = {it[1]: it[0] for it in functions}
-    rest = _FUNCTION.sub("", text)
-    wanted, todo = set[str](), [rest, *own]
+    # What stands between them, once: looking for functions takes longest of all.
+    ends = [0, *(it.end() for it in functions)]
+    between = [text[end : it.start()] for end, it in zip(ends, functions, strict=False)] + [text[ends[-1] :]]
+    wanted = set[str]()
+    outside = "\n".join(["".join(between), *own])
+    todo = [name for name in bodies if _is_called(name, outside)]
     while todo:
-        for name in set(_CALLED.findall(todo.pop())) & bodies.keys():
-            if name not in wanted:
-                wanted.add(name)
-                todo.append(bodies[name])
-    text = _FUNCTION.sub(lambda it: it[0] if it[1] in wanted else "", text)
+        name = todo.pop()
+        if name in bodies and name not in wanted:
+            wanted.add(name)
+            todo += _calls(bodies[name])
+    kept = [it[0] if it[1] in wanted else "" for it in functions]
+    text = "".join(it for pair in zip(between, [*kept, ""], strict=True) for it in pair)
     named = Counter(_WORD.findall("\n".join([text, *own])))
     text = _VARIABLE.sub(lambda it: it[0] if named[it[1]] > 1 else "", text)
     first, later = _ahead(text, own)
