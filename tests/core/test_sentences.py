@@ -1,5 +1,6 @@
 """Rules as sentences: printed, read and printed again; wishes of a stranger entered; nonsense told where it stands."""
 
+import gc
 import os
 import random
 import time
@@ -225,11 +226,14 @@ def test_what_could_stand_next_comes_from_the_plan_and_leaves_out_what_a_lamp_ca
     assert [it.adds for it in typed(design, "board", "when a is heard: lam").goes_on] == ["Lamp"]
 
 
-HOSTILE = {"Lamp on and ": 900, "Lamp to 5 % ": 900, "{": 9000, '"': 9001, "Moon in red 5 % green ": 500}
+HOSTILE = {"Lamp on and ": 400, "Lamp to 5 % ": 900, "{": 9000, '"': 9001, "Moon in red 5 % green ": 500}
 
 
 def test_long_and_hostile_sentences_are_read_as_quickly_as_they_are_long() -> None:
-    """Twice as long takes about twice the time, of this process and not of the machine: a square of it would be four times."""
+    """Twice as long takes about twice the time: a square of it would be four times.
+
+    The best of three, without the collector: it goes through all that other tests of this process have left, whenever it likes.
+    """
     sentences = Sentences(plan_with(NAMED, base=STAGE), "board")
     rule = sentences.read("When A is heard: " + ", ".join(["Lamp on over 1 s after 2 s"] * 200))
     assert len(rule["do"]) == 200
@@ -240,8 +244,15 @@ def test_long_and_hostile_sentences_are_read_as_quickly_as_they_are_long() -> No
             sentences.read(f"When A is heard: {hostile}")
         return time.process_time() - begun
 
-    for part, count in HOSTILE.items():
-        assert taken_s(part * (2 * count + 1)) < 3 * taken_s(part * count) + 0.1, part
+    def best_s(hostile: str) -> float:
+        return min(taken_s(hostile) for _ in range(3))
+
+    gc.disable()
+    try:
+        for part, count in HOSTILE.items():
+            assert best_s(part * (2 * count + 1)) < 3 * best_s(part * count) + 0.1, part
+    finally:
+        gc.enable()
 
 
 def test_standing_orders_are_sentences_too() -> None:
