@@ -19,6 +19,9 @@ from playwright.sync_api import sync_playwright
 
 from oddlamp.catalog.load import demo_names, demo_plan, load_catalog, start_data, start_names
 from oddlamp.core.behaviour.compile import program_of
+from oddlamp.core.bench.drawing import drawing
+from oddlamp.core.bench.netlist import netlist
+from oddlamp.core.bench.wiring import wiring
 from oddlamp.core.checks.registry import RULES
 from oddlamp.core.design.design import Design
 from oddlamp.core.designer.draw import SCHOOLS, draw_up
@@ -40,6 +43,7 @@ from oddlamp.core.resolve.resolve import resolve
 from oddlamp.core.sentences.whole import Sentences
 from oddlamp.serving import calm_collector
 from oddlamp.sheets.boards import compare_boards
+from oddlamp.sheets.bringup import bring_up_shown
 from oddlamp.sheets.drawn import drawn_up
 from oddlamp.sheets.review import review
 from oddlamp.sheets.score import scores_of
@@ -233,15 +237,31 @@ def printed_s() -> float:
     return max(statistics.median(timed(partial(printed, *it), 5)) for it in hosts)
 
 
-def two_hundred_printed_s() -> float:
-    """A program of 200 lamps on one board, most of them on chips beside it, printed, s."""
+def on_chips() -> Design:
+    """199 lamps on one board, most of them on chips beside it."""
     chips = {f"chip_{at}": {"kind": "chip", "choice": {"part": "dimmer-16"}} for at in range(12)}
     buses = {f"bus_{at}": {"kind": "wire", "a": f"chip_{at}", "b": "board", "transport": "i2c"} for at in range(12)}
     lamps = {f"l{at}": {"kind": "led", "host": f"chip_{at // 16}" if at < 192 else "board"} for at in range(199)}
     board = {"board": {"choice": {"part": "board-5v-70io"}}}
-    design = resolve(load_plan(merge_patch(CLEAR, {"nodes": {**board, **chips}, "links": buses, "lamps": lamps})), load_catalog())
+    return resolve(load_plan(merge_patch(CLEAR, {"nodes": {**board, **chips}, "links": buses, "lamps": lamps})), load_catalog())
+
+
+def two_hundred_printed_s() -> float:
+    """A program of 199 lamps printed, s."""
+    design = on_chips()
     program = program_of(design, "board")
     return statistics.median(timed(lambda: print_program(design, program), 5))
+
+
+def bench_s() -> tuple[float, float, float]:
+    """The wiring list of 199 lamps, the slowest demo drawn, and the slowest bring-up sheet of a demo, s."""
+    many, demos = on_chips(), [resolve(load_plan(demo_plan(name)), load_catalog()) for name in demo_names()]
+    lists = [wiring(it, netlist(it)) for it in demos]
+    wired = statistics.median(timed(lambda: wiring(many, netlist(many)), 5))
+    drawn = max(
+        statistics.median(timed(lambda it=it, made=made: drawing(it, made), 5)) for it, made in zip(demos, lists, strict=True)
+    )  # type: ignore[misc]
+    return wired, drawn, max(statistics.median(timed(lambda it=it: bring_up_shown(it), 5)) for it in demos)  # type: ignore[misc]
 
 
 def two_hundred_lamps_s() -> float:
@@ -496,6 +516,7 @@ def main() -> None:
         beads = first_bead_s(folder)
         big = edits(folder, BIG_EDITS, 200)
         ladder, by_solver = ladder_s()
+        bench = bench_s()
         rows = [
             ("review of the demo, median", review_s() * 1000, "ms", 20.0, "at most"),
             ("the same with all its sheets", whole_review_s() * 1000, "ms", 0.0, ""),
@@ -519,6 +540,9 @@ def main() -> None:
             ("press to first bead, slowest", beads[-1] * 1000, "ms", 0.0, ""),
             ("a demo's program printed, slowest", printed_s() * 1000, "ms", 50.0, "at most"),
             ("the program of 199 lamps printed", two_hundred_printed_s() * 1000, "ms", 300.0, "at most"),
+            ("the wiring list of 199 lamps", bench[0] * 1000, "ms", 100.0, "at most"),
+            ("a demo drawn, slowest", bench[1] * 1000, "ms", 100.0, "at most"),
+            ("a bring-up sheet, slowest", bench[2] * 1000, "ms", 50.0, "at most"),
             ("review of 200 lamps, median", two_hundred_lamps_s() * 1000, "ms", 200.0, "at most"),
             ("largest answer, 200 lamps", big.answer_kb, "kB", 150.0, "at most"),
             ("memory after 300 edits of them", big.resident_mb, "MB", 250.0, "at most"),

@@ -27,6 +27,7 @@ from oddlamp.core.rehearsal.displays import rows_of
 from oddlamp.core.rehearsal.events import read_events
 from oddlamp.core.rehearsal.simulate import rehearse_design
 from oddlamp.core.resolve.resolve import resolve
+from oddlamp.sheets.bench import list_files
 from oddlamp.sheets.program import files_for, host_named
 from oddlamp.sheets.review import review as work_out
 from oddlamp.sheets.setup import setup_of
@@ -311,16 +312,21 @@ def export(
     plan: PlanFile,
     to: Annotated[Path, typer.Option(help="The folder to write into; files of that name there are written over")],
     form: Annotated[
-        Literal["program", "wiring"], typer.Option("--as", help="The program, or one that tries the wiring")
+        Literal["program", "wiring-test", "wiring", "cut", "parts", "bringup", "drawing", "spice"],
+        typer.Option("--as", help="The program, one that tries the wiring, a list of the bench, or the drawing"),
     ] = "program",
     host: Annotated[str | None, typer.Option(help="Which board of the plan, by its id; the first where left out")] = None,
 ) -> None:
-    """Write the program of a board. Exit 0: it is written; 1: it cannot be printed yet; 2: something cannot be read or written."""
+    """Write the program of a board, or a list of the bench. Exit 0: it is written; 1: it cannot be printed yet; 2: something cannot be read or written."""
     read = _plan(plan)
     try:
         design = resolve(read, load_catalog())
-        named = host_named(design, host)
-        files = files_for(design, named, form)
+        if form == "program":
+            files = files_for(design, host_named(design, host), "program")
+        elif form == "wiring-test":
+            files = files_for(design, host_named(design, host), "wiring")
+        else:
+            files = list_files(design, form)
     except NotPrinted as error:
         tell(f"It cannot be printed yet: it wants {error.allowed}.", err=True)
         raise typer.Exit(1) from None
@@ -329,7 +335,7 @@ def export(
     try:
         for path, text in files.items():
             (to / path).parent.mkdir(parents=True, exist_ok=True)
-            (to / path).write_text(text, encoding="ascii", newline="\n")
+            (to / path).write_text(text, encoding="utf-8", newline="")
             tell(str(to / path))
     except OSError as error:
         tell(f"{to}: {error.strerror}", err=True)

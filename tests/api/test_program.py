@@ -198,3 +198,13 @@ def test_the_command_line_writes_the_folder(tmp_path: Path) -> None:
     plan.write_text(json.dumps(start_data("14-coin-cell")["plan"]), encoding="utf-8")
     done = CliRunner().invoke(app, ["export", str(plan), "--to", str(tmp_path / "out")])
     assert (done.exit_code, "by BLE in common" in done.output) == (1, True)
+
+
+@pytest.mark.parametrize("what", ["wiring", "cut", "parts", "bringup", "drawing", "spice"])
+def test_the_lists_of_the_bench_are_written_from_a_terminal(tmp_path: Path, what: str) -> None:
+    plan = tmp_path / "plan.json"
+    plan.write_text(json.dumps(CLEAR), encoding="utf-8")
+    done = CliRunner().invoke(app, ["export", str(plan), "--as", what, "--to", str(tmp_path / "out")])
+    assert done.exit_code == 0, done.output
+    written = sorted(path.name for path in (tmp_path / "out").iterdir())
+    assert written == {"drawing": ["drawing.svg"], "spice": ["circuits.cir"]}.get(what, [f"{what}.csv", f"{what}.md"])

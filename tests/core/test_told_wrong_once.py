@@ -118,3 +118,14 @@ def test_a_second_thing_has_a_name_of_its_own() -> None:
     twice = edit_plan(again, next(it for it in moves if it.label == "Add one-wire pixels").patch)
     labels = [lamp.label for lamp in twice.lamps.values()]
     assert len(set(labels)) == len(labels)
+
+
+@pytest.mark.parametrize("school", ["diode", "mosfet"])
+def test_a_pull_down_against_a_receivers_pull_up_makes_a_divider_of_the_two(school: str) -> None:
+    """10 kΩ over 10 kΩ leave half of 3.3 V, by hand, and no part hears that as a high."""
+    shift = {"signals": {"serial.b_to_a": {"shift": {"school": school, "values": {"upper_ohm": None, "lower_ohm": None, "pull_ohm": 10_000}}, "pull_ohm": 10_000, "pull_to": "ground"}}}  # fmt: skip
+    plan = plan_with(shift)
+    level = resolve(plan, CATALOG).level("serial.b_to_a")
+    assert level is not None
+    assert level.received.known == pytest.approx(1.65)
+    assert any(severity == "stop" for code, severity in codes(findings_of(plan)) if code.startswith("LVL"))

@@ -25,7 +25,8 @@ export function useSingleKeys(): [boolean, (isOn: boolean) => void] {
 }
 
 const isTyping = (target: EventTarget | null) =>
-	target instanceof HTMLElement && target.closest("input, textarea, select, [role=listbox], [role=menu], [role=dialog]") !== null;
+	target instanceof HTMLElement &&
+	target.closest("input:not([type=checkbox]), textarea, select, [role=listbox], [role=menu], [role=dialog]") !== null;
 
 /** Run actions from the keyboard: single keys outside fields, Ctrl+K and Ctrl+Z where no field claims them. */
 export function useActionKeys(actions: readonly Action[]) {

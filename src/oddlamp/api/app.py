@@ -14,7 +14,7 @@ from starlette.background import BackgroundTask
 from starlette.middleware.trustedhost import TrustedHostMiddleware
 
 from oddlamp import __version__
-from oddlamp.api import composing, programs, projects, rehearsals
+from oddlamp.api import bench, composing, programs, projects, rehearsals
 from oddlamp.api import lan as ways_in
 from oddlamp.api.guards import Guards
 from oddlamp.api.lan import Lan
@@ -63,6 +63,7 @@ def create_app(database: Path | None = None, *, parts: Path = DATA, lan: Lan | N
             store.create(load_plan(demo_plan()), summary="Started from the demo")
     add_problem_handlers(app)
     app.include_router(composing.router)  # before what takes any name for a project's
+    app.include_router(bench.router)
     app.include_router(programs.router)
     app.include_router(projects.router)
     app.include_router(rehearsals.router)

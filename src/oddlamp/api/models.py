@@ -8,6 +8,7 @@ from oddlamp.core.base import Model
 from oddlamp.core.checks.findings import Move
 from oddlamp.core.design.values import Value
 from oddlamp.core.designer.wishes import Wish
+from oddlamp.core.plan.bench import Pass
 from oddlamp.core.plan.fields import Label
 from oddlamp.sheets.compare import Comparison
 from oddlamp.sheets.marks import State
@@ -334,3 +335,13 @@ class Rehearsal(Asked):
     since_s: float = Field(
         default=0.0, ge=0, le=1e9, description="Leave out of the answer what happened before, s; looks are whole"
     )
+
+
+class Measured(Model):
+    """What was measured at a step of the bring-up sheet, as it was typed; at a step that is looked at, ``well`` or ``not``."""
+
+    base_revision: RevisionId
+    now: Pass
+    step: Annotated[str, Field(max_length=160)]
+    text: Annotated[str, Field(max_length=60)]
+    is_sure: bool = False

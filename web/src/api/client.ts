@@ -36,6 +36,15 @@ export type Comparison = Schemas["Comparison"];
 export type BoardsCompared = Schemas["BoardsCompared"];
 export type Trial = Schemas["Trial"];
 export type ProgramShown = Schemas["ProgramShown"];
+export type BenchShown = Schemas["BenchShown"];
+export type BringUpShown = Schemas["BringUpShown"];
+export type StepShown = Schemas["StepShown"];
+export type WireShown = Schemas["WireShown"];
+export type TableShown = Schemas["TableShown"];
+export type Drawing = Schemas["Drawing"];
+export type CircuitBox = Schemas["Box"];
+export type Thread = Schemas["NetThread"];
+export type DrawnText = Schemas["Text"];
 export type TakenBack = Schemas["TakenBack"];
 export type DrawnUp = Schemas["DrawnUp"];
 /** One place that two edits want differently, as the server tells it. */

@@ -228,6 +228,86 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/projects/{project_id}/bench": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Show Bench
+         * @description List the wires of a plan in the order to make them, with the drawing, what to cut and what to buy.
+         */
+        get: operations["show_bench_api_projects__project_id__bench_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{project_id}/bench/bring-up": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Show Bring Up
+         * @description List the steps of bringing a build up, with what should be there and what was found.
+         */
+        get: operations["show_bring_up_api_projects__project_id__bench_bring_up_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{project_id}/bench/bring-up/read": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Read Measured
+         * @description Read what was measured at a step, and tell the edit that keeps it; or ask which of two it is.
+         */
+        post: operations["read_measured_api_projects__project_id__bench_bring_up_read_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{project_id}/bench/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Take List
+         * @description Give a list as a file.
+         */
+        get: operations["take_list_api_projects__project_id__bench_file_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/projects/{project_id}/board-file": {
         parameters: {
             query?: never;
@@ -1476,6 +1556,29 @@ export interface components {
             move: components["schemas"]["Move"];
         };
         /**
+         * BenchShown
+         * @description The wiring of a plan.
+         */
+        BenchShown: {
+            /** Colours */
+            colours: string[];
+            cuts: components["schemas"]["TableShown"];
+            /** Detail */
+            detail: string;
+            drawing: components["schemas"]["Drawing"];
+            /** Gone */
+            gone: components["schemas"]["GoneShown"][];
+            /** Groups */
+            groups: components["schemas"]["GroupShown"][];
+            /** Open */
+            open: string[];
+            parts: components["schemas"]["TableShown"];
+            /** Sentence */
+            sentence: string;
+            /** Wires */
+            wires: components["schemas"]["WireShown"][];
+        };
+        /**
          * BlinkShown
          * @description How the module's LED goes in one state, to be drawn moving: lit and dark by turns, s; one alone is steady, none is dark.
          */
@@ -1540,6 +1643,34 @@ export interface components {
             sentence: string;
         };
         /**
+         * Box
+         * @description A part: one with pins of its own, or one that stands in a thread; ``is_turned`` where its first leg is at the right.
+         */
+        Box: {
+            /** H */
+            h: number;
+            /**
+             * Is Turned
+             * @default false
+             */
+            is_turned: boolean;
+            /** Kind */
+            kind: string;
+            label: components["schemas"]["Text"];
+            /** Piece */
+            piece: string;
+            /** Pins */
+            pins: components["schemas"]["PinDot"][];
+            /** Stage */
+            stage: string;
+            /** W */
+            w: number;
+            /** X */
+            x: number;
+            /** Y */
+            y: number;
+        };
+        /**
          * BrightenStep
          * @description A step sets its lamps brighter, or darker.
          */
@@ -1553,6 +1684,30 @@ export interface components {
             kind: "brighten";
             /** Step */
             step: number;
+        };
+        /**
+         * BringUpShown
+         * @description The sheet: its steps in order, those of one pass.
+         */
+        BringUpShown: {
+            /** Detail */
+            detail: string;
+            /**
+             * Gone
+             * @description How many findings belong to steps the plan no longer has
+             */
+            gone: number;
+            /**
+             * Now
+             * @enum {string}
+             */
+            now: "mock_up" | "final";
+            /** Passes */
+            passes: components["schemas"]["PassShown"][];
+            /** Sentence */
+            sentence: string;
+            /** Steps */
+            steps: components["schemas"]["StepShown"][];
         };
         /**
          * BuildsShown
@@ -1839,6 +1994,20 @@ export interface components {
             y: number;
         };
         /**
+         * Drawing
+         * @description All of it, from 0, 0 to its width and height.
+         */
+        Drawing: {
+            /** Boxes */
+            boxes: components["schemas"]["Box"][];
+            /** Height */
+            height: number;
+            /** Threads */
+            threads: components["schemas"]["NetThread"][];
+            /** Width */
+            width: number;
+        };
+        /**
          * DrawnRow
          * @description One word that is drawn up: its name, what is sent, and why that.
          */
@@ -1971,6 +2140,32 @@ export interface components {
             label: string;
             /** Wide */
             wide: number;
+        };
+        /**
+         * GoneShown
+         * @description A wire that was made, and is in no plan any more.
+         */
+        GoneShown: {
+            /** Patch */
+            patch: {
+                [key: string]: unknown;
+            };
+            /** Told */
+            told: string;
+        };
+        /**
+         * GroupShown
+         * @description A stretch of the list with what it is about.
+         */
+        GroupShown: {
+            /** Detail */
+            detail: string;
+            /** Id */
+            id: string;
+            /** Title */
+            title: string;
+            /** Wires */
+            wires: number;
         };
         /** HTTPValidationError */
         HTTPValidationError: {
@@ -2221,6 +2416,64 @@ export interface components {
             smd: string;
         };
         /**
+         * Measured
+         * @description What was measured at a step of the bring-up sheet, as it was typed; at a step that is looked at, ``well`` or ``not``.
+         */
+        Measured: {
+            /** Base Revision */
+            base_revision: number;
+            /**
+             * Is Sure
+             * @default false
+             */
+            is_sure: boolean;
+            /**
+             * Now
+             * @enum {string}
+             */
+            now: "mock_up" | "final";
+            /** Step */
+            step: string;
+            /** Text */
+            text: string;
+        };
+        /**
+         * MeasuredRead
+         * @description What was typed, as it was read: the patch that keeps it, or the two values it could be.
+         */
+        MeasuredRead: {
+            /**
+             * Either
+             * @default []
+             */
+            either: string[];
+            /** Patch */
+            patch?: {
+                [key: string]: unknown;
+            } | null;
+            /**
+             * Suggests
+             * @description What it suggests where it is off: shown before it is kept
+             * @default []
+             */
+            suggests: string[];
+            /**
+             * Summary
+             * @default
+             */
+            summary: string;
+            /**
+             * Told
+             * @default
+             */
+            told: string;
+            /**
+             * Verdict
+             * @default
+             */
+            verdict: string;
+        };
+        /**
          * Move
          * @description Something to press: a merge patch on the plan (RFC 7396) with its label.
          */
@@ -2302,6 +2555,23 @@ export interface components {
             label: string;
             /** Stage */
             stage: string;
+        };
+        /**
+         * NetThread
+         * @description A net as it is drawn: strokes, each two places or more, and dots where three meet.
+         */
+        NetThread: {
+            /** Colour */
+            colour: string;
+            /** Dots */
+            dots: components["schemas"]["Place-Output"][];
+            /** Kind */
+            kind: string;
+            label?: components["schemas"]["Text"] | null;
+            /** Net */
+            net: string;
+            /** Strokes */
+            strokes: components["schemas"]["Place-Output"][][];
         };
         /**
          * NewProject
@@ -2557,6 +2827,21 @@ export interface components {
             written: components["schemas"]["Choice"];
         };
         /**
+         * PassShown
+         * @description One of the two passes of the sheet.
+         */
+        PassShown: {
+            /** Done */
+            done: number;
+            /**
+             * Id
+             * @enum {string}
+             */
+            id: "mock_up" | "final";
+            /** Label */
+            label: string;
+        };
+        /**
          * PastedWords
          * @description A table of words for a vocabulary, for a revision.
          */
@@ -2648,6 +2933,19 @@ export interface components {
             start: string;
         };
         /**
+         * PinDot
+         * @description A pin of a box; ``is_wired`` is not so where its line has no other end yet.
+         */
+        PinDot: {
+            /** Is Wired */
+            is_wired: boolean;
+            told: components["schemas"]["Text"];
+            /** X */
+            x: number;
+            /** Y */
+            y: number;
+        };
+        /**
          * PinRow
          * @description One line that needs a pin.
          */
@@ -2666,12 +2964,22 @@ export interface components {
          * Place
          * @description Where a project is put.
          */
-        Place: {
+        "Place-Input": {
             /**
              * Place
              * @enum {string}
              */
             place: "shelf" | "archive" | "bin";
+        };
+        /**
+         * Place
+         * @description Where a thread bends, ends, or is met.
+         */
+        "Place-Output": {
+            /** X */
+            x: number;
+            /** Y */
+            y: number;
         };
         /**
          * PlacesPicture
@@ -3739,6 +4047,84 @@ export interface components {
             step: number;
         };
         /**
+         * StepShown
+         * @description One step. ``should_be`` is told as text, ``was`` what was found; ``take`` puts that into the plan.
+         */
+        StepShown: {
+            /** Because */
+            because: string;
+            /** Black */
+            black: string;
+            /** Caution */
+            caution: string;
+            /**
+             * Forget
+             * @description The patch that takes back what was found
+             */
+            forget?: {
+                [key: string]: unknown;
+            } | null;
+            /** How */
+            how: string;
+            /** Id */
+            id: string;
+            /** Kind */
+            kind: string;
+            /** Phase */
+            phase: string;
+            /** Red */
+            red: string;
+            /** Should Be */
+            should_be: string;
+            /** Stage */
+            stage: string;
+            /**
+             * Suggests
+             * @description What that value suggests, the likeliest first
+             * @default []
+             */
+            suggests: string[];
+            /**
+             * Take
+             * @description The patch that puts what was measured into the plan
+             */
+            take?: {
+                [key: string]: unknown;
+            } | null;
+            /**
+             * Take Label
+             * @default
+             */
+            take_label: string;
+            /** Title */
+            title: string;
+            /**
+             * Told
+             * @default
+             */
+            told: string;
+            /** Unit */
+            unit: string;
+            /**
+             * Verdict
+             * @description within or off; empty where nothing was found yet
+             * @default
+             */
+            verdict: string;
+            /** Waits S */
+            waits_s?: number | null;
+            /**
+             * Waits Since
+             * @description When its wait began
+             */
+            waits_since?: string | null;
+            /**
+             * Was
+             * @default
+             */
+            was: string;
+        };
+        /**
          * Stroke
          * @description A line through points, or the outline of an area where it is closed.
          */
@@ -3769,6 +4155,16 @@ export interface components {
              * @default 2.4
              */
             weight: number;
+        };
+        /**
+         * TableShown
+         * @description A list as a table: its heading, and its rows.
+         */
+        TableShown: {
+            /** Head */
+            head: string[];
+            /** Rows */
+            rows: string[][];
         };
         /**
          * TakeCompared
@@ -3865,6 +4261,28 @@ export interface components {
             there: number;
             /** What */
             what: string;
+        };
+        /**
+         * Text
+         * @description A text with the rectangle it takes; ``anchor`` says which end of it ``x`` is.
+         */
+        Text: {
+            /**
+             * Anchor
+             * @default start
+             * @enum {string}
+             */
+            anchor: "start" | "middle" | "end";
+            /** H */
+            h: number;
+            /** Told */
+            told: string;
+            /** W */
+            w: number;
+            /** X */
+            x: number;
+            /** Y */
+            y: number;
         };
         /**
          * Thread
@@ -4199,6 +4617,56 @@ export interface components {
             };
             /** Label */
             label: string;
+        };
+        /**
+         * WireShown
+         * @description One wire: what it joins, what it is, whether it is in. ``marks`` are the nets and parts of the drawing it stands for.
+         */
+        WireShown: {
+            /** Colour */
+            colour: string;
+            /** Colour Path */
+            colour_path: string[];
+            /** End */
+            end: string;
+            /** Fold */
+            fold: string;
+            /** Gauge */
+            gauge: string;
+            /** Group */
+            group: string;
+            /** Id */
+            id: string;
+            /** Is Made */
+            is_made: boolean;
+            /** Is Told */
+            is_told: boolean;
+            /** Length */
+            length: string;
+            /** Marks */
+            marks: string[];
+            /** Measures */
+            measures: string;
+            /** Path */
+            path: string[];
+            /** Stage */
+            stage: string;
+            /** Start */
+            start: string;
+            /** Through */
+            through: string;
+            /** Tick */
+            tick: {
+                [key: string]: unknown;
+            };
+            /** Untick */
+            untick: {
+                [key: string]: unknown;
+            };
+            /** Was */
+            was: string;
+            /** Why */
+            why: string;
         };
         /**
          * WishRow
@@ -4636,6 +5104,148 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Begun"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    show_bench_api_projects__project_id__bench_get: {
+        parameters: {
+            query?: {
+                revision?: number | null;
+            };
+            header?: never;
+            path: {
+                project_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BenchShown"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    show_bring_up_api_projects__project_id__bench_bring_up_get: {
+        parameters: {
+            query?: {
+                revision?: number | null;
+                /** @description The mock-up or the final build; the one at work where left out */
+                now?: ("mock_up" | "final") | null;
+                /** @description The step that is looked at: what its value suggests is told */
+                step?: string | null;
+            };
+            header?: never;
+            path: {
+                project_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BringUpShown"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    read_measured_api_projects__project_id__bench_bring_up_read_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Measured"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MeasuredRead"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    take_list_api_projects__project_id__bench_file_get: {
+        parameters: {
+            query?: {
+                /** @description Which list, or the drawing */
+                what?: "wiring" | "cut" | "parts" | "bringup" | "drawing" | "spice";
+                revision?: number | null;
+                /** @description As Markdown, and not comma-separated */
+                is_to_read?: boolean;
+            };
+            header?: never;
+            path: {
+                project_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": unknown;
                 };
             };
             /** @description Validation Error */
@@ -5262,7 +5872,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["Place"];
+                "application/json": components["schemas"]["Place-Input"];
             };
         };
         responses: {

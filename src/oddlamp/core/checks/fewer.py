@@ -30,11 +30,10 @@ def that_clear(design: Design, code: str, where: str, moves: Iterable[Move], *, 
     left = most
     for move in moves:
         try:
-            after = verdicts(resolve(edit_plan(design.plan, move.patch), design.catalog))
+            after = resolve(edit_plan(design.plan, move.patch), design.catalog)
         except PlanInvalid:
             continue
-        clears = not any(it[:2] == (code, where) for it in after)
-        if clears and not {it for it in after - verdicts(design) if it[2] == "stop"}:
+        if _clears(after, code, where) and not _stops(after) - _stops(design):
             yield move
             left -= 1
             if not left:
@@ -46,20 +45,35 @@ def tried(design: Design, code: str, where: str, ways: Callable[[], Iterable[Mov
     yield from that_clear(design, code, where, ways(), most=most)
 
 
-def _stops(design: Design) -> set[Verdict]:
-    return {it for it in verdicts(design) if it[2] == "stop"}
-
-
 def verdicts(design: Design) -> frozenset[Verdict]:
-    """Return the code, place and severity of every verdict on a design, to see what a way out would bring."""
+    """Return the code, place and severity of every verdict on a design."""
     return _verdicts(Same(design))
 
 
 @lru_cache(maxsize=2)
 def _verdicts(of: Same[Design]) -> frozenset[Verdict]:
-    from oddlamp.core.checks.registry import run_rules  # which itself lists the rules that this serves
+    from oddlamp.core.checks.registry import run_rules
 
     return frozenset((it.code, it.where, it.severity) for it in run_rules(of.it))
+
+
+def _clears(design: Design, code: str, where: str) -> bool:
+    """Tell whether a verdict is gone; asked first, because its rule alone is soon asked."""
+    from oddlamp.core.checks.registry import run_rules  # which itself lists the rules that this serves
+
+    return not any(it.where == where for it in run_rules(design, codes={code}))
+
+
+def _stops(design: Design) -> frozenset[Verdict]:
+    """Return the code, place and severity of every stop on a design, to see what a way out would bring."""
+    return _stops_of(Same(design))
+
+
+@lru_cache(maxsize=2)
+def _stops_of(of: Same[Design]) -> frozenset[Verdict]:
+    from oddlamp.core.checks.registry import STOPPING, run_rules
+
+    return frozenset((it.code, it.where, it.severity) for it in run_rules(of.it, codes=STOPPING) if it.severity == "stop")
 
 
 def fewer(design: Design, missing: Sequence[PinDesign], rivals: Sequence[PinDesign]) -> Iterator[Move]:

@@ -78,6 +78,7 @@ FILES: Final = (
     signs,
 )
 RULES: Final[tuple[Rule, ...]] = tuple(rule for file in FILES for rule in file.RULES)
+STOPPING: Final = frozenset(rule.code for rule in RULES if rule.stop)  # of the others none is ever a stop
 WORSE_SLACK: Final = 1e-6
 
 

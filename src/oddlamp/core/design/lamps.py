@@ -65,7 +65,7 @@ class LoadDesign:
 
     ``holds_f`` is what a piezo disc holds, F, where a transistor drives it: it charges it and cannot let it go, which
     takes a resistor ``across`` it. ``supply_a`` is what a relay module's coil takes beside its input, A, ``rail_ohm``
-    what a metre of one of a strip's rails resists, ohm. ``works_from`` are the lowest volts it still works at, under those it is rated for.
+    what a metre of one of a strip's rails resists, ohm, ``across_on`` the volts it has while it is switched on. ``works_from`` are the lowest volts it still works at, under those it is rated for.
     """
 
     part_id: str
@@ -89,6 +89,7 @@ class LoadDesign:
     across: Value | None = None
     supply_a: float | None = None
     rail_ohm: float | None = None
+    across_on: Value | None = None
 
 
 @dataclass(frozen=True, slots=True)
@@ -115,6 +116,7 @@ class ChannelDesign:
     exact: Value
     current: Value
     current_with_pin: Value
+    across: Value
     power: Value
     rating: Value
     branch: LedBranch | None

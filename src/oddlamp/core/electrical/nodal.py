@@ -270,11 +270,12 @@ class Solved(NamedTuple):
         return sum(it.leaves_a for it in part.terms(self.volts) if it.node == node)
 
 
-def solved(parts: Sequence[Part]) -> Solved:
+def solved(parts: Sequence[Part], *, is_plain: bool = False) -> Solved:
     """Solve the volts of a circuit.
 
     Args:
         parts: what it is made of; one node is called 0 and is its ground.
+        is_plain: nothing in it draws more the fewer volts it has, so that there is one answer and the straight way to it is tried first.
     Raises:
         NoSolution: none was found, as where a converter takes more than its source can ever give.
     Source: Kirchhoff's current law.
@@ -282,6 +283,8 @@ def solved(parts: Sequence[Part]) -> Solved:
     names = sorted({it for part in parts for it in part.nodes} - {GROUND})
     at = {name: place for place, name in enumerate(names)}
     volts = {GROUND: 0.0, **dict.fromkeys(names, 0.0), **_running(parts)}
+    if is_plain and (straight := _settled(parts, volts, at, 0.0)) is not None:
+        return Solved(straight)
     held_s = HELD_S  # as if a capacitor hung on each node, less and less of it
     for _ in range(STEPS_MOST):
         found = _settled(parts, volts, at, held_s)

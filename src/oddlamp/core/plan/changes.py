@@ -41,6 +41,8 @@ COLLECTION_NAMES: Final = {
     "rules": "rule",
     "standing": "standing of",
     "measured": "measured",
+    "bench": "at the bench",
+    "wires": "wire",
     "parts": "part",
     "accepted": "accepted",
 }

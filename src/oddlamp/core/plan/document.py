@@ -282,6 +282,7 @@ PATTERNS: Final = {
     r"^[ -~]*$": "letters, digits and signs of the plain English keyboard; a display has no others",
     r"^([01]\d|2[0-3]):[0-5]\d$": "a time of day from 00:00 to 23:59, such as 19:30",
     r"^[A-Za-z0-9][A-Za-z0-9_+.-]{0,11}$": "a name as it is printed: at most 12 letters, digits and _ + . -",
+    r"^[a-z0-9][a-z0-9_.:~+-]*$": "the id of a wire or a step, as the list at the bench has it",
     r"^\d{1,16}$": "1 to 16 digits",
     r"^(signals|lamps)(/[a-z0-9_.-]+){2,8}$": "a place of a line or a lamp, such as lamps/moon/channels/main/resistor_ohm",
     r"^([a-z][a-z0-9_]*|ground)$": "the id of a rail, or ground",

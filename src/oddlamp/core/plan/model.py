@@ -7,6 +7,7 @@ from pydantic import BeforeValidator, Field, model_validator
 
 from oddlamp.core.base import Model
 from oddlamp.core.electrical.preferred import Series
+from oddlamp.core.plan.bench import ROWS_MOST, Bench, WireId
 from oddlamp.core.plan.controls import Control, parted
 from oddlamp.core.plan.fields import Figures, Id, Label, LineEnding, Moment, Note, OwnPartId, PartChoice, PartId, SignalId
 from oddlamp.core.plan.lights import Channel, Lamp
@@ -338,6 +339,10 @@ class Plan(Model):
     rules: dict[Id, Rule] = Field(default_factory=dict)
     standing: dict[Id, Standing] = Field(default_factory=dict)
     programs: dict[Id, OwnProgram] = Field(default_factory=dict, description="By host, what its maker adds to its program")
+    bench: Bench | None = None
+    wires: Annotated[dict[WireId, WireRun], Field(max_length=ROWS_MOST)] = Field(
+        default_factory=dict, description="Of wires that are neither a line's nor a lamp's feed, by their place in the list"
+    )
     measured: dict[Annotated[str, Field(max_length=160)], Reading] = Field(default_factory=dict)
     drawer: Annotated[tuple[Ohm, ...], BeforeValidator(_split), Field(max_length=200)] | None = Field(
         default=None, description="Resistors the user owns, ohm; text such as 100, 220, 4k7 is read too"

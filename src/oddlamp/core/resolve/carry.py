@@ -226,7 +226,10 @@ class Carrier:
         """The sender pulls its low against the pull-ups: one behind a diode, or one on each side of a MOSFET."""
         drive, rail, usual = self.drive, self.rail, self.catalog.proposals["shifter"]
         pull = self._ohm("pull_ohm", "Pull-up", self.values.pull_ohm, usual.value or 1e4, usual.why)
-        level = own_rail(rail, "V = V_DD of the receiver, through its pull-up")
+        level, load_ohm = own_rail(rail, "V = V_DD of the receiver, through its pull-up"), self.burden.load_ohm
+        if load_ohm is not None:  # a pull-down of the line's own makes a divider of the two
+            both = Divider(upper_ohm=pull.known, lower_ohm=load_ohm, tolerance_ratio=self._tolerance()[0], burden=replace(self.burden, load_ohm=None))  # fmt: skip
+            level = divide(rail, both)
         sender_ohm = self._sender_ohm
         if school == "mosfet":
             sinks = ((drive.value + rail.value) / pull.known, (drive.most + rail.most) / pull.known)

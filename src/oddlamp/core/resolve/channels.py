@@ -28,6 +28,7 @@ def flows_of(
         "current_with_pin": slot("current_with_pin_a", "With what drives it", "A"),
         "curve": slot("curve_a", "By the diode curve", "A"),
         "power": slot("resistor_power_w", "In the resistor", "W"),
+        "across": slot("across_v", "Across its resistor", "V"),
     }
     if point is None or branch is None:
         return {name: it.empty(because) for name, it in slots.items()}
@@ -66,7 +67,26 @@ def flows_of(
                 ),
             ),
         ),
+        "across": across_of(slots["across"], branch, point, resistor),
     }
+
+
+def across_of(slot: Slot, branch: LedBranch, point: LedPoint, resistor: Value) -> Value:
+    """Return the volts across a resistor while its LEDs are lit, by the curve: what a meter shows there."""
+    curve, ratio = point.curve_a, branch.tolerance_ratio
+    if curve is None or resistor.value is None:
+        return slot.empty(NOT_YET)
+    count, ohm = branch.on_one_resistor, resistor.known
+    # At the corners of the current its resistor is at its own other end.
+    least, value, most = (
+        count * curve.least * ohm * (1 + ratio),
+        count * curve.value * ohm,
+        count * curve.most * ohm * (1 - ratio),
+    )
+    told = f"{count} · " if count > 1 else ""
+    put_in = f"{told}{si(curve.value, 'A')} · {resistor.text} = {si(value, 'V')}"
+    working = Working(formula="V_R = I R, with the current of the diode curve", substituted=put_in, source="horowitz-hill")
+    return slot.filled(value, origin="computed", spread=(min(least, value), max(most, value)), working=(working,))
 
 
 def ghost_of(slot: SlotMaker, logic: Value | None, branch: LedBranch | None, resistor: Value) -> Value | None:

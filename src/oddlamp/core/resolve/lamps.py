@@ -1,5 +1,6 @@
 """Lamps of a plan: how each is driven, what flows, and what its pins carry."""
 
+from dataclasses import replace
 from typing import Literal
 
 from oddlamp.core.design.design import Design
@@ -20,7 +21,7 @@ from oddlamp.core.plan.signals import label_of
 from oddlamp.core.resolve.channels import floats_of, flows_of, ghost_of, rating_of, resistor_of, tolerance_of, wanted_of
 from oddlamp.core.resolve.chosen import pick_part
 from oddlamp.core.resolve.dimming import resolve_dimming
-from oddlamp.core.resolve.loads import resolve_load
+from oddlamp.core.resolve.loads import on_volts, resolve_load
 from oddlamp.core.resolve.switches import pick_school, resolve_switch, switch_drop, switch_part
 
 LEAST_IDEALITY = 0.1  # two points of one measured curve never come near; keeps a contradictory pair from dividing by nothing
@@ -180,6 +181,7 @@ class _LampMaker:
             elif school.id == "pin":
                 way: Literal["source", "sink"] = "sink" if load.on_when == "low" else "source"
                 self.loads.append(PinLoad(signal_id, self.id, way, load.current.known, load.current.high))
+        load = replace(load, across_on=on_volts(self.slot, load, switch, self.host)) if school is not None else load
         return LampDesign(
             id=self.id,
             label=self.label,

@@ -1,7 +1,7 @@
 """Loads that set their own current: relays, buzzers, strips, matrix modules, and pixels at full white."""
 
 from oddlamp.core.base import Working, si
-from oddlamp.core.design.lamps import LoadDesign, OptoInput, ToneDesign
+from oddlamp.core.design.lamps import LoadDesign, OptoInput, SwitchDesign, ToneDesign
 from oddlamp.core.design.supplies import NodeDesign, Picked, RailDesign
 from oddlamp.core.design.values import Origin, Slot, SlotMaker, Value
 from oddlamp.core.electrical.drivers import relay_module_current_a
@@ -11,6 +11,7 @@ from oddlamp.core.parts.models import Catalog, LoadPart, PixelPart
 from oddlamp.core.parts.own import as_used
 from oddlamp.core.plan.lights import Lamp
 from oddlamp.core.resolve.chosen import own_figures, pick_part
+from oddlamp.core.resolve.switches import switch_drop
 
 METRE = 1.0
 COLOURS_EACH = 3
@@ -180,3 +181,23 @@ def _pixels(slot: SlotMaker, part: PixelPart, lamp: Lamp, picked: Picked, curren
         pixels=count,
         rail_ohm=part.rail_ohm.value if part.rail_ohm is not None else None,
     )
+
+
+def on_volts(slot: SlotMaker, load: LoadDesign, switch: SwitchDesign | None, host: NodeDesign) -> Value | None:
+    """Return the volts across a load while it is on: what its rail or its pin has, less what its switch or its pin keeps."""
+    made, source = slot("across_v", "Across it, while it is on", "V"), load.rail if switch is not None else host.logic
+    if load.current.value is None or load.input is not None or source is None or source.value is None:
+        return None
+    if switch is not None:
+        drop, ohm = switch_drop(switch.part)
+        kept = [
+            drop_v + load.current.known * on_ohm
+            for drop_v, on_ohm in ((drop.most, ohm.most), (drop.value, ohm.value), (drop.least, ohm.least))
+        ]
+    else:
+        part = host.part
+        kept = [load.current.known * (it if part is not None else 0.0) for it in (part.output_resistance_ohm.high, part.output_resistance_ohm.value, part.output_resistance_ohm.low)] if part is not None else [0.0, 0.0, 0.0]  # fmt: skip
+    least, value, most = (max(volts - it, 0.0) for volts, it in zip((source.low, source.known, source.high), kept, strict=True))
+    put_in = f"{source.text} − {si(kept[1], 'V')} = {si(value, 'V')}"
+    working = Working(formula="V = V_supply − V_switch", substituted=put_in, source="horowitz-hill")
+    return made.filled(value, origin="computed", spread=(least, most), working=(working,))

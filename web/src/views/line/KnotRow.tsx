@@ -32,9 +32,9 @@ export function KnotRow({ line, chosen, width, passed }: Props) {
 	const columns = columnsOf(line);
 	const x = (column: number) => knotX(column, columns.length, width);
 	const pitch = x(1) - x(0);
-	const knot = Math.min(7, pitch * 0.28);
+	const knot = Math.max(1, Math.min(7, pitch * 0.28));
 	return (
-		<svg width={width} height="46" aria-hidden="true" className="overflow-visible">
+		<svg width={Math.max(0, width)} height="46" aria-hidden="true" className="overflow-visible">
 			{columns.slice(1).map((stages, index) => {
 				const [x1, x2] = [x(index) + knot + 2, x(index + 1) - knot - 2];
 				const cut = Math.max((x2 - x1) * 0.25, (x2 - x1) / 2 - CUT_MOST);

@@ -28,7 +28,13 @@ const VIEWS = new Map([
 	["boards", () => import("../boards/BoardsView")],
 	["rehearse", () => import("../rehearse/RehearseView")],
 	["program", () => import("../program/ProgramView")],
+	["bench", () => import("../bench/BenchView")],
+	["bring-up", () => import("../bringup/BringUpView")],
 ]);
+/** Views that need the whole width: what is to settle is told in them, and stands beside the plan. */
+const WHOLE = new Set(["bench", "bring-up"]);
+/** Views for the bench, on a phone beside the iron: there they have the screen to themselves. */
+const ALONE = new Set(["bring-up"]);
 const FOLD_FROM = 260; // more than a folded line gives back, so that what is read can stay where it is
 
 /** The stage whose sheet is open: the one in the address, else the one the server found worth opening on. */
@@ -47,6 +53,8 @@ export function Desk({ view }: { view: string }) {
 	const chosen = chosenStage(review, search.get("stage") ?? first);
 	const last = useRef(chosen); // where a wide view goes back to
 	const isWide = VIEWS.has(view);
+	const isWhole = WHOLE.has(view);
+	const isAlone = ALONE.has(view);
 	const Wide = useWide(view);
 	if (!isWide) last.current = chosen;
 	const choose = useSteady((stage: string, isStep?: boolean) => {
@@ -104,36 +112,43 @@ export function Desk({ view }: { view: string }) {
 						</main>
 					) : (
 						<>
-							<LineView
-								line={review.line}
-								chosen={isWide ? "" : chosen}
-								isRibbon={isDesk && isRibbon}
-								onOpen={open}
-								onChoose={choose}
-							/>
-							<main className="grid flex-1 grid-cols-1 gap-6 px-7 pb-6 desk:pb-0 max-[720px]:px-3 desk:min-h-0 desk:grid-cols-[minmax(0,2fr)_minmax(0,1fr)]">
+							<div className={`${isWhole ? "print:hidden" : ""} ${isAlone ? "max-[720px]:hidden" : ""}`}>
+								<LineView
+									line={review.line}
+									chosen={isWide ? "" : chosen}
+									isRibbon={isDesk && isRibbon}
+									onOpen={open}
+									onChoose={choose}
+								/>
+							</div>
+							<main
+								className={`grid flex-1 grid-cols-1 gap-6 px-7 pb-6 desk:pb-0 max-[720px]:px-3 desk:min-h-0 ${isWhole ? "" : "desk:grid-cols-[minmax(0,2fr)_minmax(0,1fr)]"}`}
+							>
 								<div ref={desk} onScroll={onScroll} className="rounded-t-[2rem] bg-sheet desk:min-h-0 desk:overflow-y-auto">
+									{isWhole && <TrialBar />}
 									{isWide
 										? Wide && <Wide />
 										: stage && <SheetView key={stage.sheet.stage} sheet={stage.sheet} values={stage.values} />}
 								</div>
-								<div className="flex flex-col desk:min-h-0">
-									{/* Where nothing is to settle there is nothing to press in it, and it still has to be scrolled by keyboard. */}
-									<div
-										{...(review.findings.length ? {} : { tabIndex: 0, role: "group", "aria-label": "What is to settle" })}
-										className="flex-1 pb-4 max-[720px]:px-2 desk:min-h-0 desk:overflow-y-auto"
-									>
-										<NewsBar />
-										<TrialBar />
-										<VerdictList review={review} ways={stage?.ways ?? {}} chosen={chosen} onChoose={choose} />
+								{!isWhole && (
+									<div className="flex flex-col desk:min-h-0">
+										{/* Where nothing is to settle there is nothing to press in it, and it still has to be scrolled by keyboard. */}
+										<div
+											{...(review.findings.length ? {} : { tabIndex: 0, role: "group", "aria-label": "What is to settle" })}
+											className="flex-1 pb-4 max-[720px]:px-2 desk:min-h-0 desk:overflow-y-auto"
+										>
+											<NewsBar />
+											<TrialBar />
+											<VerdictList review={review} ways={stage?.ways ?? {}} chosen={chosen} onChoose={choose} />
+										</div>
+										{isDesk && phone}
 									</div>
-									{isDesk && phone}
-								</div>
+								)}
 							</main>
 						</>
 					)}
 				</div>
-				{!isDesk && phone}
+				{(!isDesk || isWhole) && !isAlone && phone}
 			</div>
 			<Finder actions={actions} found={found} isOpen={isFinding} onClose={() => setFinding(false)} />
 			<KeyList actions={actions} isOpen={isListing} onClose={() => setListing(false)} />

@@ -5,7 +5,9 @@ import type { Action } from "../../keys";
 
 const WORD = "text-note text-soft hover:text-ink disabled:opacity-40 disabled:hover:text-soft";
 const CLOCK = new Intl.DateTimeFormat("en-GB", { hour: "2-digit", minute: "2-digit", second: "2-digit" });
-const VIEWS = ["plan", "rehearse", "program"];
+const VIEWS = ["plan", "rehearse", "program", "bench"];
+/** Under which word of the bar a view that has none of its own belongs. */
+const OF: Record<string, string> = { "": "plan", "bring-up": "bench" };
 const ON_BAR = ["undo", "redo", "try", "history", "find", "shelf"];
 
 /** Title, what is kept, and what can be done with the whole. */
@@ -30,7 +32,7 @@ export function TopBar({ actions, view }: { actions: readonly Action[]; view: st
 				{actions
 					.filter((it) => VIEWS.includes(it.id))
 					.map((it) => {
-						const isHere = it.id === (VIEWS.includes(view) ? view : view === "" ? "plan" : "");
+						const isHere = it.id === (VIEWS.includes(view) ? view : (OF[view] ?? ""));
 						return (
 							<button
 								type="button"
