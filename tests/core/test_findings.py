@@ -322,6 +322,17 @@ BARS: Document = {
     }
 }
 DISPLAY: Document = {"lamps": {"sign": {"kind": "matrix", "label": "Sign", "host": "board", "count": 1}}}
+STRIP_IN: Document = {"lamps": {"tape": {"kind": "strip", "label": "Tape", "host": "board"}}}
+
+
+def in_room(name: str, room_m: float) -> Document:
+    return {"lamps": {name: {"layout": {"room_m": room_m}}}}
+
+
+def run_of(lamps: list[str], **spread: float) -> Document:
+    return {"spreads": {"shelf": {"lamps": lamps, **spread}}}
+
+
 CHAIN: Document = {
     "lamps": {"chain": {"kind": "pixels-one-wire", "label": "Chain", "host": "board", "layout": {"runs": [{"count": 24}]}}}
 }
@@ -614,6 +625,9 @@ ROWS: list[tuple[str, str, list[Document], list[Document], Document]] = [
     ("SIGN-ROOM", "look", [DISPLAY, rule_of("text", "sign", text="nine")], [DISPLAY, rule_of("text", "sign", text="hi")], CLEAR),
     ("SIGN-ROOM", "look", [DISPLAY, rule_of("show", "sign")], [DISPLAY, {"lamps": {"sign": {"count": 3}}}, rule_of("show", "sign")], CLEAR),
     ("CLOCK-NONE", "look", [AT_NIGHT], [AT_NIGHT, CLOCK_CHIP], CLEAR),
+    ("ROOM-OVER", "look", [CHAIN, in_room("chain", 0.3999)], [CHAIN, in_room("chain", 0.4)], CLEAR),
+    ("ROOM-OVER", "look", [STRIP_IN, {"lamps": {"tape": {"room_m": 0.99}}}], [STRIP_IN, {"lamps": {"tape": {"room_m": 1}}}], CLEAR),
+    ("ROOM-OVER", "look", [CHAIN, run_of(["lamp", "chain"], room_m=0.19, pitch_m=0.1)], [CHAIN, run_of(["lamp", "chain"], room_m=0.2, pitch_m=0.1)], CLEAR),
     *SUPPLY_ROWS,
 ]  # fmt: skip
 IDS = [f"{row[0]}-{row[1]}-{number}" for number, row in enumerate(ROWS)]

@@ -100,7 +100,7 @@ def test_every_press_the_screen_offers_is_understood(name: str) -> None:
     presses = list(presses_of(reviewed(plan)))
     seen: set[tuple[str, str]] = set()
     for stage, label, patch in presses:
-        # Six lamps alike offer the same six times: of those that differ each third is pressed here, all of them in the proof.
+        # Six lamps alike offer the same six times: of those that differ each sixth is pressed here, all of them in the proof.
         like = (type(plan.lamps.get(stage.partition(".")[2])).__name__ if stage.startswith("lamps.") else stage, label)
         if like in seen and not IS_PROOF:
             continue
@@ -116,7 +116,7 @@ def test_every_press_the_screen_offers_is_understood(name: str) -> None:
     assert presses
 
 
-PRESSED = 3
+PRESSED = 6
 TYPED = ("0.001", "0.5", "1", "3.3", "10", "47", "1k", "1M", "20m", "1u", "100 %", "9600", "3 V (1 to 9 V)", "900")
 
 

@@ -116,5 +116,5 @@ class Tree(RuleBasedStateMachine):
 
 
 TestTree = Tree.TestCase
-EXAMPLES = 200 if "ODDLAMP_PROOF" in os.environ else 15  # make proof: what is too long for a test run
+EXAMPLES = 200 if "ODDLAMP_PROOF" in os.environ else 8  # make proof: what is too long for a test run
 TestTree.settings = settings(max_examples=EXAMPLES, stateful_step_count=30, deadline=None, derandomize=True)

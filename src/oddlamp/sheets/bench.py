@@ -3,19 +3,35 @@
 from collections.abc import Iterable
 from typing import Final, Literal
 
+from pydantic import Field
+
 from oddlamp.core.base import Model
 from oddlamp.core.bench.drawing import Drawing, drawing
-from oddlamp.core.bench.lists import cut_list, parts_list
+from oddlamp.core.bench.lists import Bought, cut_list, parts_list
 from oddlamp.core.bench.netlist import netlist
 from oddlamp.core.bench.spice import spice_deck
 from oddlamp.core.bench.svg import as_svg
-from oddlamp.core.bench.tables import CUTS_HEAD, PARTS_HEAD, WIRES_HEAD, Rows, as_csv, as_markdown, cut_rows, part_rows, wire_rows
+from oddlamp.core.bench.tables import (
+    CUTS_HEAD,
+    NOT_TOLD,
+    PARTS_HEAD,
+    WIRES_HEAD,
+    Rows,
+    as_csv,
+    as_markdown,
+    cost_told,
+    cut_rows,
+    part_rows,
+    wire_rows,
+)
 from oddlamp.core.bench.wiring import BARE, COLOURS, Group, Wire, Wiring, length_told, wiring
 from oddlamp.core.design.design import Design
 from oddlamp.core.design.lines import PinDesign
 from oddlamp.core.english import inner, plural
 from oddlamp.core.plan.document import Document, at_path, join_patches
 from oddlamp.sheets.bringup import bring_up_files
+from oddlamp.sheets.fits import spread_panels
+from oddlamp.sheets.models import Entry, Panel
 
 ListName = Literal["wiring", "cut", "parts", "bringup", "drawing", "spice"]
 TITLES: Final[dict[Group, tuple[str, str]]] = {
@@ -38,6 +54,7 @@ class WireShown(Model):
     colour: str
     gauge: str
     length: str
+    length_why: str
     is_told: bool
     why: str
     measures: str
@@ -75,6 +92,19 @@ class TableShown(Model):
     rows: tuple[tuple[str, ...], ...]
 
 
+class BoughtShown(Model):
+    """One kind of part: how many, what there is of it and what one costs, to be told in place, and how it is put in."""
+
+    count: int
+    what: str
+    has: Entry
+    price: Entry
+    to_buy: int
+    mock_up: str
+    final: str
+    for_final: bool
+
+
 class BenchShown(Model):
     """The wiring of a plan."""
 
@@ -86,15 +116,17 @@ class BenchShown(Model):
     open: tuple[str, ...]
     colours: tuple[str, ...]
     cuts: TableShown
-    parts: TableShown
+    parts: tuple[BoughtShown, ...]
     drawing: Drawing
+    spreads: tuple[Panel, ...] = Field(description="Where lamps stand, and what could be laid out")
+    cost: str
 
 
 def bench_shown(design: Design) -> BenchShown:
     """Show the wiring of a design."""
     made = wiring(design, netlist(design))
     shower = _Shower(design, made)
-    rows = tuple(map(shower.shown, made.wires))
+    rows, bought = tuple(map(shower.shown, made.wires)), parts_list(design, made.circuit)
     counts = {group: sum(it.group == group for it in made.wires) for group in TITLES}
     return BenchShown(
         sentence=_sentence(made),
@@ -104,14 +136,32 @@ def bench_shown(design: Design) -> BenchShown:
         gone=tuple(GoneShown(told=made.told(it.joins), patch=at_path(("bench", "wired", name), None)) for name, it in made.gone.items()),
         open=made.circuit.open[:LIMITS_MOST],
         colours=COLOURS,
-        cuts=_table(CUTS_HEAD, cut_rows(cut_list(made.wires))),
-        parts=_table(PARTS_HEAD, part_rows(parts_list(design, made.circuit))),
+        cuts=_table(CUTS_HEAD, cut_rows(cut_list(design, made))),
+        parts=tuple(map(_bought, bought)),
         drawing=drawing(design, made),
+        spreads=spread_panels(design),
+        cost=cost_told(bought),
     )  # fmt: skip
 
 
 def _table(head: Iterable[str], rows: Rows) -> TableShown:
     return TableShown(head=tuple(head), rows=tuple(map(tuple, rows)))
+
+
+def _bought(it: Bought) -> BoughtShown:
+    """Show one kind of part. What nobody told is an empty field, and no proposal."""
+    at, name = ("bench", "stock", it.what), inner(it.what)
+    in_drawer = it.has is not None and bool(it.has_why)
+    has = Entry(
+        label=f"How many there are: {name}", text="" if it.has is None else str(it.has), path=(*at, "has"),
+        origin="proposed" if in_drawer else "own", because=it.has_why if in_drawer else None,
+    )  # fmt: skip
+    price = Entry(
+        label=f"What one costs: {name}", text="" if it.price is None else f"{it.price:.2f}", path=(*at, "price"), origin="own"
+    )
+    return BoughtShown(
+        count=it.count, what=it.what, has=has, price=price, to_buy=it.missing, mock_up=it.mock_up, final=it.final, for_final=it.for_final
+    )  # fmt: skip
 
 
 class _Shower:
@@ -138,7 +188,7 @@ class _Shower:
         return WireShown(
             id=it.id, group=it.group, start=made.name(it.start), through=made.part(it.through) if it.through is not None else "",
             end=made.name(it.end), colour=runs.colour, gauge="" if it.is_bare else f"{runs.gauge_awg} AWG",
-            length="" if it.is_bare else length_told(runs.length_m), is_told=runs.is_told, why=it.why, measures=self._value(it.measures),
+            length="" if it.is_bare else length_told(runs.length_m), length_why=runs.length_why, is_told=runs.is_told, why=it.why, measures=self._value(it.measures),
             is_made=it.is_made, was=made.told(it.was) if it.was else "", fold=it.fold, stage=it.net.stage,
             marks=tuple(sorted(nets | {it.through or it.end.piece, it.start.piece})), path=runs.path, colour_path=runs.colour_path,
             tick=self._tick(it), untick=at_path(("bench", "wired", it.id), None),
@@ -201,7 +251,7 @@ def list_files(design: Design, what: ListName) -> dict[str, str]:
         return {"drawing.svg": as_svg(drawing(design, made), f"{title}: drawing")}
     head, rows, named = {
         "wiring": (WIRES_HEAD, wire_rows(made), "wiring"),
-        "cut": (CUTS_HEAD, cut_rows(cut_list(made.wires)), "wires to cut"),
+        "cut": (CUTS_HEAD, cut_rows(cut_list(design, made)), "wires to cut"),
         "parts": (PARTS_HEAD, part_rows(parts_list(design, made.circuit)), "parts"),
     }[what]
     return {f"{what}.csv": as_csv(head, rows), f"{what}.md": as_markdown(f"{title}: {named}", head, rows)}

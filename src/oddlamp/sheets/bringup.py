@@ -111,6 +111,8 @@ def _suggested(
     verdict = judged(step, checked)
     if step.kind != "measure" or checked is None or checked.value is None or verdict is None or verdict.verdict == "within":
         return ()
+    if step.figure is not None and step.unit == "s":
+        return ("Its clock is off. Taken into the plan, every serial speed is judged by it.",)
     return tuple(it.told for it in finder.suggestions(step, checked.value, values, steps))
 
 
@@ -203,6 +205,8 @@ def _take(step: Step, checked: Checked | None) -> Document | None:
     """Build the patch that puts a measured value where the plan keeps it: a reading, or a part's own value."""
     if checked is None or checked.value is None or not step.takes or checked.value <= 0 or checked.value >= OPEN_OHM:
         return None
+    if step.figure is not None:
+        return at_path(step.takes, step.figure(checked.value))
     if step.takes[0] != "measured":
         return at_path(step.takes, checked.value)
     reading = at_path(step.takes, {"value": checked.value, "unit": step.unit, "taken_at": checked.taken_at})

@@ -10,7 +10,7 @@ from oddlamp.core.design.values import Slot
 from oddlamp.core.plan.document import at_path
 from oddlamp.core.plan.layouts import Layout
 from oddlamp.core.plan.lights import PIXEL_KINDS
-from oddlamp.core.resolve.strips import PER_M
+from oddlamp.core.resolve.spreads import led
 from oddlamp.sheets.entry import entry
 from oddlamp.sheets.models import Choice, Entry, Option, Panel
 from oddlamp.sheets.rail import usage_entry, wire_choice, wire_entries, wire_lines
@@ -24,13 +24,13 @@ def feed_panel(design: Design, lamp: LampDesign) -> Panel | None:
     if mine is None or lamp.sends_codes:
         return None
     path, plan = ("lamps", lamp.id), design.plan.lamps[lamp.id]
-    wire = getattr(plan, "feed", None)
+    own, wire = getattr(plan, "feed", None), led(getattr(plan, "feed", None), design.leads.get(lamp.id))
     usage = usage_entry(design, mine).model_copy(update={"label": "Of its full light, on average"})
     strip = design.strips.get(lamp.id)
     entries = (
         *_cap(design, lamp),
         usage,
-        *(wire_entries(wire, (*path, "feed"), "at its rail") if lamp.takes_rail else ()),
+        *(wire_entries(own, (*path, "feed"), "at its rail", design.leads.get(lamp.id)) if lamp.takes_rail else ()),
         *_along(design, lamp),
         *_capacitor(design, lamp),
     )
@@ -64,19 +64,11 @@ def _cap(design: Design, lamp: LampDesign) -> Iterator[Entry]:
 
 
 def _along(design: Design, lamp: LampDesign) -> Iterator[Entry]:
-    """Hold how dense a chain is, and before which pixels supply comes in, counted from one."""
+    """Hold before which pixels of a chain supply comes in, counted from one."""
     if lamp.kind not in PIXEL_KINDS:
         return
     path = ("lamps", lamp.id, "layout")
     layout = getattr(design.plan.lamps[lamp.id], "layout", None) or Layout()
-    yield Entry(
-        label="Pixels a metre",
-        text=str(layout.per_m or PER_M),
-        path=(*path, "per_m"),
-        origin="own" if layout.per_m else "proposed",
-        because=None if layout.per_m else "the commonest strip",
-        settles=None if layout.per_m else PER_M,
-    )
     yield Entry(
         label="Fed at pixel",
         text=", ".join(str(it + 1) for it in layout.fed_at) or "1",

@@ -10,6 +10,7 @@ from oddlamp.core.plan.signals import told_by
 from oddlamp.sheets.behaviour import standing_panel
 from oddlamp.sheets.built import built_moves
 from oddlamp.sheets.feeding import feed_panel
+from oddlamp.sheets.fits import room_panel
 from oddlamp.sheets.lamp_panels import channel_panel, drive_panels, figure_panels, whole_panel
 from oddlamp.sheets.lamp_pictures import circuit, current_picture, curve_picture
 from oddlamp.sheets.layouts import layout_panel, places_picture
@@ -48,7 +49,7 @@ def lamp_sheet(design: Design, lamp: LampDesign) -> Sheet:
             *drive_panels(design, lamp),
             *(filter(None, (feed_panel(design, lamp),))),
             *(level_panel(design, lead) for lead in leads),
-            *(filter(None, (layout_panel(design, lamp),))),
+            *(filter(None, (layout_panel(design, lamp), room_panel(design, lamp)))),
             *light_panels(design, lamp),
             *figure_panels(design, lamp),
             *([standing_panel(design, [lamp.id], is_folded=True)] if _is_told_by_board(design, lamp) else []),

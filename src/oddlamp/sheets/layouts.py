@@ -14,6 +14,7 @@ from oddlamp.core.layouts.can import face_of
 from oddlamp.core.layouts.glyphs import cannot_write
 from oddlamp.core.layouts.places import INNER_RATIO, STAR_POINTS, cells_of, in_row_of, places_of, shape_of
 from oddlamp.core.layouts.signs import MODULE, digits_of, long, matrix_face, modules_of, room_of
+from oddlamp.core.layouts.strips import places_m
 from oddlamp.core.plan.document import Document, at_path
 from oddlamp.core.plan.layouts import BARS, Digits, Folded, Free, Grid, Layout, MatrixPanel, Ring, Runs, Star
 from oddlamp.core.plan.lights import PIXEL_KINDS, MatrixLamp, PixelLamp
@@ -324,8 +325,12 @@ def layout_file(design: Design, lamp_id: str, form: str) -> str:
     if form == "csv":
         out = io.StringIO()
         rows = csv.writer(out, lineterminator="\n")
-        rows.writerow(("pixel", "across", "down"))
-        rows.writerows((at, f"{x:g}", f"{y:g}") for at, (x, y) in enumerate(places))
+        rows.writerow(("pixel", "across", "down", "across_mm", "down_mm"))
+        real = places_m(layout_of(design, lamp_id))
+        rows.writerows(
+            (at, f"{x:g}", f"{y:g}", f"{1000 * across_m:.2f}", f"{1000 * down_m:.2f}")
+            for at, ((x, y), (across_m, down_m)) in enumerate(zip(places, real, strict=True))
+        )
         return out.getvalue()
     left, top = min(x for x, _ in places) - 1, min(y for _, y in places) - 1
     wide, high = max(x for x, _ in places) + 1 - left, max(y for _, y in places) + 1 - top

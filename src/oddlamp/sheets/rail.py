@@ -8,6 +8,7 @@ from oddlamp.core.checks.findings import Move
 from oddlamp.core.checks.regulators import board_heats
 from oddlamp.core.checks.wires import Run, run_at
 from oddlamp.core.design.design import Design
+from oddlamp.core.design.spreads import Lead
 from oddlamp.core.design.supplies import Burden, RailDesign
 from oddlamp.core.design.values import Slot
 from oddlamp.core.english import and_list, inner
@@ -18,6 +19,7 @@ from oddlamp.core.plan.model import WireRun
 from oddlamp.core.resolve.chosen import own_figures
 from oddlamp.core.resolve.feeds import LEAD_AWG
 from oddlamp.core.resolve.run_times import compared, hours, stops_at
+from oddlamp.core.resolve.spreads import led
 from oddlamp.core.resolve.strips import STRIP_LOSS_RATIO
 from oddlamp.sheets.entry import entry
 from oddlamp.sheets.models import Choice, Entry, Option, Panel, Picture, Sheet
@@ -203,15 +205,22 @@ def usage_entry(design: Design, it: Burden) -> Entry:
     )
 
 
-def wire_entries(wire: WireRun | None, path: tuple[str, ...], none: str) -> tuple[Entry, ...]:
-    """Hold a pair of wires: how long, how thick; its gauge is asked for once there is a length."""
-    length_m = wire.length_m if wire is not None else None
+def wire_entries(
+    own: WireRun | None, path: tuple[str, ...], none: str, leads: tuple[Lead, ...] | None = None
+) -> tuple[Entry, ...]:
+    """Hold a pair of wires: how long, how thick; its gauge is asked for once there is a length. ``leads`` is what its place makes of it."""
+    wire = led(own, leads)
+    length_m, is_own = wire.length_m if wire is not None else None, bool(own is not None and own.length_m)
     length = Entry(
         label="Length of its wire",
         text=si(length_m, "m") if length_m else none,
         path=(*path, "length_m"),
-        origin="own" if length_m else "proposed",
-        because=None if length_m else "a few centimetres lose nothing to speak of",
+        origin="own" if is_own else "proposed",
+        because=None
+        if is_own
+        else "as far as its place is, along the run"
+        if length_m
+        else "a few centimetres lose nothing to speak of",
         hint="one way, such as 2 m or 40 cm",
     )
     if wire is None or not length_m:

@@ -23,6 +23,7 @@ from tests.core.program.naive import Naive
 COUNT = 1940 if "ODDLAMP_PROOF" in os.environ else 20
 COUNTED = 60
 BATCH = 20
+RARE = frozenset({3, 5, 8, 11, 28, 33, 37, 47})
 Course = dict[str, list[tuple[int, Any]]]
 Events = dict[int, tuple[list[Any], dict[str, int]]]
 
@@ -143,7 +144,8 @@ def test_every_event_and_step_is_drawn_alone_and_overtaken() -> None:
     seen = Counter[str]()
     edges = ("pressed", "released", "on", "off", "moved", "link-lost", "link-back", "power-up")
     events = ("heard", "at", "every", "power cut", *(f"event {it}" for it in edges))
-    for seed in range(COUNTED):
+    # Those that hold what is rare come first; where they do so no more, all the others follow.
+    for seed in sorted(range(COUNTED), key=lambda it: it not in RARE):
         seen += run_both(seed)
         if all(seen[it] for it in (*VERBS, *OVERTAKEN, *events)):
             return

@@ -1562,6 +1562,8 @@ export interface components {
         BenchShown: {
             /** Colours */
             colours: string[];
+            /** Cost */
+            cost: string;
             cuts: components["schemas"]["TableShown"];
             /** Detail */
             detail: string;
@@ -1572,9 +1574,15 @@ export interface components {
             groups: components["schemas"]["GroupShown"][];
             /** Open */
             open: string[];
-            parts: components["schemas"]["TableShown"];
+            /** Parts */
+            parts: components["schemas"]["BoughtShown"][];
             /** Sentence */
             sentence: string;
+            /**
+             * Spreads
+             * @description Where lamps stand, and what could be laid out
+             */
+            spreads: components["schemas"]["Panel"][];
             /** Wires */
             wires: components["schemas"]["WireShown"][];
         };
@@ -1641,6 +1649,26 @@ export interface components {
             rows: components["schemas"]["BoardRow"][];
             /** Sentence */
             sentence: string;
+        };
+        /**
+         * BoughtShown
+         * @description One kind of part: how many, what there is of it and what one costs, to be told in place, and how it is put in.
+         */
+        BoughtShown: {
+            /** Count */
+            count: number;
+            /** Final */
+            final: string;
+            /** For Final */
+            for_final: boolean;
+            has: components["schemas"]["Entry"];
+            /** Mock Up */
+            mock_up: string;
+            price: components["schemas"]["Entry"];
+            /** To Buy */
+            to_buy: number;
+            /** What */
+            what: string;
         };
         /**
          * Box
@@ -4643,6 +4671,8 @@ export interface components {
             is_told: boolean;
             /** Length */
             length: string;
+            /** Length Why */
+            length_why: string;
             /** Marks */
             marks: string[];
             /** Measures */

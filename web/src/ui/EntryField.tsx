@@ -70,7 +70,7 @@ export function EntryField({ entry, onKeep, onTurn, onEnd, isWide = false, isBar
 		}
 	};
 	const proposed = entry.origin === "proposed" || entry.origin === "part";
-	const line = refused ? "border-cut" : isTurning ? "border-lamp" : proposed ? "border-hair" : "border-ink";
+	const line = refused ? "border-cut" : isTurning ? "border-lamp" : proposed || !entry.text ? "border-hair" : "border-ink";
 	return (
 		<div
 			className="relative max-w-full"

@@ -106,9 +106,8 @@ class Hung:
             self.ties.add(Piece(led, "lamp", lamp.label, ("red", "common", "green", "blue"), lamp.stage, f"LED of three colours, common {lamp.common.label if lamp.common is not None else 'leg'}"))  # fmt: skip
             own, common = Tap(led, channel.id), Tap(led, "common")
             return (own, common) if is_from_pin else (common, own)
-        count = f"{channel.in_series} in series, " if channel.in_series > 1 else ""
         label = lamp.label + (f", {channel.id}" if channel.id != "main" else "") + (f" {end[1:]}" if end else "")
-        buy = f"LED, {count}{channel.led.label.lower()}"
+        buy = f"LED, {channel.led.label.lower()}"
         self.ties.add(Piece(led, "lamp", label, ("anode", "cathode"), lamp.stage, buy, curve=curve, in_series=channel.in_series, alike=alike))  # fmt: skip
         return Tap(led, "anode"), Tap(led, "cathode")
 

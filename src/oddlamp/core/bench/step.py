@@ -1,14 +1,16 @@
 """One step of bringing a build up: what is measured, where, and what should be there."""
 
+from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Final, Literal
 
 from oddlamp.core.bench.circuit import Tap
+from oddlamp.core.plan.document import Document
 
 Phase = Literal["off", "bare", "upload", "quiet", "lit", "whole"]
 PHASES: Final[tuple[Phase, ...]] = ("off", "bare", "upload", "quiet", "lit", "whole")
 METER_RATIO: Final = 0.01  # of a usual meter, with a digit; common practice
-DIGIT: Final = {"V": 0.01, "A": 1e-4, "ohm": 0.2}
+DIGIT: Final = {"V": 0.01, "A": 1e-4, "ohm": 0.2, "s": 0.4}  # s: of a thumb on a watch, twice; common practice
 
 
 @dataclass(frozen=True, slots=True)
@@ -17,6 +19,7 @@ class Step:
 
     ``red`` and ``black`` are where the probes go, ``piece`` the part that is measured, ``takes`` the key under which what
     was measured replaces the value in the plan; ``settles`` are values that are fitted by then, and must not move with it.
+    ``figure`` makes of what was measured what is put there, where that is not the value itself.
     """
 
     id: str
@@ -37,6 +40,7 @@ class Step:
     wait_s: float | None = None
     takes: tuple[str, ...] = ()
     settles: tuple[tuple[tuple[str, ...], float], ...] = ()
+    figure: Callable[[float], Document] | None = None
     caution: str = ""
 
     @property

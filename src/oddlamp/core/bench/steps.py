@@ -5,6 +5,7 @@ from typing import Final
 
 from oddlamp.core.base import si
 from oddlamp.core.bench.circuit import FIRST, SECOND, Piece, Tap
+from oddlamp.core.bench.figures import clocks, put_in_for_good, rail_taken
 from oddlamp.core.bench.layers import is_bar
 from oddlamp.core.bench.step import PHASES, Phase, Step
 from oddlamp.core.bench.wiring import Wiring, told_pin
@@ -42,9 +43,12 @@ class _Steps:
         """Yield the steps, each phase in its own order; none where there is nothing to bring up."""
         if not self.circuit.pieces:
             return
+        if now == "final":
+            yield from put_in_for_good(self.circuit)
         yield from self._off()
         yield from self._bare()
         yield from self._quiet()
+        yield from clocks(self.design)
         for lamp in self.design.lamps.values():
             yield from self._lit(lamp)
         yield from self._whole(now)
@@ -236,6 +240,7 @@ class _Steps:
                     strip.lost,
                     least=0.0,
                     most=LOST_RATIO * (strip.lost.value or 0.0) + CONTACT_V,
+                    **rail_taken(lamp, strip),
                 )
         if lamp.load is not None:
             yield from self._fed(lamp)

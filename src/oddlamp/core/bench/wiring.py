@@ -29,12 +29,17 @@ DESIGNATORS: Final = {
 }  # fmt: skip
 
 
+LENGTH_WHY: Final = "a usual length; it is reckoned with until you tell yours"
+LAID_OUT: Final = "as far as its place is, along the run"
+
+
 class Runs(NamedTuple):
-    """What a wire is made of, with whether the plan says so, and where it can."""
+    """What a wire is made of, with why it is so long, whether the plan says so, and where it can."""
 
     colour: str
     gauge_awg: int
     length_m: float
+    length_why: str
     is_told: bool
     path: tuple[str, ...]
     colour_path: tuple[str, ...]
@@ -280,16 +285,33 @@ class _Lister:
         beside = self.design.plan.wires.get(row_id)
         colour = (own.colour if own is not None and path[0] in ("signals", "wires") else None) or (beside.colour if beside is not None else None)  # fmt: skip
         if part is not None and (part.kind == "capacitor" or self._is_beside(part)):
-            return Runs(BARE, LEAD_AWG, 0.0, False, (), ())
+            return Runs(BARE, LEAD_AWG, 0.0, "", False, (), ())
+        lead_m, is_told = self._lead(group, start, end), own is not None and own.length_m is not None
         usual = self.colours.get(net.id.partition(":")[0] if net.kind == "signal" else net.id, BLACK)
         return Runs(
             colour=colour or usual,
             gauge_awg=own.gauge_awg if own is not None and own.gauge_awg is not None else LEAD_AWG,
-            length_m=own.length_m if own is not None and own.length_m is not None else usual_m,
-            is_told=own is not None and own.length_m is not None,
+            length_m=own.length_m if own is not None and own.length_m is not None else usual_m if lead_m is None else lead_m,
+            length_why="" if is_told else LENGTH_WHY if lead_m is None else LAID_OUT,
+            is_told=is_told,
             path=path,
             colour_path=colour_path,
         )
+
+    def _lead(self, group: Group, *taps: Tap) -> float | None:
+        """Return how far it is to the lamp that a wire ends at, where its place is told: to its string's first LED, or from its last."""
+        for tap in taps:
+            piece = self.circuit.pieces.get(tap.piece) if tap.pin != BAR else None
+            leads = (
+                self.design.leads.get(piece.stage.removeprefix("lamps."))
+                if piece is not None and piece.kind in ("lamp", "load")
+                else None
+            )
+            if piece is not None and leads:
+                number = re.search(r"_(\d+)$", piece.id) if piece.alike else None
+                lead = leads[min(int(number[1]), len(leads)) - 1 if number else 0]
+                return lead.first_m if group in ("signal", "last") else lead.last_m
+        return None
 
     def _is_beside(self, part: Piece) -> bool:
         """Tell whether a part stands from a line to ground or to a rail, on its own legs."""

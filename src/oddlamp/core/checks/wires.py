@@ -13,10 +13,13 @@ from oddlamp.core.design.supplies import StripDesign
 from oddlamp.core.electrical.ladder import Colour, fewest_feeds
 from oddlamp.core.electrical.wire import BUNDLED_A_PER_MM2, longest_m, may_carry_a, thinnest_awg
 from oddlamp.core.english import plural
+from oddlamp.core.layouts.strips import pitch_m
 from oddlamp.core.plan.document import at_path
+from oddlamp.core.plan.layouts import Layout
 from oddlamp.core.plan.lights import PIXEL_KINDS
 from oddlamp.core.plan.model import WireRun
 from oddlamp.core.resolve.feeds import JUMPER_OHM, LEAD_AWG, of_length, wire_area_m2, wire_ohm
+from oddlamp.core.resolve.spreads import led
 from oddlamp.core.resolve.strips import STRIP_LOSS_RATIO, solved_alike
 
 LAMP_DROP_RATIO: Final = 0.05  # common practice, no source
@@ -70,7 +73,7 @@ class Run:
 
 def run_at(design: Design, path: tuple[str, ...]) -> Run | None:
     """Return the wire that the plan keeps at a place, with what it carries; None where none is told."""
-    if path[0] == "lamps" and getattr(design.plan.lamps[path[1]], "feed", None) is None:
+    if path[0] == "lamps" and getattr(design.plan.lamps[path[1]], "feed", None) is None and path[1] not in design.leads:
         return None
     return next((it for it in _runs(design) if it.path == path), None)
 
@@ -83,7 +86,10 @@ def _runs(design: Design) -> Iterator[Run]:
             limit_v = max(LOGIC_DROP_RATIO * volts.known, LOGIC_DROP_V)
             yield Run(f"The lead of {rail.label}", ("sources", rail.source_id, "cable"), rail.stage, cable, design.budgets[rail.id].worst.known, volts.known, limit_v)  # fmt: skip
     for lamp in design.lamps.values():
-        wire, rail_ = getattr(design.plan.lamps[lamp.id], "feed", None), design.rails.get(lamp.rail_id or "")
+        wire, rail_ = (
+            led(getattr(design.plan.lamps[lamp.id], "feed", None), design.leads.get(lamp.id)),
+            design.rails.get(lamp.rail_id or ""),
+        )
         if wire is not None and wire.length_m and rail_ is not None and rail_.voltage.value is not None:
             volts_v, burden = rail_.voltage.known, design.burdens.get(lamp.id)
             yield Run(f"The wire to {lamp.label}", ("lamps", lamp.id, "feed"), lamp.stage, wire, burden.worst_a if burden is not None else 0.0, volts_v, LAMP_DROP_RATIO * volts_v)  # fmt: skip
@@ -197,7 +203,7 @@ def _fed_again(design: Design, lamp: LampDesign, strip: StripDesign) -> Iterator
         yield from _plain_again(design, lamp, strip)
         return
     count, first = len(strip.volts), strip.feeds[0]
-    together = max(1, round(strip.place_m * _per_m(design, lamp)))
+    together = max(1, round(strip.place_m / pitch_m(getattr(design.plan.lamps[lamp.id], "layout", None) or Layout())))
     feeds = fewest_feeds([strip.colours] * count, strip.pitch_ohm, first, strip.least_v, most=FEEDS_MOST)
     if feeds is not None and len(feeds) > 1:
         last = lamp.load.pixels - 1 if lamp.load is not None else count - 1
@@ -230,11 +236,6 @@ def _plain_again(design: Design, lamp: LampDesign, strip: StripDesign) -> Iterat
     if places is not None:
         short_m = int(places * strip.place_m * 20) / 20
         yield Move(label=f"Keep it to {si(short_m, 'm')}", patch=at_path(("lamps", lamp.id, "length_m"), short_m))
-
-
-def _per_m(design: Design, lamp: LampDesign) -> float:
-    layout = getattr(design.plan.lamps[lamp.id], "layout", None)
-    return (layout.per_m if layout is not None else None) or 60.0
 
 
 def _share_that_reaches(strip: StripDesign, count: int) -> float | None:

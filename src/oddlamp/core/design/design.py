@@ -7,6 +7,7 @@ from functools import cached_property
 from oddlamp.core.design.lamps import LampDesign
 from oddlamp.core.design.lines import LevelDesign, PinDesign, PinLoad, SignalDesign
 from oddlamp.core.design.passages import Passage
+from oddlamp.core.design.spreads import Lead, SpreadDesign, leads_of
 from oddlamp.core.design.supplies import Budget, Burden, NodeDesign, RailDesign, RunTime, StripDesign
 from oddlamp.core.design.talks import AirDesign, HandsetDesign, TalkDesign, VocabularyDesign, WireDesign
 from oddlamp.core.electrical.preferred import Series
@@ -43,6 +44,7 @@ class Design:
     lamps: dict[str, LampDesign]
     signals: dict[str, SignalDesign]
     taking_out: TakingOut
+    spreads: dict[str, SpreadDesign] = field(default_factory=dict)
     passages: dict[str, Passage] = field(default_factory=dict)
     built_differences: tuple[BuiltDifference, ...] = ()
 
@@ -57,6 +59,11 @@ class Design:
     def pins(self) -> list[PinDesign]:
         """Every pin that a line takes, at either end."""
         return [pin for signal in self.signals.values() for pin in (signal.pin, signal.far_pin) if pin is not None]
+
+    @cached_property
+    def leads(self) -> dict[str, tuple[Lead, ...]]:
+        """How long the wires to the strings of each lamp are that is laid out, m."""
+        return leads_of(self.spreads)
 
     @cached_property
     def users(self) -> dict[tuple[str, str], list[PinDesign]]:

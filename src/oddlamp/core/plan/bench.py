@@ -2,7 +2,7 @@
 
 from typing import Annotated, Final, Literal
 
-from pydantic import Field, StringConstraints
+from pydantic import BeforeValidator, Field, StringConstraints
 
 from oddlamp.core.base import Model
 from oddlamp.core.plan.fields import Label, Moment
@@ -10,7 +10,13 @@ from oddlamp.core.plan.fields import Label, Moment
 ROWS_MOST: Final = 6000
 WireId = Annotated[str, StringConstraints(pattern=r"^[a-z0-9][a-z0-9_.:~+-]*$", max_length=160)]
 StepId = Annotated[str, StringConstraints(pattern=r"^[a-z0-9][a-z0-9_.:~+-]*$", max_length=160)]
+What = Annotated[str, StringConstraints(min_length=1, max_length=200)]
 Pass = Literal["mock_up", "final"]
+
+
+def _amount(given: object) -> object:
+    """Read an amount of money as people write it: 0,35 or 0.35."""
+    return given.strip().replace(",", ".") if isinstance(given, str) else given
 
 
 class Wired(Model):
@@ -29,6 +35,13 @@ class Checked(Model):
     taken_at: Moment
 
 
+class Stock(Model):
+    """What is kept of one kind of part: how many there are, and what one costs, in the money of who buys."""
+
+    has: Annotated[int, Field(ge=0, le=100_000)] | None = None
+    price: Annotated[float, BeforeValidator(_amount), Field(ge=0, le=1e6)] | None = None
+
+
 class Bench(Model):
     """The work at the bench."""
 
@@ -36,5 +49,8 @@ class Bench(Model):
     checked: dict[Pass, Annotated[dict[StepId, Checked], Field(max_length=ROWS_MOST)]] = Field(default_factory=dict)
     waits: Annotated[dict[StepId, Moment], Field(max_length=200)] = Field(
         default_factory=dict, description="When the wait of a step began"
+    )
+    stock: Annotated[dict[What, Stock], Field(max_length=2000)] = Field(
+        default_factory=dict, description="By what the parts list calls it"
     )
     now: Pass | None = Field(default=None, description="The mock-up, where absent, or the final build")

@@ -43,6 +43,7 @@ COLLECTION_NAMES: Final = {
     "measured": "measured",
     "bench": "at the bench",
     "wires": "wire",
+    "spreads": "laid out",
     "parts": "part",
     "accepted": "accepted",
 }

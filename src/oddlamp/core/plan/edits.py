@@ -108,7 +108,10 @@ class TakingOut:
         return more
 
     def _emptied(self, place: Place, goes: set[Place]) -> list[Place]:
-        """Find a rule that does nothing any more, or a control that says nothing any more, once one of its parts goes."""
+        """Find a rule that does nothing any more, a control that says nothing, or a run without lamps, once one of its parts goes."""
+        if place[0] == "spreads" and len(place) == 4:
+            count = len(self.plan.spreads[str(place[1])].lamps)
+            return [place[:2]] if all((*place[:3], at) in goes for at in range(count)) else []
         if place[0] == "rules" and len(place) == 4:
             count = len(self.plan.rules[str(place[1])].do)
             return [place[:2]] if all((*place[:3], at) in goes for at in range(count)) else []

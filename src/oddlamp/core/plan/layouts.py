@@ -6,6 +6,7 @@ from typing import Annotated, Any, Final, Literal
 from pydantic import BeforeValidator, Field, field_validator
 
 from oddlamp.core.base import Model
+from oddlamp.core.plan.spreads import Room
 
 PIXELS_MOST: Final = 5000
 PLACE_MOST: Final = 10_000.0
@@ -111,8 +112,8 @@ def _places(given: object) -> object:
     found = list[tuple[float, float]]()
     for at, line in told:
         parts = [it for it in re.split(r"[;,\t ]", line[:80]) if it]
-        if len(parts) == 3:  # its index before it, as it is written out
-            parts = parts[1:]
+        if len(parts) in (3, 5):  # its index before it, as it is written out, and its place in mm after it
+            parts = parts[1:3]
         if len(parts) != 2 or not all(_NUMBER.fullmatch(it) for it in parts):
             raise ValueError(f"places\n{line[:40]}\nin line {at}: how far across and how far down, such as 3, 1.5")
         found.append((float(parts[0]), float(parts[1])))
@@ -161,6 +162,28 @@ def _fed_at(given: object) -> object:
     return sorted({int(it) - 1 for it in parts})
 
 
+_PITCH = re.compile(r"(\d{1,4}(?:[.,]\d{1,3})?)\s*(mm|cm|m)")
+_METRES: Final = {"mm": 1e-3, "cm": 1e-2, "m": 1.0}
+
+
+def _per_m(given: object) -> object:
+    """Read pixels a metre, or how far they are apart: 60, 12 cm, 16.7 mm."""
+    if not isinstance(given, str):
+        return given
+    text = given.strip()
+    pitch = _PITCH.fullmatch(text)
+    if pitch is not None:
+        apart_m = float(pitch[1].replace(",", ".")) * _METRES[pitch[2]]
+        if apart_m <= 0:
+            raise ValueError(f"per_m\n{given[:40]}\nhow far pixels are apart, more than nothing")
+        many = 1 / apart_m
+        return float(round(many)) if abs(many - round(many)) < 0.005 * many else many
+    told = re.fullmatch(r"(\d{1,4}(?:[.,]\d{1,4})?)\s*(?:a metre|per metre|/m)?", text)
+    if told is None:
+        raise ValueError(f"per_m\n{given[:40]}\npixels a metre such as 60, or how far they are apart such as 12 cm")
+    return float(told[1].replace(",", "."))
+
+
 class Layout(Model):
     """Runs of pixels, how they stand, and where supply is fed in."""
 
@@ -171,7 +194,18 @@ class Layout(Model):
     fed_at: Annotated[
         tuple[Annotated[int, Field(ge=0, le=PIXELS_MOST)], ...], BeforeValidator(_fed_at), Field(max_length=100)
     ] = Field(default=(), description="Before which pixels supply comes in, the first being 0; there where absent")
-    per_m: Annotated[int, Field(ge=1, le=1000)] | None = Field(default=None, description="Pixels a metre; 60 where absent")
+    per_m: Annotated[float, BeforeValidator(_per_m), Field(ge=0.1, le=1000)] | None = Field(
+        default=None, description="Pixels a metre; 60 where absent; a pitch such as 12 cm is read too"
+    )
+    made_of: Literal["strip", "whole", "single"] | None = Field(
+        default=None, description="Strip that is cut, a panel or ring ready made, or single pixels with wire between them"
+    )
+    cut_every: Annotated[int, Field(ge=1, le=100)] | None = Field(
+        default=None, description="Pixels from one cut mark of a strip to the next; one where absent"
+    )
+    room_m: Room | None = Field(default=None, description="The room there is for it: along a line, across anything else, m")
+    down_m: Room | None = Field(default=None, description="The room there is down, for rows, m")
+    row_pitch_m: Room | None = Field(default=None, description="From row to row, m; the same as from pixel to pixel where absent")
 
     @property
     def count(self) -> int:

@@ -8,6 +8,7 @@ from oddlamp.core.base import Model
 from oddlamp.core.plan.fields import Id, Label, PartChoice
 from oddlamp.core.plan.layouts import Layout, MatrixPanel
 from oddlamp.core.plan.quantities import Ampere, Metre, Ohm, Ratio, Tolerance, Tone, Watt
+from oddlamp.core.plan.spreads import Room
 from oddlamp.core.plan.supplies import Fed, Steadied
 
 Few = Annotated[int, Field(ge=1, le=500)]
@@ -116,6 +117,10 @@ class LoadLamp(Steadied):
     drive: Drive | None = None
     channels: dict[Literal["main"], Channel] = Field(default_factory=dict)
     length_m: Metre | None = Field(default=None, description="Of a strip, m")
+    cut_m: Annotated[Metre, Field(ge=0.001, le=10)] | None = Field(
+        default=None, description="Of a strip: from one cut mark to the next, m; 5 cm where absent"
+    )
+    room_m: Room | None = Field(default=None, description="Of a strip: the room there is along it, m")
     is_fed_at_both_ends: bool | None = Field(default=None, description="Of a strip; at its start alone where absent")
     tone_hz: Tone | None = Field(default=None, description="What a buzzer sounds at, Hz; a note such as A4 is read too")
     ladder: Ladder | None = None

@@ -17,6 +17,7 @@ from oddlamp.core.plan.programs import OwnProgram
 from oddlamp.core.plan.quantities import Baud, Ohm, Ratio, Second, Tolerance, Volt
 from oddlamp.core.plan.references import dangling
 from oddlamp.core.plan.rules import Cue, Group, Mover, Rule, Standing
+from oddlamp.core.plan.spreads import Spread
 from oddlamp.core.plan.supplies import Converter, End, Rail, Source, WireRun
 from oddlamp.core.plan.text import RadioAddress
 from oddlamp.core.plan.words import Vocabulary
@@ -339,6 +340,7 @@ class Plan(Model):
     rules: dict[Id, Rule] = Field(default_factory=dict)
     standing: dict[Id, Standing] = Field(default_factory=dict)
     programs: dict[Id, OwnProgram] = Field(default_factory=dict, description="By host, what its maker adds to its program")
+    spreads: dict[Id, Spread] = Field(default_factory=dict, description="Lamps along a run or in rows, each in one of them")
     bench: Bench | None = None
     wires: Annotated[dict[WireId, WireRun], Field(max_length=ROWS_MOST)] = Field(
         default_factory=dict, description="Of wires that are neither a line's nor a lamp's feed, by their place in the list"

@@ -43,6 +43,7 @@ def dangling(plan: "Plan") -> Iterator[Dangling]:
             yield ".".join(map(str, it.at)), it.given, allowed
     for name, talk in plan.talks.items():
         yield from _broken_path(plan, name, talk)
+    yield from _stand_twice(plan)
 
 
 def mentions(plan: "Plan") -> Iterator[Mention]:
@@ -51,6 +52,7 @@ def mentions(plan: "Plan") -> Iterator[Mention]:
     yield from _of_nodes(plan)
     yield from _of_talks(plan)
     yield from _of_lights(plan)
+    yield from _of_spreads(plan)
     yield from _of_signals(plan)
     yield from _of_behaviour(plan)
 
@@ -126,6 +128,22 @@ def _of_lights(plan: "Plan") -> Iterator[Mention]:
             yield _alone((collection, name, "rail"), it.rail, "rails", plan.rails)
         for at, name in enumerate(plan.order.get(collection, ())):
             yield Mention(("order", collection, at), name, (collection,), None, ("order", collection, at))
+
+
+def _of_spreads(plan: "Plan") -> Iterator[Mention]:
+    for name, spread in plan.spreads.items():
+        for at, lamp in enumerate(spread.lamps):
+            yield Mention(("spreads", name, "lamps"), lamp, ("lamps",), plan.lamps, ("spreads", name, "lamps", at))
+
+
+def _stand_twice(plan: "Plan") -> Iterator[Dangling]:
+    """Refuse a lamp that would stand at two places."""
+    seen = set[str]()
+    for name, spread in plan.spreads.items():
+        for lamp in spread.lamps:
+            if lamp in seen:
+                yield f"spreads.{name}.lamps", lamp, "each lamp once, in one run alone"
+            seen.add(lamp)
 
 
 def _of_signals(plan: "Plan") -> Iterator[Mention]:

@@ -6,6 +6,7 @@ from typing import Final, NamedTuple
 
 from oddlamp.core.base import Working, si
 from oddlamp.core.design.lines import LevelDesign
+from oddlamp.core.design.spreads import Lead
 from oddlamp.core.design.supplies import NodeDesign, Picked, RailDesign
 from oddlamp.core.design.values import NOT_YET, Slot, Value, spread_of
 from oddlamp.core.electrical.led import Spread
@@ -20,6 +21,7 @@ from oddlamp.core.plan.signals import PULLED_LEADS, Line
 from oddlamp.core.resolve.carry import GATE_OHM, Carried, Carrier
 from oddlamp.core.resolve.chosen import own_figures, pick_part
 from oddlamp.core.resolve.schools import LEFT_OUT, OMITTED, SCHOOLS
+from oddlamp.core.resolve.spreads import led
 from oddlamp.core.resolve.thresholds import sent_by, thresholds_of
 
 WIRE_F_PER_M: Final = 1e-10
@@ -38,14 +40,25 @@ class Ends(NamedTuple):
 
 
 def resolve_levels(
-    plan: Plan, catalog: Catalog, nodes: Mapping[str, NodeDesign], rails: Mapping[str, RailDesign], lines: Mapping[str, Line]
+    plan: Plan,
+    catalog: Catalog,
+    nodes: Mapping[str, NodeDesign],
+    rails: Mapping[str, RailDesign],
+    lines: Mapping[str, Line],
+    leads: Mapping[str, tuple[Lead, ...]],
 ) -> dict[str, LevelDesign]:
-    """Work out every line between two ends that have a supply: wires, module pins, inputs, pixels, matrix modules."""
+    """Work out every line between two ends that have a supply: wires, module pins, inputs, pixels, matrix modules.
+
+    ``leads`` is how long the wires are to lamps that are laid out, m.
+    """
     levels: dict[str, LevelDesign] = {}
     for line in lines.values():
         ends = _ends(plan, catalog, nodes, rails, line)
         if ends is not None:
             signal = plan.signals.get(line.id) or Signal()
+            lead = leads.get(line.owner_id) if line.owner[0] == "lamps" else None
+            if lead is not None:
+                signal = signal.model_copy(update={"wire": led(signal.wire, lead)})
             rail = rails.get(signal.pull_to or "")
             pull_v = spread_of(rail.voltage) if rail is not None and rail.voltage.value is not None else ends.pull_v
             levels[line.id] = _Maker(plan, catalog, line, ends._replace(pull_v=pull_v), signal).make()

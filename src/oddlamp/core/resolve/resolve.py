@@ -6,6 +6,7 @@ from dataclasses import replace
 from oddlamp.core.design.design import Design
 from oddlamp.core.design.lamps import LampDesign
 from oddlamp.core.design.lines import LevelDesign, PinDesign, PinLoad, SignalDesign
+from oddlamp.core.design.spreads import leads_of
 from oddlamp.core.design.supplies import Budget, NodeDesign, RailDesign
 from oddlamp.core.parts.models import Catalog
 from oddlamp.core.parts.own import with_own_parts
@@ -21,6 +22,7 @@ from oddlamp.core.resolve.lamps import resolve_lamps
 from oddlamp.core.resolve.levels import resolve_levels
 from oddlamp.core.resolve.passages import resolve_passages
 from oddlamp.core.resolve.run_times import run_times_of
+from oddlamp.core.resolve.spreads import resolve_spreads
 from oddlamp.core.resolve.straps import starts_at
 from oddlamp.core.resolve.strips import resolve_strips
 from oddlamp.core.resolve.supplies import resolve_nodes, resolve_rails
@@ -44,7 +46,9 @@ def resolve(plan: Plan, catalog: Catalog, before: Design | None = None) -> Desig
     rails, nodes, lamps, loads, budgets = _supplied(plan, catalog, before)
     airs, wires = resolve_links(plan, catalog, nodes)
     lines = signals(plan)
-    levels = resolve_levels(plan, catalog, nodes, rails, lines)
+    spreads = resolve_spreads(plan, catalog)
+    leads = leads_of(spreads)
+    levels = resolve_levels(plan, catalog, nodes, rails, lines, leads)
     deaf = deaf_converters(plan, nodes, airs)
     assigned = assign_pins(plan, catalog, nodes, lines, deaf)
     pins: dict[tuple[str, str], PinDesign] = {(pin.line.id, pin.field): pin for pin in assigned}
@@ -55,7 +59,7 @@ def resolve(plan: Plan, catalog: Catalog, before: Design | None = None) -> Desig
         rails=rails,
         budgets=budgets,
         run_times=run_times_of(rails, nodes, budgets),
-        strips=resolve_strips(plan, rails, budgets, lamps),
+        strips=resolve_strips(plan, rails, budgets, lamps, leads),
         nodes=nodes,
         handsets=resolve_handsets(plan, catalog, talks),
         airs=airs,
@@ -68,6 +72,7 @@ def resolve(plan: Plan, catalog: Catalog, before: Design | None = None) -> Desig
             for name, line in lines.items()
         },
         taking_out=TakingOut(plan, lines),
+        spreads=spreads,
         built_differences=differences,
     )
     return replace(design, passages=resolve_passages(design))

@@ -1,53 +1,61 @@
 """Volts along chains of pixels and along strips, with all of them lit: both rails lose some on the way."""
 
+import math
 from collections.abc import Mapping
 from functools import lru_cache
 from typing import Final
 
 from oddlamp.core.base import Working, si
 from oddlamp.core.design.lamps import LampDesign, LoadDesign
+from oddlamp.core.design.spreads import Lead
 from oddlamp.core.design.supplies import Budget, RailDesign, StripDesign
 from oddlamp.core.design.values import Slot
 from oddlamp.core.electrical.ladder import FULL_OVER_V, Colour, Feed, Strip, solved_strip
+from oddlamp.core.layouts.strips import pitch_m
+from oddlamp.core.plan.layouts import Layout
 from oddlamp.core.plan.lights import PIXEL_KINDS, Lamp
 from oddlamp.core.plan.model import Plan
 from oddlamp.core.resolve.feeds import wire_ohm
+from oddlamp.core.resolve.spreads import led
 
 FORWARD_V: Final = {"red": 2.0, "green": 3.2, "blue": 3.2}  # of the LEDs in a pixel; from memory
-PER_M: Final = 60  # the commonest density; common practice, no source
-SECTIONS_PER_M: Final = 20  # of a plain 5 to 12 V strip, three LEDs each; common practice, no source
+SECTION_M: Final = 0.05  # of a plain 12 V strip from cut mark to cut mark, three LEDs at 60 a metre; common practice, no source
 GOES_OUT_RATIO: Final = 0.7  # of its volts a plain strip goes out at: three LEDs of 2.8 V in 12 V; from memory
 STRIP_LOSS_RATIO: Final = 0.05  # what lamps may lose unseen; common practice, no source
 PLACES_MOST: Final = 300  # longer ones are solved in as many stretches: the picture has no more dots than that
 
 
 def resolve_strips(
-    plan: Plan, rails: Mapping[str, RailDesign], budgets: Mapping[str, Budget], lamps: Mapping[str, LampDesign]
+    plan: Plan,
+    rails: Mapping[str, RailDesign],
+    budgets: Mapping[str, Budget],
+    lamps: Mapping[str, LampDesign],
+    leads: Mapping[str, tuple[Lead, ...]],
 ) -> dict[str, StripDesign]:
-    """Solve every chain and strip whose rail and figures are known."""
+    """Solve every chain and strip whose rail and figures are known; ``leads`` as in ``resolve_levels``."""
     found = {}
     for lamp in lamps.values():
         budget = budgets.get(lamp.rail_id or "")
         if lamp.load is not None and budget is not None and budget.loaded.value is not None:
-            strip = _strip(plan.lamps[lamp.id], lamp, lamp.load, budget.loaded.value)
+            strip = _strip(plan.lamps[lamp.id], lamp, lamp.load, budget.loaded.value, leads.get(lamp.id))
             if strip is not None:
                 found[lamp.id] = strip
     return found
 
 
-def _strip(plan: Lamp, lamp: LampDesign, load: LoadDesign, fed_v: float) -> StripDesign | None:
+def _strip(plan: Lamp, lamp: LampDesign, load: LoadDesign, fed_v: float, lead: tuple[Lead, ...] | None) -> StripDesign | None:
     if load.rail_ohm is None or load.current.value is None:
         return None
-    layout, wire = getattr(plan, "layout", None), getattr(plan, "feed", None)
+    layout, wire = getattr(plan, "layout", None), led(getattr(plan, "feed", None), lead)
     if lamp.kind in PIXEL_KINDS and load.pixel is not None:
         cap = getattr(plan, "brightness_cap_ratio", None)
         each_a = load.pixel.colour_current_a.value * (1.0 if cap is None else cap)
-        count, per_m = load.pixels, (layout.per_m if layout is not None else None) or PER_M
+        count, per_m = load.pixels, 1 / pitch_m(layout or Layout())
         colours = (Colour(load.pixel.dark_current_a.value, 0.0), *(Colour(each_a, it) for it in FORWARD_V.values()))
         least_v, places = max(FORWARD_V.values()) + FULL_OVER_V, tuple(layout.fed_at) if layout is not None else ()
     else:
-        length_m = getattr(plan, "length_m", None) or 1.0
-        count, per_m, places = max(1, round(length_m * SECTIONS_PER_M)), SECTIONS_PER_M, ()
+        length_m, section_m = getattr(plan, "length_m", None) or 1.0, getattr(plan, "cut_m", None) or SECTION_M
+        count, per_m, places = max(1, round(length_m / section_m)), 1 / section_m, ()
         out_v = GOES_OUT_RATIO * load.rated.known
         colours = (Colour(load.current.value / count, out_v, load.rated.known - out_v),)
         least_v = 0.0
@@ -85,6 +93,19 @@ def _strip(plan: Lamp, lamp: LampDesign, load: LoadDesign, fed_v: float) -> Stri
 def solved_alike(colours: tuple[Colour, ...], count: int, pitch_ohm: float, feeds: tuple[Feed, ...]) -> Strip:
     """Solve a strip whose places are all alike."""
     return solved_strip([colours] * count, pitch_ohm, feeds)
+
+
+def ohms_that_lose(strip: StripDesign, lost_v: float) -> float:
+    """Return by how many times a chain's rails would have to resist what they are reckoned with to lose so many volts along it.
+
+    Volts lost grow with the ohms, less and less as what is far away gets less: halved until the two agree.
+    """
+    low, high = 1e-3, 100.0
+    for _ in range(30):
+        times = math.sqrt(low * high)
+        volts = solved_strip([strip.colours] * len(strip.volts), strip.pitch_ohm * times, strip.feeds).volts
+        low, high = (times, high) if max(volts) - min(volts) < lost_v else (low, times)
+    return math.sqrt(low * high)
 
 
 def share_of(colour: Colour, volts: float) -> float:

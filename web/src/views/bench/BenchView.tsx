@@ -6,7 +6,9 @@ import { useEdits, useKept, useReview } from "../../api/project";
 import { ActionButton } from "../../ui/ActionButton";
 import { Folded } from "../../ui/Folded";
 import { Mark } from "../../ui/Mark";
+import { PanelView } from "../sheet/PanelView";
 import { CircuitDrawing } from "./CircuitDrawing";
+import { PartsList } from "./PartsList";
 import { TableList } from "./TableList";
 import { WireList } from "./WireList";
 
@@ -47,12 +49,19 @@ export default function BenchView() {
 					<CircuitDrawing drawing={bench.drawing} marks={wire?.marks ?? []} />
 				</div>
 			</div>
+			{bench.spreads.length > 0 && (
+				<section aria-label="Where lamps stand" className="max-w-4xl space-y-6 print:break-inside-avoid">
+					{bench.spreads.map((panel) => (
+						<PanelView key={panel.title} panel={panel} />
+					))}
+				</section>
+			)}
 			<section aria-label="Lists to take along" className="space-y-3">
 				<Folded isOpenAtFirst summary={`To cut, ${count(bench.cuts.rows)} pieces of wire`}>
 					<TableList table={bench.cuts} label="What to cut" />
 				</Folded>
-				<Folded isOpenAtFirst summary={`Parts, ${count(bench.parts.rows)} of them`}>
-					<TableList table={bench.parts} label="Parts" />
+				<Folded isOpenAtFirst summary={`Parts: ${bench.cost}`}>
+					<PartsList parts={bench.parts} />
 				</Folded>
 				<Taking />
 			</section>

@@ -10,14 +10,13 @@ type Props = { wire: WireShown; colours: readonly string[] };
 export function WireValues({ wire, colours }: Props) {
 	const { change } = useEdits();
 	const origin = wire.is_told ? "own" : "proposed";
-	const because = wire.is_told ? null : "a usual length; it is reckoned with until you tell yours";
 	const entry = (label: string, text: string, field: string): Entry => ({
 		label,
 		text,
 		path: [...wire.path, field],
 		place: [],
 		origin: field === "length_m" ? origin : "proposed",
-		because: field === "length_m" ? because : "common hook-up wire",
+		because: field === "length_m" ? wire.length_why || null : "common hook-up wire",
 	});
 	const choice: Choice = {
 		label: `Colour of ${wire.start} to ${wire.end}`,
