@@ -312,8 +312,8 @@ def export(
     plan: PlanFile,
     to: Annotated[Path, typer.Option(help="The folder to write into; files of that name there are written over")],
     form: Annotated[
-        Literal["program", "wiring-test", "wiring", "cut", "parts", "bringup", "drawing", "spice"],
-        typer.Option("--as", help="The program, one that tries the wiring, a list of the bench, or the drawing"),
+        Literal["program", "wiring-test", "wiring", "cut", "parts", "bringup", "drawing", "spice", "schematics"],
+        typer.Option("--as", help="The program, one that tries the wiring, a list of the bench, the drawing, or each circuit"),
     ] = "program",
     host: Annotated[str | None, typer.Option(help="Which board of the plan, by its id; the first where left out")] = None,
 ) -> None:

@@ -8,6 +8,7 @@ from fastapi.responses import Response
 
 from oddlamp.api.models import Measured, RevisionId
 from oddlamp.api.projects import Shop
+from oddlamp.core.errors import OutOfRange
 from oddlamp.core.plan.bench import Pass
 from oddlamp.sheets.bench import BenchShown, ListName, bench_shown, list_files
 from oddlamp.sheets.bringup import BringUpShown, MeasuredRead, bring_up_shown, measured_read
@@ -56,11 +57,14 @@ def take_list(
     project_id: str,
     what: Annotated[ListName, Query(description="Which list, or the drawing")] = "wiring",
     revision: Annotated[RevisionId | None, Query()] = None,
+    of: Annotated[str | None, Query(max_length=90, description="Of the schematics: the line whose circuit it is")] = None,
     is_to_read: Annotated[bool, Query(description="As Markdown, and not comma-separated")] = False,
 ) -> Response:
     """Give a list as a file."""
     design = shop.worked_out(project_id, shop.store.head(project_id) if revision is None else revision).design
-    files = list_files(design, what)
+    files = list_files(design, what, of)
+    if not files:
+        raise OutOfRange(field="what", given=what, allowed="another list: no circuit of this plan is driven yet")
     name = next((it for it in files if it.endswith(".md") == is_to_read), next(iter(files)))
     head = {"Content-Disposition": f'attachment; filename="{name}"'}
     return Response(files[name].encode(), media_type=TYPES[name.rpartition(".")[2]], headers=head)

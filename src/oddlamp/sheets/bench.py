@@ -9,11 +9,11 @@ from oddlamp.core.base import Model
 from oddlamp.core.bench.drawing import Drawing, drawing
 from oddlamp.core.bench.lists import Bought, cut_list, parts_list
 from oddlamp.core.bench.netlist import netlist
+from oddlamp.core.bench.schematics import schematics
 from oddlamp.core.bench.spice import spice_deck
 from oddlamp.core.bench.svg import as_svg
 from oddlamp.core.bench.tables import (
     CUTS_HEAD,
-    NOT_TOLD,
     PARTS_HEAD,
     WIRES_HEAD,
     Rows,
@@ -28,12 +28,13 @@ from oddlamp.core.bench.wiring import BARE, COLOURS, Group, Wire, Wiring, length
 from oddlamp.core.design.design import Design
 from oddlamp.core.design.lines import PinDesign
 from oddlamp.core.english import inner, plural
+from oddlamp.core.errors import OutOfRange
 from oddlamp.core.plan.document import Document, at_path, join_patches
 from oddlamp.sheets.bringup import bring_up_files
 from oddlamp.sheets.fits import spread_panels
 from oddlamp.sheets.models import Entry, Panel
 
-ListName = Literal["wiring", "cut", "parts", "bringup", "drawing", "spice"]
+ListName = Literal["wiring", "cut", "parts", "bringup", "drawing", "spice", "schematics"]
 TITLES: Final[dict[Group, tuple[str, str]]] = {
     "ground": ("Ground first", "Power off, plug out. All grounds meet, or nothing that is said arrives."),
     "supply": ("Then supply", "Still off. Measure from plus to ground before it is switched on: never near nothing."),
@@ -92,6 +93,13 @@ class TableShown(Model):
     rows: tuple[tuple[str, ...], ...]
 
 
+class CircuitShown(Model):
+    """One circuit that can be drawn: the id of its line, and what it is of."""
+
+    id: str
+    label: str
+
+
 class BoughtShown(Model):
     """One kind of part: how many, what there is of it and what one costs, to be told in place, and how it is put in."""
 
@@ -118,6 +126,7 @@ class BenchShown(Model):
     cuts: TableShown
     parts: tuple[BoughtShown, ...]
     drawing: Drawing
+    circuits: tuple[CircuitShown, ...] = Field(description="Drives and level shifts that can be drawn, each a file")
     spreads: tuple[Panel, ...] = Field(description="Where lamps stand, and what could be laid out")
     cost: str
 
@@ -139,6 +148,7 @@ def bench_shown(design: Design) -> BenchShown:
         cuts=_table(CUTS_HEAD, cut_rows(cut_list(design, made))),
         parts=tuple(map(_bought, bought)),
         drawing=drawing(design, made),
+        circuits=tuple(CircuitShown(id=it.id, label=it.label) for it in schematics(design, made)),
         spreads=spread_panels(design),
         cost=cost_told(bought),
     )  # fmt: skip
@@ -240,13 +250,28 @@ def _detail(made: Wiring) -> str:
     return "Power stays off until all is in, and measured."
 
 
-def list_files(design: Design, what: ListName) -> dict[str, str]:
-    """Write a list as files: a table to open anywhere and one to read, or the drawing."""
+def list_files(design: Design, what: ListName, of: str | None = None) -> dict[str, str]:
+    """Write a list as files: a table to open anywhere and one to read, or the drawing.
+
+    Args:
+        design: the plan worked out.
+        what: which list.
+        of: of the schematics only the one of this line; all where left out.
+    Raises:
+        OutOfRange: no circuit stands on that line.
+    """
     made, title = wiring(design, netlist(design)), design.plan.title
     if what == "bringup":
         return bring_up_files(design)
     if what == "spice":
         return {"circuits.cir": spice_deck(design, made.circuit).text}
+    if what == "schematics":
+        found = {it.id: it for it in schematics(design, made)}
+        if of is not None and of not in found:
+            raise OutOfRange(
+                field="of", given=of[:90], allowed="one of " + (", ".join(found)[:600] or "none: nothing is driven yet")
+            )
+        return {f"circuit-{name}.svg": it.draw() for name, it in found.items() if of in (None, name)}
     if what == "drawing":
         return {"drawing.svg": as_svg(drawing(design, made), f"{title}: drawing")}
     head, rows, named = {

@@ -23,7 +23,7 @@ from oddlamp.sheets.charts import Axis, Band, ChartPicture, Dot, Lane, Mark, Tic
 from oddlamp.sheets.layouts import layout_of
 from oddlamp.sheets.models import Choice, Entry, Option, Panel
 
-DRAWN_MOST: Final = 200
+DRAWN_MOST: Final = 60
 OFFERED_MOST: Final = 6
 LAMPS_MOST: Final = 500
 COMES: Final = (

@@ -15,8 +15,9 @@ from oddlamp.core.bench.wiring import wiring
 from oddlamp.core.design.design import Design
 from oddlamp.core.design.walk import design_values
 from oddlamp.core.errors import OutOfRange
+from oddlamp.core.parts.models import BoardPart
 from oddlamp.core.plan.bench import Checked
-from oddlamp.core.plan.document import edit_plan, load_plan
+from oddlamp.core.plan.document import Document, edit_plan, load_plan
 from oddlamp.core.resolve.resolve import resolve
 from oddlamp.sheets.bringup import all_steps, bring_up_files, bring_up_shown, measured_read
 from tests.builders import CLEAR, plan_with
@@ -191,3 +192,46 @@ def test_nothing_has_no_steps_and_a_module_alone_has_its_own() -> None:
     assert bring_up_shown(design).steps == ()
     alone = resolve(load_plan(start_data("16-module-alone")["plan"]), CATALOG)
     assert {it.kind for it in bring_up_shown(alone).steps} >= {"measure", "look", "wait"}
+
+
+def taken_after(patches: list[Document], step_id: str, text: str) -> Design:
+    """Measure a step and press what takes it into the plan."""
+    design = resolve(plan_with(*patches), CATALOG)
+    read = measured_read(design, "mock_up", step_id, text, NOW)
+    assert read.patch is not None
+    kept = resolve(edit_plan(design.plan, read.patch), CATALOG)
+    (step,) = [it for it in bring_up_shown(kept, looked_at=step_id).steps if it.id == step_id]
+    assert step.take is not None
+    return resolve(edit_plan(kept.plan, step.take), CATALOG)
+
+
+def test_a_clock_timed_against_a_watch_is_the_boards_clock() -> None:
+    """A minute by a clock that takes 60.9 s is 60 / 60.9 of what it is said to be; what a thumb is off is its spread."""
+    before = resolve(plan_with(), CATALOG).nodes["board"].part
+    after = taken_after([], "clock.board", "60.9").nodes["board"].part
+    assert isinstance(before, BoardPart)
+    assert isinstance(after, BoardPart)
+    assert before.clock_hz is not None
+    assert after.clock_hz is not None
+    assert after.clock_hz.value == pytest.approx(before.clock_hz.value * 60 / 60.9, rel=1e-3)
+    assert after.clock_hz.high / after.clock_hz.value == pytest.approx(1 + 0.4 / 60.9, rel=1e-3)
+
+
+@pytest.mark.parametrize("lost", ["0.3", "1.1"])
+def test_what_a_chain_loses_is_taken_as_the_ohms_of_its_rails(lost: str) -> None:
+    """Taken into the plan, the chain loses what was measured: its rails were better or worse than told."""
+    chain = {"lamps": {"chain": {"kind": "pixels-one-wire", "label": "Chain", "host": "board", "layout": {"runs": "60"}}}}
+    after = taken_after([chain], "lost.chain", lost)
+    assert after.strips["chain"].lost.known == pytest.approx(float(lost), rel=0.06)
+    (step,) = [it for it in bring_up_shown(after).steps if it.id == "lost.chain"]
+    assert step.verdict == "within"
+
+
+def test_the_final_build_begins_with_what_changes() -> None:
+    design = resolve(plan_with(), CATALOG)
+    final = bring_up_shown(design, "final").steps
+    assert [it.id.split(".")[0] for it in final[:3]] == ["fixed"] * 3
+    told = " ".join(it.title for it in final if it.id.startswith("fixed."))
+    assert "socket" in told
+    assert "connector" in told
+    assert not [it for it in bring_up_shown(design, "mock_up").steps if it.id.startswith("fixed.")]

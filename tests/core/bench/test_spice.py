@@ -69,3 +69,21 @@ def test_a_plan_of_nothing_is_a_deck_too(tmp_path: Path) -> None:
     deck = spice_deck(resolve(load_plan(nothing), CATALOG), netlist(resolve(load_plan(nothing), CATALOG)))
     assert deck.asked == ()
     assert run(tmp_path, deck) == {}
+
+
+@pytest.mark.parametrize("school", ["divider", "clamp", "mosfet", "diode"])
+@pytest.mark.parametrize("way", ["a_to_b", "b_to_a"])
+def test_every_shift_of_resistors_and_diodes_is_in_it(school: str, way: str, tmp_path: Path) -> None:
+    design = resolve(plan_with({"signals": {f"serial.{way}": {"shift": {"school": school, "values": None}}}}), CATALOG)
+    (level,) = [it for it in design.levels if it.id == f"serial.{way}"]
+    deck = spice_deck(design, netlist(design))
+    assert level.received.id in {it.value_id for it in deck.asked}
+    assert agrees(tmp_path, design) == len(deck.asked)
+
+
+def test_what_a_pin_gives_a_base_is_in_it(tmp_path: Path) -> None:
+    design = resolve(plan_with({"lamps": {"lamp": {"rail": "five", "drive": {"school": "npn"}}}}), CATALOG)
+    switch = design.lamps["lamp"].channels[0].switch
+    assert switch is not None
+    assert switch.pin.id in {it.value_id for it in spice_deck(design, netlist(design)).asked}
+    assert agrees(tmp_path, design) >= 2

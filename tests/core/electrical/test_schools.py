@@ -49,7 +49,15 @@ def test_a_clamp_must_take_what_the_resistor_lets_through() -> None:
     assert it.received.value == pytest.approx(3.9)
 
 
-@pytest.mark.parametrize("school", ["mosfet", "gate", "diode"])
+def test_a_diode_holds_the_line_a_drop_over_what_is_sent_and_at_the_receivers_own_supply_where_that_is_less() -> None:
+    """3.3 V + 0.6 V upwards, however far the pull-up would go; downwards the diode leads nothing (Kirchhoff's laws)."""
+    up, down = crossing("diode", way="a_to_b"), crossing("diode")
+    assert up.received.value == pytest.approx(3.9)
+    assert (up.received.low, up.received.high) == (pytest.approx(up.sent.low + 0.5), pytest.approx(up.sent.high + 0.75))
+    assert down.received.value == pytest.approx(3.3)
+
+
+@pytest.mark.parametrize("school", ["mosfet", "gate"])
 def test_pulled_and_driven_lines_reach_the_receivers_own_supply(school: str) -> None:
     assert crossing(school).received.value == pytest.approx(3.3)
     assert crossing(school, way="a_to_b").received.value == pytest.approx(5.0)

@@ -37,6 +37,7 @@ export type BoardsCompared = Schemas["BoardsCompared"];
 export type Trial = Schemas["Trial"];
 export type ProgramShown = Schemas["ProgramShown"];
 export type BenchShown = Schemas["BenchShown"];
+export type CircuitShown = Schemas["CircuitShown"];
 export type BoughtShown = Schemas["BoughtShown"];
 export type BringUpShown = Schemas["BringUpShown"];
 export type StepShown = Schemas["StepShown"];

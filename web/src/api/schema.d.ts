@@ -1560,6 +1560,11 @@ export interface components {
          * @description The wiring of a plan.
          */
         BenchShown: {
+            /**
+             * Circuits
+             * @description Drives and level shifts that can be drawn, each a file
+             */
+            circuits: components["schemas"]["CircuitShown"][];
             /** Colours */
             colours: string[];
             /** Cost */
@@ -1898,6 +1903,16 @@ export interface components {
              * @enum {string}
              */
             origin: "own" | "measured" | "part" | "proposed" | "computed";
+        };
+        /**
+         * CircuitShown
+         * @description One circuit that can be drawn: the id of its line, and what it is of.
+         */
+        CircuitShown: {
+            /** Id */
+            id: string;
+            /** Label */
+            label: string;
         };
         /**
          * Clearing
@@ -5256,8 +5271,10 @@ export interface operations {
         parameters: {
             query?: {
                 /** @description Which list, or the drawing */
-                what?: "wiring" | "cut" | "parts" | "bringup" | "drawing" | "spice";
+                what?: "wiring" | "cut" | "parts" | "bringup" | "drawing" | "spice" | "schematics";
                 revision?: number | null;
+                /** @description Of the schematics: the line whose circuit it is */
+                of?: string | null;
                 /** @description As Markdown, and not comma-separated */
                 is_to_read?: boolean;
             };

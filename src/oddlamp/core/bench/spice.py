@@ -10,13 +10,15 @@ from typing import Final, NamedTuple
 
 from oddlamp.core.bench.circuit import FIRST, SECOND, Circuit, Piece, Tap
 from oddlamp.core.design.design import Design
-from oddlamp.core.design.lamps import ChannelDesign, LampDesign
+from oddlamp.core.design.lamps import ChannelDesign, LampDesign, SwitchDesign
 from oddlamp.core.design.lines import LevelDesign
+from oddlamp.core.design.supplies import NodeDesign
+from oddlamp.core.resolve.carry import CLAMP_V
 
 LEAST_OHM: Final = 1e-6
 LEAST_A: Final = 1e-20
 KEPT: Final = re.compile(r"[^ -~]|[$;\\]")
-TWO_RESISTORS: Final = "divider"
+OPEN_OHM: Final = 1e9
 
 
 class Asked(NamedTuple):
@@ -35,7 +37,7 @@ class Deck(NamedTuple):
 
 
 def spice_deck(design: Design, circuit: Circuit) -> Deck:
-    """Write every lamp drive and every divider of a design.
+    """Write every lamp drive and level shift of a design that resistors and diodes make.
 
     Source: the diode equation as SPICE has it, at 300 K; pins, switches and sources by their resistance.
     """
@@ -47,8 +49,14 @@ def spice_deck(design: Design, circuit: Circuit) -> Deck:
             if lines:
                 body += [f"* {_plain(lamp.label)}, {_plain(channel.id)}: the current of one of {channel.in_parallel}", *lines, ""]
                 asked.append(Asked(f"i(vm{len(asked)})", channel.curve.id, True))
+        switches = {it.pin.id: it for it in (lamp.switch, *(it.switch for it in lamp.channels)) if it is not None}
+        for switch in switches.values():
+            lines = list(_based(switch, design.nodes[lamp.host], len(asked)))
+            if lines:
+                body += [f"* {_plain(lamp.label)}: what its pin gives the base", *lines, ""]
+                asked.append(Asked(f"i(vm{len(asked)})", switch.pin.id, True))
     for level in design.levels:
-        lines = list(_divided(circuit, level, len(asked)))
+        lines = list(_shifted(circuit, level, len(asked)))
         if lines:
             body += [f"* {_plain(level.line.name)}: held high", *lines, ""]
             asked.append(Asked(f"v(far{len(asked)})", level.received.id, False))
@@ -110,20 +118,69 @@ def _channel(circuit: Circuit, lamp: LampDesign, channel: ChannelDesign, at: int
     yield f".model LED{at} D(IS={saturation_a:.6e} N={curve.ideality:.6g} RS={_ohm(curve.series_ohm)})"
 
 
+def _shifted(circuit: Circuit, level: LevelDesign, at: int) -> Iterator[str]:
+    """Yield a line with its sender high; a zener is left to the sheet, which knows its knee, and what has no parts to itself."""
+    if level.sent.value is None or level.received.value is None or level.pull is not None:
+        return
+    write = {"divider": _divided, "clamp": _clamped, "mosfet": _pulled, "diode": _pulled}.get(level.school.id)
+    if write is not None:
+        yield from write(circuit, level, at)
+
+
 def _divided(circuit: Circuit, level: LevelDesign, at: int) -> Iterator[str]:
-    """Yield a divider with its sender high; other schools are left to the sheet, which knows their knees."""
+    """Yield a divider."""
     upper, lower = (circuit.pieces.get(f"{level.id}.{it}") for it in ("upper", "lower"))
-    if (
-        level.school.id != TWO_RESISTORS
-        or upper is None
-        or lower is None
-        or level.sent.value is None
-        or level.received.value is None
-    ):
+    if upper is None or lower is None:
         return
     far = circuit.net_of.get(Tap(upper.id, SECOND))
-    if far is None or far != circuit.net_of.get(Tap(lower.id, FIRST)) or level.pull is not None:
+    if far is None or far != circuit.net_of.get(Tap(lower.id, FIRST)):
         return
     yield f"V{at} sent{at} 0 {level.sent.known:.6g}"
     yield f"R{at}_1 sent{at} far{at} {_ohm(upper.made or 0.0)}"
     yield f"R{at}_2 far{at} 0 {_ohm(lower.made or 0.0)}"
+
+
+def _clamped(circuit: Circuit, level: LevelDesign, at: int) -> Iterator[str]:
+    """Yield a resistor that leans on the diode inside the receiver, as the review reckons it: with one drop, whatever flows."""
+    series, rail = circuit.pieces.get(f"{level.id}.series"), level.receiver.logic
+    if series is None or rail is None or rail.value is None:
+        return
+    yield f"V{at} sent{at} 0 {level.sent.known:.6g}"
+    yield f"R{at}_1 sent{at} far{at} {_ohm(series.made or 0.0)}"
+    yield from _leads(f"{at}", f"far{at}", rail.known + CLAMP_V)
+
+
+def _pulled(circuit: Circuit, level: LevelDesign, at: int) -> Iterator[str]:
+    """Yield the pull-up of a MOSFET or diode shift: the MOSFET is off, the diode leads where the sender stands lower."""
+    name = "pull_up" if level.school.id == "diode" else "pull_high" if _goes_up(level) else "pull_low"
+    pull, rail = circuit.pieces.get(f"{level.id}.{name}"), level.receiver.logic
+    if pull is None or rail is None or rail.value is None:
+        return
+    yield f"V{at} rail{at} 0 {rail.known:.6g}"
+    yield f"R{at}_1 rail{at} far{at} {_ohm(pull.made or 0.0)}"
+    yield f"R{at}_2 far{at} 0 {OPEN_OHM:.6g} ; the input"
+    if level.school.id == "diode" and level.drop is not None:
+        yield from _leads(f"{at}", f"far{at}", level.sent.known + level.drop.known)
+
+
+def _goes_up(level: LevelDesign) -> bool:
+    low, high = level.sender.logic, level.receiver.logic
+    return low is not None and high is not None and low.value is not None and high.value is not None and low.value <= high.value
+
+
+def _leads(name: str, net: str, held_v: float) -> Iterator[str]:
+    """Yield a diode that has one drop whatever it carries: what is over some volts flows off."""
+    yield f"D{name}_K {net} held{name} SHARP{name}"
+    yield f"VK{name}_H held{name} 0 {held_v:.6g}"
+    yield f".model SHARP{name} D(IS=1e-12 N=0.01)"
+
+
+def _based(switch: SwitchDesign, host: NodeDesign, at: int) -> Iterator[str]:
+    """Yield what a pin gives the base of a switch: through its resistor, into a base that stands at what it is reckoned with."""
+    part, logic = switch.part, host.logic
+    if switch.base is None or logic is None or logic.value is None or switch.pin.value is None or part.base_emitter_v is None:
+        return
+    yield f"V{at} pin{at} 0 {logic.known:.6g}"
+    yield f"VM{at} pin{at} m{at} 0 ; its ammeter"
+    yield f"R{at}_1 m{at} base{at} {_ohm(switch.series.known)}"
+    yield f"VB{at} base{at} 0 {part.base_emitter_v.value:.6g}"

@@ -247,6 +247,7 @@ class Carrier:
                 goes_up=rail.value > drive.value,
             )
         drop = self._diode_drop()
+        level = self._held_by_sender(level, drop)
         sinks = ((rail.value - drop.known) / pull.known, (rail.most - drop.low) / pull.known)
         return Carried(
             level,
@@ -259,6 +260,20 @@ class Carrier:
             carried_a=sinks,
             carried_how=f"({si(rail.value, 'V')} − {drop.text}) / {pull.text}",
         )
+
+    def _held_by_sender(self, level: Level, drop: Value) -> Level:
+        """A diode towards a sender that drives its high holds the line no more than its drop above that."""
+        drive, volts = self.drive, level.voltage_v
+        held = Spread(
+            least=min(volts.least, drive.least + drop.low),
+            value=min(volts.value, drive.value + drop.known),
+            most=min(volts.most, drive.most + drop.high),
+        )
+        if held.value == volts.value:
+            return replace(level, voltage_v=held)
+        put_in = f"{si(drive.value, 'V')} + {drop.text} = {si(held.value, 'V')}, not {si(volts.value, 'V')}"
+        working = Working(formula="V = V_sent + V_diode: the diode leads the pull-up into the sender's high", substituted=put_in, source="horowitz-hill")  # fmt: skip
+        return Level(voltage_v=held, working=(*level.working, working))
 
     def _diode_drop(self) -> Value:
         usual, own = self.catalog.proposals["diode-drop"], self.values.diode_v
@@ -283,6 +298,8 @@ class Carrier:
                 least=min(volts.least, top), value=min(volts.value, self.rail.value + CLAMP_V), most=min(volts.most, top)
             )
             floats_v = min(floats_v, top)
+        if school == "diode" and carried.drop is not None:
+            volts = self._held_by_sender(Level(voltage_v=volts, working=()), carried.drop).voltage_v
         told = Working(
             formula="while nothing drives the line, the pull-up alone lifts it",
             substituted=f"up to {si(floats_v, 'V')}",

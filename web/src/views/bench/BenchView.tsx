@@ -8,6 +8,7 @@ import { Folded } from "../../ui/Folded";
 import { Mark } from "../../ui/Mark";
 import { PanelView } from "../sheet/PanelView";
 import { CircuitDrawing } from "./CircuitDrawing";
+import { CircuitList } from "./CircuitList";
 import { PartsList } from "./PartsList";
 import { TableList } from "./TableList";
 import { WireList } from "./WireList";
@@ -50,11 +51,13 @@ export default function BenchView() {
 				</div>
 			</div>
 			{bench.spreads.length > 0 && (
-				<section aria-label="Where lamps stand" className="max-w-4xl space-y-6 print:break-inside-avoid">
+				<div className="max-w-4xl space-y-6">
 					{bench.spreads.map((panel) => (
-						<PanelView key={panel.title} panel={panel} />
+						<div key={panel.title} className={panel.pictures?.length ? "break-inside-avoid" : "print:hidden"}>
+							<PanelView panel={panel} />
+						</div>
 					))}
-				</section>
+				</div>
 			)}
 			<section aria-label="Lists to take along" className="space-y-3">
 				<Folded isOpenAtFirst summary={`To cut, ${count(bench.cuts.rows)} pieces of wire`}>
@@ -63,6 +66,11 @@ export default function BenchView() {
 				<Folded isOpenAtFirst summary={`Parts: ${bench.cost}`}>
 					<PartsList parts={bench.parts} />
 				</Folded>
+				{bench.circuits.length > 0 && (
+					<Folded summary={`Circuits, ${bench.circuits.length} of them, one drive or level shift each`}>
+						<CircuitList circuits={bench.circuits} />
+					</Folded>
+				)}
 				<Taking />
 			</section>
 		</article>
