@@ -111,9 +111,7 @@ def _suggested(
     verdict = judged(step, checked)
     if step.kind != "measure" or checked is None or checked.value is None or verdict is None or verdict.verdict == "within":
         return ()
-    if step.figure is not None and step.unit == "s":
-        return ("Its clock is off. Taken into the plan, every serial speed is judged by it.",)
-    return tuple(it.told for it in finder.suggestions(step, checked.value, values, steps))
+    return finder.told(step, checked.value, values, steps)
 
 
 def bring_up_shown(design: Design, now: Pass | None = None, looked_at: str | None = None) -> BringUpShown:

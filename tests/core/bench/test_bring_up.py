@@ -8,6 +8,7 @@ from typing import Any
 import pytest
 
 from oddlamp.catalog.load import demo_plan, start_data
+from oddlamp.core.bench.faults import Finder
 from oddlamp.core.bench.judge import OPEN_OHM, judged, read_measured
 from oddlamp.core.bench.netlist import netlist
 from oddlamp.core.bench.step import PHASES, Step
@@ -235,3 +236,28 @@ def test_the_final_build_begins_with_what_changes() -> None:
     assert "socket" in told
     assert "connector" in told
     assert not [it for it in bring_up_shown(design, "mock_up").steps if it.id.startswith("fixed.")]
+
+
+def off_values(step: Step) -> list[float]:
+    """Values that are off on either side, as a meter may show them."""
+    least, most = step.slack
+    low = [least * 0.7 - 0.5, 0.0, -5.0] if step.unit == "V" else [least * 0.7, 0.0]
+    return [it for it in (*low, most * 1.4 + 0.5) if not least <= it <= most and (it >= 0 or step.unit == "V") and it < 1e6]
+
+
+@pytest.mark.parametrize("name", shipped())
+def test_every_value_that_is_off_says_what_it_may_be(name: str) -> None:
+    """Grounds, shorts, rails, currents, chains and clocks too, which no line's circuit tells of."""
+    design = resolve(load_plan(shipped()[name]), CATALOG)
+    steps, made = all_steps(design, "mock_up")
+    finder, silent, seen = Finder(design, made), [], set[str]()
+    for step in (it for it in steps if it.kind == "measure"):
+        for value in off_values(step):
+            kind = step.id.partition(".")[0]
+            if not finder.told(step, value, {}, steps):
+                silent.append((kind, value > step.slack[1]))
+            seen.add(kind)
+    assert {kind for kind, _ in silent} <= {"idle", "lit", "drop", "fed", "joined", "pressed", "let_go", "up", "down", "dark"}, (
+        silent
+    )
+    assert {"ground", "short"} <= seen

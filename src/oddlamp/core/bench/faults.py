@@ -10,6 +10,7 @@ from oddlamp.core.bench.devices import Fault
 from oddlamp.core.bench.judge import OPEN_OHM
 from oddlamp.core.bench.model import Model
 from oddlamp.core.bench.step import Step
+from oddlamp.core.bench.usual import usual
 from oddlamp.core.bench.wiring import Wiring, told_pin
 from oddlamp.core.design.design import Design
 
@@ -20,6 +21,9 @@ NEAR_RATIO: Final = 0.12
 NEAR_V: Final = 0.12
 NEAR_OHM: Final = 1.0
 AGAINST: Final = 0.02  # left of a fault's odds where an earlier step speaks against it
+
+
+WITHOUT_LINE: Final = ("ohms", "fed")
 
 
 @dataclass(frozen=True, slots=True)
@@ -74,6 +78,8 @@ class Finder:
             At most three classes; faults that show the same at this step are one.
         """
         line = self.model.line_of(step)
+        if not line and step.id.partition(".")[0] not in WITHOUT_LINE:
+            return ()
         before = [it for it in steps if it.id in found and it.id != step.id and self.model.line_of(it) == line and line]
         ranked: list[tuple[float, float, Fault]] = []
         least, most = step.slack
@@ -89,6 +95,11 @@ class Finder:
             if weight > 1e-6:
                 ranked.append((weight, shows, fault))
         return _classes(step.unit, ranked)
+
+    def told(self, step: Step, value: float, found: Mapping[str, float], steps: tuple[Step, ...]) -> tuple[str, ...]:
+        """Say what may be wrong: what the circuit shows, else what such a value usually is."""
+        shown = tuple(it.told for it in self.suggestions(step, value, found, steps))
+        return shown or usual(step, value)
 
     @staticmethod
     def _fits(step: Step, value: float, shows: float) -> float:
