@@ -64,14 +64,8 @@ ANY: Final = {
         "it is another one than told: read its bands again",
         "it was measured in its place: what hangs beside it counts too",
     ),
-    "joined": (
-        "a joint or a contact on the way resists: press on it and look again",
-        "the probes are at other pins than told",
-    ),
-    "fed": (
-        "a contact on its way resists, or its rail is not what it was: measure that again",
-        "it is fed from another rail",
-    ),
+    "joined": ("a joint or a contact on the way resists: press on it and look again", "the probes are at other pins than told"),
+    "fed": ("a contact on its way resists, or its rail is not what it was: measure that again", "it is fed from another rail"),
 }
 NONE_ALONE: Final = (
     "no one usual fault shows just that: go back over the steps before, two things may be wrong at once",
