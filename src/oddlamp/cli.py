@@ -64,12 +64,23 @@ def serve(
     port: Annotated[int, typer.Option(min=1, max=65_535, help="Port on this machine")] = 8080,
     parts: Annotated[Path, typer.Option(help="The folder of part files, such as a copy of your own")] = DATA,
     lan: Annotated[bool, typer.Option("--lan", help="Open to the local network too, with a token")] = False,
+    serial_port: Annotated[
+        list[str] | None, typer.Option(help="A port the console may open that is in no list; more than once")
+    ] = None,
+    serial_for_lan: Annotated[bool, typer.Option("--serial-for-lan", help="Let the local network open real ports too")] = False,
 ) -> None:
     """Serve the screens: on this machine only, or with --lan to a phone at the bench as well."""
     from oddlamp import serving  # only the server needs it, and it takes a while to load
 
     try:
-        serving.start(database or own_file(), port=port, parts=parts, lan_hosts=own_addresses() if lan else None)
+        serving.start(
+            database or own_file(),
+            port=port,
+            parts=parts,
+            lan_hosts=own_addresses() if lan else None,
+            serial_ports=serial_port or (),
+            serial_for_lan=serial_for_lan,
+        )
     except serving.StartRefused as error:
         tell(str(error), err=True)
         raise typer.Exit(2) from None

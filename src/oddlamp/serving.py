@@ -7,7 +7,7 @@ import socket
 import sys
 from collections.abc import Sequence
 from pathlib import Path
-from typing import Final
+from typing import Any, Final
 
 import segno
 import typer
@@ -21,6 +21,7 @@ from oddlamp.core.errors import FileDamaged
 from oddlamp.store.database import DAMAGED, CannotOpen, DatabaseTooNew, NotOurs
 
 REQUEST_WAIT_S: Final = 30
+MESSAGE_MOST: Final = 65_536  # bytes, of one message of a console
 
 
 class StartRefused(Exception):
@@ -45,6 +46,11 @@ class Patient(H11Protocol):
                 self._wait()
         else:
             self._end()
+
+    def handle_websocket_upgrade(self, event: Any) -> None:
+        """A conversation goes on for as long as both want."""
+        self._end()
+        super().handle_websocket_upgrade(event)
 
     def connection_lost(self, exc: Exception | None) -> None:
         """Nothing more to wait for."""
@@ -73,7 +79,15 @@ class Server(uvicorn.Server):
                 typer.echo(line)
 
 
-def start(database: Path, *, port: int, parts: Path, lan_hosts: Sequence[str] | None = None) -> None:
+def start(
+    database: Path,
+    *,
+    port: int,
+    parts: Path,
+    lan_hosts: Sequence[str] | None = None,
+    serial_ports: Sequence[str] = (),
+    serial_for_lan: bool = False,
+) -> None:
     """Serve until stopped.
 
     Args:
@@ -81,13 +95,15 @@ def start(database: Path, *, port: int, parts: Path, lan_hosts: Sequence[str] | 
         port: on this machine.
         parts: the folder of part files.
         lan_hosts: this machine's addresses on the local network, where it is to be open to it.
+        serial_ports: ports of this machine that its own list does not tell of.
+        serial_for_lan: whether the local network may open real ports too.
     Raises:
         StartRefused: the file, the parts or the port cannot be used.
     """
     lan = None if lan_hosts is None else Lan(lan_hosts, port)
     listener = _listen("127.0.0.1" if lan is None else "0.0.0.0", port)
     try:
-        app = create_app(_usable(database), parts=parts, lan=lan)
+        app = create_app(_usable(database), parts=parts, lan=lan, serial_ports=serial_ports, serial_for_lan=serial_for_lan)
     except DatabaseTooNew as error:
         raise StartRefused(f"{error}. It is left as it is: start the newer Odd Lamp, or give another --database.") from None
     except NotOurs as error:
@@ -103,7 +119,14 @@ def start(database: Path, *, port: int, parts: Path, lan_hosts: Sequence[str] | 
     calm_collector()
     server = Server(
         uvicorn.Config(
-            app, http=Patient, ws="none", log_level="error", proxy_headers=False, limit_concurrency=200, timeout_keep_alive=5
+            app,
+            http=Patient,
+            ws="wsproto",
+            ws_max_size=MESSAGE_MOST,
+            log_level="error",
+            proxy_headers=False,
+            limit_concurrency=200,
+            timeout_keep_alive=5,
         )
     )
     server.lines = (

@@ -2,7 +2,7 @@
 
 import shutil
 import tempfile
-from collections.abc import AsyncIterator
+from collections.abc import AsyncIterator, Sequence
 from contextlib import asynccontextmanager
 from pathlib import Path
 from typing import Any, Final
@@ -14,7 +14,7 @@ from starlette.background import BackgroundTask
 from starlette.middleware.trustedhost import TrustedHostMiddleware
 
 from oddlamp import __version__
-from oddlamp.api import bench, composing, programs, projects, rehearsals
+from oddlamp.api import bench, composing, modules, programs, projects, rehearsals
 from oddlamp.api import lan as ways_in
 from oddlamp.api.guards import Guards
 from oddlamp.api.lan import Lan
@@ -30,13 +30,22 @@ from oddlamp.store.projects import ProjectStore
 STATIC: Final = Path(__file__).parent / "static"
 
 
-def create_app(database: Path | None = None, *, parts: Path = DATA, lan: Lan | None = None) -> FastAPI:
+def create_app(
+    database: Path | None = None,
+    *,
+    parts: Path = DATA,
+    lan: Lan | None = None,
+    serial_ports: Sequence[str] = (),
+    serial_for_lan: bool = False,
+) -> FastAPI:
     """Make the server.
 
     Args:
         database: the file to keep projects in; None only to read the API's description.
         parts: the folder of part files.
         lan: the way in from the local network, where it is open to it.
+        serial_ports: ports of this machine that its own list does not tell of.
+        serial_for_lan: whether the local network may open real ports too.
     Raises:
         DatabaseTooNew: a later version wrote the file.
         CannotOpen, NotOurs, FileDamaged: the file is no database that can be used.
@@ -64,6 +73,10 @@ def create_app(database: Path | None = None, *, parts: Path = DATA, lan: Lan | N
     add_problem_handlers(app)
     app.include_router(composing.router)  # before what takes any name for a project's
     app.include_router(bench.router)
+    app.include_router(modules.router)
+    app.state.consoles = {}  # who talks, and to which port
+    app.state.serial_ports = tuple(serial_ports)
+    app.state.serial_for_lan = serial_for_lan
     app.include_router(programs.router)
     app.include_router(projects.router)
     app.include_router(rehearsals.router)

@@ -7,7 +7,7 @@ import re
 from typing import Final
 
 from starlette.datastructures import Headers, MutableHeaders
-from starlette.requests import Request
+from starlette.requests import HTTPConnection, Request
 from starlette.responses import RedirectResponse, Response
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
@@ -35,6 +35,12 @@ class Guards:
 
     async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
         """Guard one request."""
+        if scope["type"] == "websocket":
+            if self._may_talk(scope):
+                await self.app(scope, receive, send)
+            else:
+                await send({"type": "websocket.close", "code": 1008})
+            return
         if scope["type"] != "http":
             await self.app(scope, receive, send)
             return
@@ -71,6 +77,17 @@ class Guards:
             await send(message)
 
         await self.app(scope, once, with_policy)
+
+    def _may_talk(self, scope: Scope) -> bool:
+        """Tell whether a conversation may begin: from our own page alone, and by a neighbour only with the token."""
+        headers = Headers(scope=scope)
+        origin, host = headers.get("origin"), headers.get("host", "")
+        if origin is None or origin.partition("//")[2] != host:
+            return False
+        if self.lan is None or is_here(scope):
+            return True
+        cookie = HTTPConnection(scope).cookies.get(COOKIE, "")
+        return hmac.compare_digest(cookie.encode(), self.lan.token.encode())
 
     def _stranger(self, scope: Scope) -> Response | None:
         """Answer a neighbour: with the cookie it may pass, with the token in the address it gets the cookie."""

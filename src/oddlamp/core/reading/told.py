@@ -192,6 +192,11 @@ def _parting(ties: Sequence[Fit]) -> str:
 # What lines mean
 
 
+def exchange_means(speaker: Speaker, it: Exchange) -> tuple[Meant, ...]:
+    """Say what each line of one exchange means."""
+    return tuple(_meant(speaker, (it,)))
+
+
 def _meant(speaker: Speaker | None, exchanges: Sequence[Exchange]) -> Iterator[Meant]:
     for it in exchanges:
         if it.said is not None:
