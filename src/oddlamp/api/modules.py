@@ -23,6 +23,7 @@ from oddlamp.core.modules.script import Step
 from oddlamp.core.modules.stand_in import StandIn
 from oddlamp.core.parts.dialect import Dialect
 from oddlamp.core.reading.replies import Speaker
+from oddlamp.core.reading.rhythm import matched, means_of
 from oddlamp.core.reading.text import Line
 from oddlamp.core.reading.told import Exchange, exchange_means
 from oddlamp.sheets.atmodule import AtModule, at_module
@@ -56,6 +57,28 @@ def read_log(shop: Shop, project_id: str, node: str, given: Kept) -> ReadBack:
     """Read back what a terminal kept."""
     design = shop.worked_out(project_id, shop.store.head(project_id)).design
     return read_back_at(design, node, given.text.encode("utf-8", "replace"), given.heard_bd)
+
+
+class Tapped(Model):
+    """A rhythm: when it was tapped, s."""
+
+    taps_s: Annotated[tuple[float, ...], Field(max_length=60)]
+
+
+class TappedRead(Model):
+    """What a rhythm says."""
+
+    text: str
+    turns_s: tuple[float, ...] = ()
+
+
+@router.post("/blink")
+def read_blink(shop: Shop, project_id: str, node: str, given: Tapped) -> TappedRead:
+    """Tell which blink was tapped."""
+    blinks = at_module(shop.worked_out(project_id, shop.store.head(project_id)).design, node).blinks
+    found = matched(given.taps_s, [it.turns_s for it in blinks])
+    told = means_of(found, {it.turns_s: it.means for it in blinks})
+    return TappedRead(text=told, turns_s=found[0].turns_s if found else ())
 
 
 class PortShown(Model):

@@ -14,6 +14,7 @@ from oddlamp.core.parts.dialect import Blink, Dialect
 from oddlamp.core.parts.models import ModulePart
 from oddlamp.sheets.readback import script_of
 
+FIRST: Final = "-"  # stands for the first module there is
 PACKET_BYTES: Final = 20  # ATT_MTU 23 less 3 of its head; Core Specification, volume 3, part F, 3.2.8
 MODES: Final = {"setup": "set-up mode", "waiting": "waiting: nobody is linked", "linked": "linked"}
 NEXT: Final = {
@@ -59,6 +60,13 @@ class Believed(Model):
     text: str
 
 
+class Other(Model):
+    """A module of the plan."""
+
+    id: str
+    label: str
+
+
 class VersionAt(Model):
     """A version of the family that can be talked to as a stand-in."""
 
@@ -69,6 +77,8 @@ class VersionAt(Model):
 class AtModule(Model):
     """All of it."""
 
+    node: str
+    others: tuple["Other", ...] = Field(description="Every module of the plan, itself among them")
     label: str
     family: str
     sentence: str
@@ -90,15 +100,21 @@ def at_module(design: Design, node_id: str) -> AtModule:
     Raises:
         OutOfRange: no module of a known family.
     """
+    others = tuple(Other(id=name, label=it.label) for name, it in design.nodes.items() if dialect_of(design, it) is not None)
+    if node_id == FIRST and others:
+        node_id = others[0].id
     node = design.nodes.get(node_id)
     dialect = dialect_of(design, node) if node is not None else None
     if node is None or dialect is None or not isinstance(node.part, ModulePart):
-        known = [name for name, it in design.nodes.items() if dialect_of(design, it) is not None]
-        raise OutOfRange(field="node", given=node_id, allowed="one of " + (", ".join(known) or "none: there is no module"))
+        raise OutOfRange(
+            field="node", given=node_id, allowed="one of " + (", ".join(it.id for it in others) or "none: there is no module")
+        )
     goal = wanted_of_module(design, node, node.part).goal
     steps = tuple(map(_step, script_of(design, node, dialect)))
     told = f", PIN {goal.pin}" if goal.pin else ""
     return AtModule(
+        node=node_id,
+        others=others,
         label=node.label,
         family=inner(dialect.label),
         sentence=f"{len(steps)} steps make it {goal.name}, {si(goal.speed_bd, 'Bd')}{told}." if steps else f"{node.label} is set up without commands on its wire.",

@@ -552,6 +552,86 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/projects/{project_id}/module/{node}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Show At Module
+         * @description Show what there is to know at a module: its steps, its blinks, its frames, and what it is believed to be.
+         */
+        get: operations["show_at_module_api_projects__project_id__module__node__get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{project_id}/module/{node}/blink": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Read Blink
+         * @description Tell which blink was tapped.
+         */
+        post: operations["read_blink_api_projects__project_id__module__node__blink_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{project_id}/module/{node}/ports": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Ports
+         * @description List the real ports of this machine; none is opened.
+         */
+        get: operations["list_ports_api_projects__project_id__module__node__ports_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{project_id}/module/{node}/read-back": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Read Log
+         * @description Read back what a terminal kept.
+         */
+        post: operations["read_log_api_projects__project_id__module__node__read_back_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/projects/{project_id}/numbers": {
         parameters: {
             query?: never;
@@ -1459,6 +1539,53 @@ export interface components {
             wishes?: ("switch" | "level" | "colour" | "steps" | "modes" | "text" | "score" | "back" | "answers")[] | null;
         };
         /**
+         * AtModule
+         * @description All of it.
+         */
+        AtModule: {
+            believed: components["schemas"]["Believed"];
+            /** Blinks */
+            blinks: components["schemas"]["BlinkAt"][];
+            /** Detail */
+            detail: string;
+            /**
+             * Ending
+             * @enum {string}
+             */
+            ending: "none" | "cr-lf";
+            /** Family */
+            family: string;
+            /** Frames */
+            frames: components["schemas"]["FrameAt"][];
+            /** Has Key */
+            has_key: boolean;
+            /** Label */
+            label: string;
+            /** Node */
+            node: string;
+            /**
+             * Others
+             * @description Every module of the plan, itself among them
+             */
+            others: components["schemas"]["Other"][];
+            /**
+             * Packet Bytes
+             * @description The most one packet carries, where it is BLE; unless more is agreed
+             */
+            packet_bytes: number | null;
+            /** Sentence */
+            sentence: string;
+            /**
+             * Speed Bd
+             * @description What a terminal is set to at first
+             */
+            speed_bd: number;
+            /** Steps */
+            steps: components["schemas"]["StepAt"][];
+            /** Versions */
+            versions: components["schemas"]["VersionAt"][];
+        };
+        /**
          * Attempt
          * @description A merge patch to look at without keeping it.
          */
@@ -1556,6 +1683,19 @@ export interface components {
             move: components["schemas"]["Move"];
         };
         /**
+         * Believed
+         * @description What a module is believed to be, by what was read or done last.
+         */
+        Believed: {
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "new" | "set" | "differs" | "unknown";
+            /** Text */
+            text: string;
+        };
+        /**
          * BenchShown
          * @description The wiring of a plan.
          */
@@ -1590,6 +1730,20 @@ export interface components {
             spreads: components["schemas"]["Panel"][];
             /** Wires */
             wires: components["schemas"]["WireShown"][];
+        };
+        /**
+         * BlinkAt
+         * @description A blink to look at: its rhythm, and what it says.
+         */
+        BlinkAt: {
+            /** Means */
+            means: string;
+            /** Next */
+            next: string;
+            /** Text */
+            text: string;
+            /** Turns S */
+            turns_s: number[];
         };
         /**
          * BlinkShown
@@ -2185,6 +2339,23 @@ export interface components {
             wide: number;
         };
         /**
+         * FrameAt
+         * @description A command of raw bytes, each with its example in hex and decimal, and what its bytes are.
+         */
+        FrameAt: {
+            /** Decimal */
+            decimal: string;
+            /** Hex */
+            hex: string;
+            /** Label */
+            label: string;
+            /** Pieces */
+            pieces: [
+                string,
+                string
+            ][];
+        };
+        /**
          * GoneShown
          * @description A wire that was made, and is in no plan any more.
          */
@@ -2265,6 +2436,19 @@ export interface components {
             sentence: string;
             /** Starts S */
             starts_s: number;
+        };
+        /**
+         * Kept
+         * @description A log to read: as text, or bytes in hex.
+         */
+        Kept: {
+            /** Heard Bd */
+            heard_bd?: number | null;
+            /**
+             * Text
+             * @default
+             */
+            text: string;
         };
         /**
          * Key
@@ -2391,6 +2575,25 @@ export interface components {
             segments: components["schemas"]["Segment"][];
             /** Stages */
             stages: components["schemas"]["Stage"][];
+        };
+        /**
+         * LineShown
+         * @description One line of a log: who said it, and what it means.
+         */
+        LineShown: {
+            /** Is Known */
+            is_known: boolean;
+            /** Means */
+            means: string;
+            /** Number */
+            number: number;
+            /**
+             * Side
+             * @enum {string}
+             */
+            side: "you" | "module";
+            /** Text */
+            text: string;
         };
         /**
          * Load
@@ -2717,6 +2920,16 @@ export interface components {
             };
             /** State */
             state?: ("clear" | "look" | "stop" | "unknown") | null;
+        };
+        /**
+         * Other
+         * @description A module of the plan.
+         */
+        Other: {
+            /** Id */
+            id: string;
+            /** Label */
+            label: string;
         };
         /**
          * OutlinePicture
@@ -3068,6 +3281,29 @@ export interface components {
             tries: components["schemas"]["Tried"][];
         };
         /**
+         * PortShown
+         * @description A real port of the machine it runs on.
+         */
+        PortShown: {
+            /** Label */
+            label: string;
+            /** Name */
+            name: string;
+        };
+        /**
+         * PortsShown
+         * @description What can be talked to.
+         */
+        PortsShown: {
+            /**
+             * Is Allowed
+             * @description Whether the one who asks may open real ports: not from the local network, unless started so
+             */
+            is_allowed: boolean;
+            /** Ports */
+            ports: components["schemas"]["PortShown"][];
+        };
+        /**
          * Preview
          * @description The light of one lamp over some seconds.
          */
@@ -3249,6 +3485,60 @@ export interface components {
              * @enum {string}
              */
             state: "clear" | "look" | "stop" | "unknown";
+        };
+        /**
+         * ReadBack
+         * @description What was read: one sentence, and what follows from it.
+         */
+        ReadBack: {
+            /**
+             * Causes
+             * @description Why nothing comes, the likeliest first, each with the test that tells
+             * @default []
+             */
+            causes: string[];
+            /** Detail */
+            detail: string;
+            /**
+             * Lines
+             * @default []
+             */
+            lines: components["schemas"]["LineShown"][];
+            /**
+             * More
+             * @description Lines that are not shown
+             * @default 0
+             */
+            more: number;
+            /** Sentence */
+            sentence: string;
+            /**
+             * Settings
+             * @default []
+             */
+            settings: components["schemas"]["SettingShown"][];
+            /**
+             * Speeds
+             * @default []
+             */
+            speeds: components["schemas"]["SpeedMade"][];
+            /**
+             * Steps
+             * @default []
+             */
+            steps: components["schemas"]["StepBeside"][];
+            /**
+             * Take
+             * @description Takes all that is sure and new into the plan
+             */
+            take?: {
+                [key: string]: unknown;
+            } | null;
+            /**
+             * Take Label
+             * @default
+             */
+            take_label: string;
         };
         /**
          * RegionShown
@@ -3590,6 +3880,29 @@ export interface components {
             rule?: string | null;
             /** Text */
             text: string;
+        };
+        /**
+         * SettingShown
+         * @description A setting as the log tells it. ``patch`` takes it into the plan; None where it is doubtful, or is there already.
+         */
+        SettingShown: {
+            /** Differs */
+            differs: boolean;
+            /** Is Sure */
+            is_sure: boolean;
+            /** Label */
+            label: string;
+            /** Patch */
+            patch?: {
+                [key: string]: unknown;
+            } | null;
+            /** Value */
+            value: string;
+            /**
+             * Wanted
+             * @description What the plan wants there; empty where it wants nothing
+             */
+            wanted: string;
         };
         /**
          * SetupShown
@@ -3988,6 +4301,20 @@ export interface components {
             to_s: number;
         };
         /**
+         * SpeedMade
+         * @description A speed that would have made the garbage.
+         */
+        SpeedMade: {
+            /** Because */
+            because: string;
+            /** Patch */
+            patch: {
+                [key: string]: unknown;
+            };
+            /** Text */
+            text: string;
+        };
+        /**
          * Stage
          * @description One knot of the line: its name, the one or two numbers that decide it, and its state.
          */
@@ -4088,6 +4415,41 @@ export interface components {
             };
             /** Step */
             step: number;
+        };
+        /**
+         * StepAt
+         * @description One step of the script. ``is_by_hand`` where only a hand can do it at a real module.
+         */
+        StepAt: {
+            /** Advice */
+            advice: string;
+            /** Answer */
+            answer: string;
+            /** Is By Hand */
+            is_by_hand: boolean;
+            /** Sent */
+            sent: string;
+            /** Text */
+            text: string;
+        };
+        /**
+         * StepBeside
+         * @description A step of the script beside the log.
+         */
+        StepBeside: {
+            /** Advice */
+            advice: string;
+            /** Heard */
+            heard: string;
+            /** Sent */
+            sent: string;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "done" | "differs" | "open";
+            /** Text */
+            text: string;
         };
         /**
          * StepShown
@@ -4304,6 +4666,27 @@ export interface components {
             there: number;
             /** What */
             what: string;
+        };
+        /**
+         * Tapped
+         * @description A rhythm: when it was tapped, s.
+         */
+        Tapped: {
+            /** Taps S */
+            taps_s: number[];
+        };
+        /**
+         * TappedRead
+         * @description What a rhythm says.
+         */
+        TappedRead: {
+            /** Text */
+            text: string;
+            /**
+             * Turns S
+             * @default []
+             */
+            turns_s: number[];
         };
         /**
          * Text
@@ -4569,6 +4952,16 @@ export interface components {
              * @default []
              */
             working: components["schemas"]["Working"][];
+        };
+        /**
+         * VersionAt
+         * @description A version of the family that can be talked to as a stand-in.
+         */
+        VersionAt: {
+            /** Id */
+            id: string;
+            /** Label */
+            label: string;
         };
         /**
          * WakingPicture
@@ -5732,6 +6125,144 @@ export interface operations {
                 };
                 content: {
                     "text/plain": string;
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    show_at_module_api_projects__project_id__module__node__get: {
+        parameters: {
+            query?: {
+                revision?: number | null;
+            };
+            header?: never;
+            path: {
+                project_id: string;
+                node: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AtModule"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    read_blink_api_projects__project_id__module__node__blink_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project_id: string;
+                node: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Tapped"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TappedRead"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    list_ports_api_projects__project_id__module__node__ports_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project_id: string;
+                node: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PortsShown"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    read_log_api_projects__project_id__module__node__read_back_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project_id: string;
+                node: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Kept"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReadBack"];
                 };
             };
             /** @description Validation Error */

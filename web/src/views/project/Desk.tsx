@@ -30,9 +30,10 @@ const VIEWS = new Map([
 	["program", () => import("../program/ProgramView")],
 	["bench", () => import("../bench/BenchView")],
 	["bring-up", () => import("../bringup/BringUpView")],
+	["module", () => import("../module/ModuleView")],
 ]);
 /** Views that need the whole width: what is to settle is told in them, and stands beside the plan. */
-const WHOLE = new Set(["bench", "bring-up"]);
+const WHOLE = new Set(["bench", "bring-up", "module"]);
 /** Views for the bench, on a phone beside the iron: there they have the screen to themselves. */
 const ALONE = new Set(["bring-up"]);
 const FOLD_FROM = 260; // more than a folded line gives back, so that what is read can stay where it is

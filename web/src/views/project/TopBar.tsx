@@ -5,7 +5,7 @@ import type { Action } from "../../keys";
 
 const WORD = "text-note text-soft hover:text-ink disabled:opacity-40 disabled:hover:text-soft";
 const CLOCK = new Intl.DateTimeFormat("en-GB", { hour: "2-digit", minute: "2-digit", second: "2-digit" });
-const VIEWS = ["plan", "rehearse", "program", "bench"];
+const VIEWS = ["plan", "rehearse", "module", "program", "bench"];
 /** Under which word of the bar a view that has none of its own belongs. */
 const OF: Record<string, string> = { "": "plan", "bring-up": "bench" };
 const ON_BAR = ["undo", "redo", "try", "history", "find", "shelf"];

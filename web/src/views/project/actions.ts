@@ -50,6 +50,13 @@ export function useActions(ways: Ways): Action[] {
 		{ id: "plan", label: "Plan", hint: "the line, its sheets and verdicts", run: () => ways.turn("") },
 		{ id: "rehearse", label: "Rehearse", hint: "over time, with troubles and takes", key: "r", run: () => ways.turn("rehearse") },
 		{ id: "program", label: "Program", hint: "to read, and to take away", key: "c", run: () => ways.turn("program") },
+		{
+			id: "module",
+			label: "At the module",
+			hint: "talk to it, and read back what it said",
+			key: "o",
+			run: () => ways.turn("module"),
+		},
 		{ id: "bench", label: "At the bench", hint: "wires to make, drawing, parts", key: "n", run: () => ways.turn("bench") },
 		{ id: "bring-up", label: "Bring it up", hint: "step by step, with a meter", key: "g", run: () => ways.turn("bring-up") },
 		{ id: "undo", label: "Undo", hint: kept.undo ?? "", key: "Ctrl+z", isOff: !kept.undo, run: undo },

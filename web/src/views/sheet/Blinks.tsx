@@ -1,5 +1,5 @@
-import { useEffect, useRef } from "react";
 import type { components } from "../../api/schema";
+import { MovingLight } from "../module/MovingLight";
 
 type Blink = components["schemas"]["BlinkShown"];
 const SPAN_S = 4;
@@ -13,7 +13,7 @@ export function Blinks({ blinks }: { blinks: readonly Blink[] }) {
 		<ul aria-label="What its LED shows" className="space-y-1 text-note">
 			{blinks.map((blink) => (
 				<li key={blink.means} className="grid grid-cols-[14px_1fr] items-center gap-x-3 sm:grid-cols-[14px_150px_1fr]">
-					<Lamp turns={blink.turns_s} />
+					<MovingLight turns={blink.turns_s} />
 					<span>{blink.means}</span>
 					<span className="col-start-2 flex flex-wrap items-center gap-x-3 sm:col-start-auto">
 						<Strip turns={blink.turns_s} />
@@ -25,34 +25,7 @@ export function Blinks({ blinks }: { blinks: readonly Blink[] }) {
 	);
 }
 
-function Lamp({ turns }: { turns: readonly number[] }) {
-	const dot = useRef<SVGCircleElement>(null);
-	useEffect(() => {
-		const still = matchMedia("(prefers-reduced-motion: reduce)").matches;
-		const whole = turns.reduce((sum, it) => sum + it, 0);
-		if (still || turns.length < 2 || !dot.current) return;
-		let past = 0;
-		const frames = turns.flatMap((turn, at) => {
-			const opacity = at % 2 ? 0 : 1;
-			const from = past / whole;
-			past += turn;
-			return [
-				{ opacity, offset: from },
-				{ opacity, offset: past / whole },
-			];
-		});
-		const moving = dot.current.animate(frames, { duration: whole * 1000, iterations: Number.POSITIVE_INFINITY });
-		return () => moving.cancel();
-	}, [turns]);
-	return (
-		<svg width={14} height={14} aria-hidden="true">
-			<circle cx={7} cy={7} r={5.5} fill="none" className="stroke-ink" strokeWidth="1.5" />
-			{turns.length > 0 && <circle ref={dot} cx={7} cy={7} r={4} className="fill-lamp" />}
-		</svg>
-	);
-}
-
-function Strip({ turns }: { turns: readonly number[] }) {
+export function Strip({ turns }: { turns: readonly number[] }) {
 	const lit: { from: number; to: number }[] = [];
 	for (let at = 0, from = 0; from < SPAN_S && turns.length; at++) {
 		const to = Math.min(SPAN_S, from + (turns[at % turns.length] ?? SPAN_S));
