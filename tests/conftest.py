@@ -7,7 +7,7 @@ import socket
 import subprocess
 import sys
 import time
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from contextlib import contextmanager
 from pathlib import Path
 
@@ -45,11 +45,18 @@ def limit_files(most_bytes: int) -> None:
 
 
 def start_server(
-    database: Path, *, file_limit: int | None = None, port: int | None = None, parts: Path | None = None, lan: bool = False
+    database: Path,
+    *,
+    file_limit: int | None = None,
+    port: int | None = None,
+    parts: Path | None = None,
+    lan: bool = False,
+    serial_ports: Sequence[str] = (),
 ) -> tuple[subprocess.Popen[bytes], str]:
     """Serve from a database in a process of its own; return it with its address once it answers."""
     port = port or free_port()
     command = [sys.executable, "-m", "oddlamp", "serve", "--database", str(database), "--port", str(port)]
+    command += [word for name in serial_ports for word in ("--serial-port", name)]
     process = subprocess.Popen(
         [*command, *(["--parts", str(parts)] if parts else []), *(["--lan"] if lan else [])],
         stdout=subprocess.PIPE,
@@ -71,9 +78,11 @@ def start_server(
 
 
 @contextmanager
-def running_server(database: Path, *, parts: Path | None = None, lan: bool = False) -> Iterator[str]:
+def running_server(
+    database: Path, *, parts: Path | None = None, lan: bool = False, serial_ports: Sequence[str] = ()
+) -> Iterator[str]:
     """Serve while the block runs, from another folder of parts if one is given; yield the address."""
-    process, address = start_server(database, parts=parts, lan=lan)
+    process, address = start_server(database, parts=parts, lan=lan, serial_ports=serial_ports)
     try:
         yield address
     finally:

@@ -26,7 +26,7 @@ from oddlamp.core.reading.replies import Speaker
 from oddlamp.core.reading.rhythm import matched, means_of
 from oddlamp.core.reading.text import Line
 from oddlamp.core.reading.told import Exchange, exchange_means
-from oddlamp.sheets.atmodule import AtModule, at_module
+from oddlamp.sheets.atmodule import AtModule, at_module, module_named
 from oddlamp.sheets.readback import ReadBack, read_back_at, script_of
 
 router = APIRouter(prefix="/api/projects/{project_id}/module/{node}")
@@ -56,7 +56,7 @@ def show_at_module(shop: Shop, project_id: str, node: str, revision: Annotated[R
 def read_log(shop: Shop, project_id: str, node: str, given: Kept) -> ReadBack:
     """Read back what a terminal kept."""
     design = shop.worked_out(project_id, shop.store.head(project_id)).design
-    return read_back_at(design, node, given.text.encode("utf-8", "replace"), given.heard_bd)
+    return read_back_at(design, module_named(design, node), given.text.encode("utf-8", "replace"), given.heard_bd)
 
 
 class Tapped(Model):
@@ -135,6 +135,7 @@ async def talk(socket: WebSocket, project_id: str, node: str) -> None:
         design = await asyncio.to_thread(
             lambda: state.workshop.worked_out(project_id, state.workshop.store.head(project_id)).design
         )
+        node = module_named(design, node)
         dialect = dialect_of(design, design.nodes[node]) if node in design.nodes else None
         if dialect is None:
             raise OutOfRange(field="node", given=node, allowed="a module")

@@ -94,6 +94,13 @@ class AtModule(Model):
     believed: Believed
 
 
+def module_named(design: Design, node_id: str) -> str:
+    """Return the id of a module: the first there is, where none is named."""
+    if node_id != FIRST:
+        return node_id
+    return next((name for name, it in design.nodes.items() if dialect_of(design, it) is not None), node_id)
+
+
 def at_module(design: Design, node_id: str) -> AtModule:
     """Show a module of a plan.
 
@@ -101,8 +108,7 @@ def at_module(design: Design, node_id: str) -> AtModule:
         OutOfRange: no module of a known family.
     """
     others = tuple(Other(id=name, label=it.label) for name, it in design.nodes.items() if dialect_of(design, it) is not None)
-    if node_id == FIRST and others:
-        node_id = others[0].id
+    node_id = module_named(design, node_id)
     node = design.nodes.get(node_id)
     dialect = dialect_of(design, node) if node is not None else None
     if node is None or dialect is None or not isinstance(node.part, ModulePart):

@@ -18,28 +18,12 @@ FRAME_BITS: Final = 10
 SAMPLES: Final = 10  # the start bit, eight of data, the stop bit
 ANY: Final = frozenset(range(32, 127))
 DIGITS: Final = frozenset(b"0123456789")
-ADDRESS: Final = frozenset(b"0123456789abcdefABCDEF:")
-FREE: Final = {
-    "pin": (DIGITS, 4, 16),
-    "address": (ADDRESS, 5, 14),
-    "bound": (ADDRESS, 5, 14),
-    "state": (frozenset(range(65, 91)), 4, 12),
-}
-NUMBERS: Final = (
-    "speed",
-    "role",
-    "mode",
-    "parity",
-    "stop",
-    "kind",
-    "level",
-    "frequency",
-    "pwm",
-    "duty",
-    "count",
-    "port",
-    "timeout",
-)
+HEX: Final = frozenset(b"0123456789abcdefABCDEF")
+FREE: Final = {"pin": ((DIGITS, 4, 16),), "state": ((frozenset(range(65, 91)), 4, 12),)}
+FREE_ADDRESS: Final = ((HEX, 1, 4), (frozenset(b":"), 1, 1), (HEX, 1, 2), (frozenset(b":"), 1, 1), (HEX, 1, 6))
+FEW: Final = frozenset(b"0123")  # what roles, modes and the like may be
+ONE_DIGIT: Final = ("role", "mode", "parity", "stop", "kind", "level", "echo", "mux", "server")
+NUMBERS: Final = ("frequency", "pwm", "duty", "count", "port", "timeout")
 SPEEDS: Final = (1200, 2400, 4800, 9600, 19_200, 38_400, 57_600, 74_880, 115_200, 230_400, 460_800, 921_600)
 Heard = tuple[int | None, ...]
 
@@ -102,11 +86,16 @@ def answers_of(dialects: Iterable[Dialect], known: Mapping[str, Sequence[str]] |
 
 def _filled(text: str, dialect: Dialect, known: Mapping[str, Sequence[str]] | None) -> Iterator[str]:
     """Put every known name and PIN into an answer."""
-    holes = {it[1] for it in HOLE.finditer(text)} & {"name", "pin"} if known is not None else set()
-    if known is None or not holes:
+    holes = {it[1] for it in HOLE.finditer(text) if not it[2]} & ({"name", "pin", "speed"} if known is not None else {"speed"})
+    if not holes:
         yield text
         return
-    names = {it: (*known.get(it, ()), str(dialect.settings[it])) for it in holes if it in dialect.settings} or {}
+    speeds = next((tuple(map(str, it.fields["speed"].choices.values())) for it in dialect.commands if "speed" in it.keeps), ())
+    names = {
+        it: speeds if it == "speed" else (*(known or {}).get(it, ()), str(dialect.settings[it]))
+        for it in holes
+        if it in dialect.settings
+    }
     for values in product(*names.values()):
         told = text
         for name, value in zip(names, values, strict=True):
@@ -120,10 +109,18 @@ def _stretches(text: str) -> tuple[Stretch, ...]:
     for hole in HOLE.finditer(text):
         out += [Stretch(frozenset((ord(it),)), 1, 1) for it in text[at : hole.start()]]
         at = hole.end()
-        usual = (DIGITS, 1, 7) if hole[1] in NUMBERS else (ANY, 1, 20)
-        out.append(Stretch(*FREE.get(hole[1], usual)))
+        out += [Stretch(*it) for it in _free(hole[1], hole[2])]
     out += [Stretch(frozenset((ord(it),)), 1, 1) for it in text[at:]]
     return tuple(out)
+
+
+def _free(name: str, how: str | None) -> tuple[tuple[frozenset[int], int, int], ...]:
+    """Return what may stand where a setting is told that nobody knows."""
+    if name in ("address", "bound"):
+        return ((HEX, 12, 12),) if how == "plain" else FREE_ADDRESS
+    if name in ONE_DIGIT or how == "code":
+        return ((FEW if name in ONE_DIGIT else HEX, 1, 1),)
+    return FREE.get(name, ((DIGITS, 1, 6),) if name in NUMBERS else ((ANY, 1, 20),))
 
 
 def made_by(
@@ -145,11 +142,7 @@ def made_by(
     """
     sure = _made(heard, heard_bd, answers_of(dialects, known), speeds, is_known=True)
     left = [it for it in speeds if it not in {one.speed_bd for one in sure}]
-    free = {
-        it: of
-        for it, of in answers_of(dialects, None).items()
-        if any(len(one.may) > len(ADDRESS) or one.may == DIGITS for one in it)
-    }
+    free = {it: of for it, of in answers_of(dialects, None).items() if any(one.may in (ANY, DIGITS) for one in it)}
     return (*sure, *_made(heard, heard_bd, free, left, is_known=False))
 
 
@@ -240,14 +233,14 @@ def _sampled(state: State, byte: int, ratio: float, is_last: bool) -> Ways:
     def go(now: State, samples: tuple[tuple[int, int], ...]) -> None:
         while True:
             if now.mode == "low":
-                rises = next((it for it in edges if it > now.from_bits and it < FRAME_BITS and levels[it] == 1), None)
+                at = now.from_bits
+                if 0 <= at < FRAME_BITS and levels[int(at)] == 1:  # the sample was near an edge: the line is high again
+                    go(State("idle", at), samples)
+                rises = next((it for it in edges if it > at and it < FRAME_BITS and levels[it] == 1), None)
                 if rises is None:
-                    high = now.from_bits < FRAME_BITS and levels[min(int(max(now.from_bits, 0.0)), 9)] == 1 and now.from_bits >= 0
-                    if not high:
-                        found.append((State("low", min(now.from_bits, ends) - FRAME_BITS if ends != math.inf else 0.0), samples))
-                        return
-                    rises = now.from_bits  # type: ignore[assignment]
-                now = State("idle", float(rises or 0.0))
+                    found.append((State("low", -1.0), samples))
+                    return
+                now = State("idle", float(rises))
                 continue
             if now.mode == "idle":
                 falls = next((it for it in edges if it > now.from_bits - 1e-9 and it < FRAME_BITS and levels[it] == 0), None)
