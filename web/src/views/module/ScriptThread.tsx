@@ -1,4 +1,4 @@
-import { useState } from "react";
+import { useRef, useState } from "react";
 import { ActionButton } from "../../ui/ActionButton";
 import type { Module } from "./ModuleView";
 import type { useConsole } from "./useConsole";
@@ -11,12 +11,16 @@ export function ScriptThread({ module, console: it, onTold }: Props) {
 	const next = module.steps.findIndex((_, at) => it.steps[at]?.state !== "done");
 	const isReal = it.isOpen && !it.light;
 	const isDone = next < 0 && module.steps.length > 0;
+	const isBusy = useRef(false);
 	const one = async (at: number) => {
+		if (isBusy.current) return false; // one step at a time
 		if (isReal && module.steps[at]?.is_by_hand) {
 			it.markDone(at);
 			return true;
 		}
+		isBusy.current = true;
 		const state = await it.walk(at);
+		isBusy.current = false;
 		if (state.state === "differs") onTold(`It did not answer as it should: ${state.heard || "the line is gone"}.`);
 		else if (at === module.steps.length - 1) onTold("It is what the plan says.");
 		else onTold("");

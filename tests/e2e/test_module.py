@@ -1,0 +1,178 @@
+"""At the module, in a real browser: a script walked against a stand-in and a port, a log read back, silence, a blink."""
+
+import os
+import pty
+import re
+import threading
+import tty
+from collections.abc import Callable, Iterator
+from pathlib import Path
+
+import pytest
+from playwright.sync_api import Browser, Page, expect
+
+from oddlamp.catalog.load import load_catalog
+from oddlamp.core.modules.stand_in import StandIn
+from oddlamp.core.modules.uart import Port
+from tests.builders import CLEAR
+from tests.conftest import CALL, running_server
+from tests.e2e.conftest import watch
+from tests.e2e.test_access import violations
+
+pytestmark = pytest.mark.e2e
+Open = Callable[[dict[str, object]], None]
+
+
+def at_module(page: Page, open_plan: Open) -> None:
+    open_plan(CLEAR)
+    page.keyboard.press("o")
+    expect(page).to_have_url(re.compile("/module$"))
+    page.get_by_role("button", name="Talk to it").wait_for()
+
+
+def test_a_script_walks_by_itself_and_says_what_it_reached(page: Page, open_plan: Open) -> None:
+    at_module(page, open_plan)
+    page.get_by_role("button", name="Talk to it").press("Enter")
+    page.get_by_role("button", name="Walk the rest by itself").press("Enter")
+    expect(page.get_by_role("heading", level=2)).to_have_text("It is what the plan says.", timeout=60_000)
+    expect(page.get_by_label("What was said").get_by_text("it is kept: its name").first).to_be_visible()
+    assert violations(page) == []
+
+
+def test_what_is_typed_is_answered_and_explained(page: Page, open_plan: Open) -> None:
+    at_module(page, open_plan)
+    page.get_by_role("button", name="Talk to it").press("Enter")
+    power = page.get_by_role("button", name=re.compile("^Power"))
+    power.press("Enter")
+    page.get_by_role("button", name=re.compile("^Key")).press("Enter")
+    power.press("Enter")
+    expect(page.get_by_text("set-up mode").first).to_be_visible()
+    field = page.get_by_label("Say to the module")
+    field.fill("AT+NAME?")
+    field.press("Enter")
+    said = page.get_by_label("What was said")
+    expect(said.get_by_text("asks its name")).to_be_visible()
+    expect(said.get_by_text(re.compile("^its name is "))).to_be_visible()
+    field.press("ArrowUp")
+    expect(field).to_have_value("AT+NAME?")
+    field.fill("at")
+    field.press("Enter")
+    expect(said.get_by_text("it refuses that")).to_be_visible()
+
+
+@pytest.mark.parametrize("trouble", ["TX and RX swapped", "it is dead", "no ground in common"])
+def test_a_silent_one_is_silent_and_its_causes_are_ranked(page: Page, open_plan: Open, trouble: str) -> None:
+    at_module(page, open_plan)
+    page.get_by_label("Trouble").select_option(label=trouble)
+    page.get_by_role("button", name="Talk to it").press("Enter")
+    field = page.get_by_label("Say to the module")
+    field.fill("AT")
+    field.press("Enter")
+    expect(page.get_by_text("quiet: nothing came back")).to_be_visible()
+    page.get_by_role("button", name="Read it").press("Enter")
+    expect(page.get_by_role("heading", name="Nothing came at all.")).to_be_visible()
+    expect(page.get_by_text(re.compile("^TX and RX are swapped"))).to_be_visible()
+
+
+def test_a_log_is_read_back_and_taken_with_one_press(page: Page, open_plan: Open, server: str) -> None:
+    at_module(page, open_plan)
+    log = "> AT\n< OK\n> AT+VERSION?\n< +VERSION:2.0\n< OK\n> AT+NAME=STAGE <b>\n< OK\n> AT+UART=38400,0,0\n< OK\n"
+    page.get_by_label(re.compile("^Paste what it said")).fill(log)
+    page.get_by_role("button", name="Read it").press("Enter")
+    expect(page.get_by_role("heading", name="It is classic serial module, both roles.")).to_be_visible()
+    page.get_by_role("button", name=re.compile(r"^Take \d things? into the plan")).press("Enter")
+    project = page.url.split("/projects/")[1].partition("/")[0]
+    expect(page.get_by_role("status").first).to_have_text(re.compile("change 1$"))
+    plan = CALL.get(f"{server}/api/projects/{project}/plan").json()
+    setup = next(it["setup"] for it in plan["nodes"].values() if it["kind"] == "module")
+    assert (setup["name"], setup["found_bd"]) == ("STAGE <b>", 38400)
+    page.keyboard.press("Control+z")
+    expect(page.get_by_role("status").first).not_to_have_text(re.compile("change 1$"))
+    assert violations(page) == []
+
+
+def test_the_blink_that_is_seen_says_its_state(page: Page, open_plan: Open) -> None:
+    at_module(page, open_plan)
+    page.get_by_role("button", name=re.compile("^2 s lit, 2 s dark")).press("Enter")
+    expect(page.get_by_text(re.compile("^Set-up mode"))).to_be_visible()
+    tap = page.get_by_role("button", name=re.compile("^Tap here"))
+    for _ in range(4):
+        tap.press("Space")
+    expect(page.get_by_text(re.compile("No blink of it goes so|^Waiting|or linked"))).to_be_visible()
+
+
+@pytest.mark.parametrize(("width", "theme"), [(375, "dark"), (720, "light"), (320, "light")])
+def test_it_fits_any_window(page: Page, open_plan: Open, width: int, theme: str) -> None:
+    page.set_viewport_size({"width": width, "height": 740})
+    page.emulate_media(color_scheme=theme)  # type: ignore[arg-type]
+    at_module(page, open_plan)
+    page.get_by_role("button", name="Talk to it").press("Enter")
+    page.get_by_label("Say to the module").wait_for()
+    assert page.evaluate("document.documentElement.scrollWidth <= innerWidth")
+    assert violations(page) == []
+
+
+class Hung:
+    """A stand-in on a pseudo-terminal, as a module hangs on an adapter; it can be pulled out."""
+
+    def __init__(self) -> None:
+        self.module = StandIn(load_catalog().dialects["family-a"], is_key_up=True)
+        self.mine, self.theirs = pty.openpty()
+        tty.setraw(self.theirs)
+        self.name = os.ttyname(self.theirs)
+        self.at_s, self.is_out = 0.0, False
+        self.module.power(0.0, is_on=True)
+        self.thread = threading.Thread(target=self._answer, daemon=True)
+        self.thread.start()
+
+    def _answer(self) -> None:
+        while True:
+            try:
+                content = os.read(self.mine, 400)
+            except OSError:
+                return
+            self.at_s += 5
+            for it in self.module.hear_at(self.at_s, content, Port(38_400)):
+                if it.to == "wire" and not self.is_out:
+                    os.write(self.mine, it.content)
+
+    def close(self) -> None:
+        for it in (self.theirs, self.mine):
+            os.close(it)
+
+
+@pytest.fixture
+def hung() -> Iterator[Hung]:
+    it = Hung()
+    yield it
+    it.close()
+
+
+def test_a_script_goes_on_over_a_port_that_was_pulled_out(browser: Browser, hung: Hung, tmp_path: Path) -> None:
+    """The key and the power are the maker's; pulled out in the middle the script stops and says so; back in, it goes on."""
+    with running_server(tmp_path / "o.sqlite3", serial_ports=(hung.name,)) as server:
+        context = browser.new_context(base_url=server)
+        page = context.new_page()
+        watch(page, server)
+        project = CALL.post(f"{server}/api/projects/import", json=CLEAR).json()["id"]
+        page.goto(f"/projects/{project}/module")
+        page.get_by_role("button", name="A real port instead").press("Enter")
+        page.get_by_label("Port").fill(hung.name)
+        page.get_by_role("button", name="Open the port").press("Enter")
+        for _ in range(5):  # wiring, power off, key, power on, the terminal
+            page.get_by_role("button", name=re.compile("^I did that")).press("Enter")
+        page.get_by_role("button", name="Say the next one").press("Enter")
+        said = page.get_by_label("What was said")
+        expect(said.get_by_text("OK", exact=True).first).to_be_visible()
+        expect(page.get_by_text("Done: ")).to_have_count(6)
+        hung.is_out = True
+        page.get_by_role("button", name="Say the next one").press("Enter")
+        expect(page.get_by_role("heading", level=2)).to_have_text(re.compile("^It did not answer as it should: nothing"))
+        hung.is_out = False
+        page.get_by_role("button", name="Say the next one").press("Enter")
+        expect(page.get_by_role("heading", level=2)).not_to_have_text(re.compile("^It did not answer"))
+        page.get_by_role("button", name="Walk the rest by itself").press("Enter")
+        expect(page.get_by_text("Let the key go.")).to_be_visible()
+        expect(page.get_by_role("button", name="I did that")).to_be_visible(timeout=60_000)
+        assert hung.module.kept["speed"] == 9600
+        context.close()
