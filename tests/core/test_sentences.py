@@ -1,9 +1,8 @@
 """Rules as sentences: printed, read and printed again; wishes of a stranger entered; nonsense told where it stands."""
 
-import gc
+import cProfile
 import os
 import random
-import time
 from typing import Any
 
 import pytest
@@ -230,29 +229,18 @@ HOSTILE = {"Lamp on and ": 400, "Lamp to 5 % ": 900, "{": 9000, '"': 9001, "Moon
 
 
 def test_long_and_hostile_sentences_are_read_as_quickly_as_they_are_long() -> None:
-    """Twice as long takes about twice the time: a square of it would be four times.
-
-    The best of three, without the collector: it goes through all that other tests of this process have left, whenever it likes.
-    """
+    """Twice as long takes about twice the calls: a square of it would be four times. What one call may take, patterns, is timed elsewhere."""
     sentences = Sentences(plan_with(NAMED, base=STAGE), "board")
     rule = sentences.read("When A is heard: " + ", ".join(["Lamp on over 1 s after 2 s"] * 200))
     assert len(rule["do"]) == 200
 
-    def taken_s(hostile: str) -> float:
-        begun = time.process_time()
-        with pytest.raises(NotUnderstood):
+    def calls(hostile: str) -> int:
+        with cProfile.Profile() as seen, pytest.raises(NotUnderstood):
             sentences.read(f"When A is heard: {hostile}")
-        return time.process_time() - begun
+        return sum(it.callcount for it in seen.getstats())
 
-    def best_s(hostile: str) -> float:
-        return min(taken_s(hostile) for _ in range(3))
-
-    gc.disable()
-    try:
-        for part, count in HOSTILE.items():
-            assert best_s(part * (2 * count + 1)) < 3 * best_s(part * count) + 0.1, part
-    finally:
-        gc.enable()
+    for part, count in HOSTILE.items():
+        assert calls(part * (2 * count + 1)) < 2.5 * calls(part * count) + 1000, part
 
 
 def test_standing_orders_are_sentences_too() -> None:

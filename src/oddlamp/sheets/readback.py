@@ -23,7 +23,7 @@ from oddlamp.core.reading.told import NAMES, Read, SettingTold, beside, read_bac
 
 SHOWN_MOST: Final = 300
 GARBLED_RATIO: Final = 0.3  # of what no reader sees, or no plain sign
-HEX: Final = re.compile(r"\s*(?:(?:0x)?[0-9A-Fa-f]{2}[\s,;]+)*(?:0x)?[0-9A-Fa-f]{2}\s*")
+HEX: Final = re.compile(r"(?:0x)?[0-9A-Fa-f]{2}(?:[\s,;]+(?:0x)?[0-9A-Fa-f]{2})*")
 GARBLED_MOST: Final = 120
 PLAN_PATHS: Final = {"name": ("setup", "name"), "pin": ("setup", "pin_code"), "role": ("setup", "role"), "address": ("setup", "address"), "speed": ("setup", "found_bd")}  # fmt: skip
 

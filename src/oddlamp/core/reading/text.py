@@ -9,7 +9,7 @@ LINE_MOST: Final = 500
 LINES_MOST: Final = 20_000
 ESCAPES: Final = re.compile(r"\x1b(?:\[[0-9;?]{0,20}[ -/]?[@-~]|[@-Z\\-_])")
 STAMP: Final = re.compile(
-    r"\s*[\[(]?\s?(?:\d{4}-\d\d-\d\d[T ])?(?:\d{1,2}:)?\d{1,2}:\d\d(?:[.,]\d{1,6})?Z?\s?[\])]?\s{0,3}|\s*[\[(]\s?\d{1,9}[.,]\d{1,6}\s?s?\s?[\])]\s{0,3}"
+    r" {0,4}(?:[\[(] ?)?(?:(?:\d{4}-\d\d-\d\d[T ])?(?:\d{1,2}:)?\d{1,2}:\d\d(?:[.,]\d{1,6})?Z?|(?<=[\[( ])\d{1,9}[.,]\d{1,6} ?s?(?= ?[\])])) ?[\])]? {0,3}"
 )
 OUT: Final = re.compile(r"(?:>>+|->|>|TX|Tx|tx|SEND|Sent|sent|OUT|out)\s?[:>|]?\s{0,3}(?=[Aa][Tt])")
 IN: Final = re.compile(r"(?:<<+|<-|<|(?:RX|Rx|rx|RECV|Recv|Received|IN|in)\s?[:<|])\s{0,3}")
