@@ -8,7 +8,7 @@ from oddlamp.core.base import Model, si
 from oddlamp.core.design.design import Design
 from oddlamp.core.english import inner
 from oddlamp.core.errors import OutOfRange
-from oddlamp.core.modules.goals import dialect_of, setup_of_node, wanted_of_module
+from oddlamp.core.modules.goals import believed_of, dialect_of, setup_of_node, wanted_of_module
 from oddlamp.core.modules.script import Step, shown
 from oddlamp.core.parts.dialect import Blink, Dialect
 from oddlamp.core.parts.models import ModulePart
@@ -53,13 +53,6 @@ class FrameAt(Model):
     pieces: tuple[tuple[str, str], ...]
 
 
-class Believed(Model):
-    """What a module is believed to be, by what was read or done last."""
-
-    state: Literal["new", "set", "differs", "unknown"]
-    text: str
-
-
 class Other(Model):
     """A module of the plan."""
 
@@ -91,7 +84,7 @@ class AtModule(Model):
     frames: tuple[FrameAt, ...]
     versions: tuple[VersionAt, ...]
     packet_bytes: int | None = Field(description="The most one packet carries, where it is BLE; unless more is agreed")
-    believed: Believed
+    believed: str = Field(description="What it is believed to be, by what was read or done last")
 
 
 def module_named(design: Design, node_id: str) -> str:
@@ -133,7 +126,7 @@ def at_module(design: Design, node_id: str) -> AtModule:
         frames=tuple(_frame(dialect, at) for at, it in enumerate(dialect.commands) if it.is_hex),
         versions=tuple(VersionAt(id=it.id, label=inner(it.label)) for it in dialect.versions),
         packet_bytes=PACKET_BYTES if "ble" in node.part.radios else None,
-        believed=believed_of(design, node_id),
+        believed=believed_of(design, node).text,
     )  # fmt: skip
 
 
@@ -175,17 +168,3 @@ def _frame(dialect: Dialect, at: int) -> FrameAt:
 def and_kept(names: tuple[str, ...]) -> str:
     """Name what a command sets."""
     return " and ".join(names) or "control"
-
-
-def believed_of(design: Design, node_id: str) -> Believed:
-    """Say what a module is believed to be: by what was taken from its answers into the plan."""
-    node = design.nodes[node_id]
-    setup, part = setup_of_node(node), node.part
-    if not isinstance(part, ModulePart):
-        return Believed(state="unknown", text="nothing is known of it")
-    goal = wanted_of_module(design, node, part).goal
-    if setup.found_bd is None and setup.version is None and setup.address is None:
-        return Believed(state="new", text="as it left the factory, as far as anybody told")
-    if setup.found_bd is not None and setup.found_bd != goal.speed_bd:
-        return Believed(state="differs", text=f"it spoke at {si(setup.found_bd, 'Bd')}, the plan wants {si(goal.speed_bd, 'Bd')}")
-    return Believed(state="set", text="as the plan says, by what it answered last")

@@ -12,11 +12,12 @@ from oddlamp.core.design.lamps import LampDesign
 from oddlamp.core.design.lines import LevelDesign
 from oddlamp.core.design.values import NOT_YET
 from oddlamp.core.english import plural
-from oddlamp.core.modules.goals import role_of
+from oddlamp.core.modules.goals import believed_of, role_of
 from oddlamp.core.plan.signals import is_bus_link, label_of, shared_link, told_by
 from oddlamp.sheets.marks import Marks, State, state_at
 from oddlamp.sheets.supply_line import RailLine, Riser, lay_supply
 
+BELIEVED = {"set": "set", "differs": "differs"}
 HAS = {"remote": "key", "voice": "phrase", "feed": "line"}
 GLOW = "#ffd56b"
 BRANCH_ROW = 2  # the first that lies under a fan of lamps
@@ -209,7 +210,8 @@ def _draw_node(design: Design, name: str) -> Drawn:
             if name in (design.plan.links[link_id].a, design.plan.links[link_id].b)
         ]
         role = role_of(design, node)
-        return "module", node.label, ", ".join([*wires[:1], role])
+        believed = BELIEVED.get(believed_of(design, node).state, "")  # a new one says nothing: that is what most are
+        return "module", node.label, ", ".join(filter(None, (*wires[:1], role, believed)))
     if name in design.handsets:
         handset = design.handsets[name]
         if of := HAS.get(handset.kind):

@@ -6,9 +6,15 @@ import random
 import pytest
 
 from oddlamp.core.modules.script import Goal, script
+from oddlamp.core.plan.document import edit_plan
 from oddlamp.core.reading.text import lines_of
 from oddlamp.core.reading.told import beside, read_back
+from oddlamp.core.resolve.resolve import resolve
 from oddlamp.core.words.frames import FieldValue
+from oddlamp.sheets.atmodule import module_named
+from oddlamp.sheets.readback import read_back_at
+from oddlamp.sheets.review import review
+from tests.builders import plan_with
 from tests.core.reading.logs import CATALOG, FAMILIES, Log, drawn_log, talked
 
 IS_PROOF = "ODDLAMP_PROOF" in os.environ
@@ -73,3 +79,20 @@ def test_a_script_is_laid_beside_what_was_said() -> None:
     assert found[b"AT+NAME=LANTERN\r\n"][0] == "done"
     assert found[b"AT+PSWD=4711\r\n"] == ("differs", "ERROR:(0)")
     assert found[b"AT+ROLE=0\r\n"] == ("open", "")
+
+
+def test_what_was_read_back_stands_on_the_line() -> None:
+    """A module that answered otherwise than the plan wants says so where it stands; taken and set, it is set."""
+    log = b"> AT\r\n< OK\r\n> AT+UART=38400,0,0\r\n< OK\r\n> AT+ADDR?\r\n< +ADDR:1a2b:3c:4d5e6f\r\n< OK\r\n"
+    plan = plan_with()
+    design = resolve(plan, CATALOG)
+    node = module_named(design, "-")
+    before = next(it.numbers for it in review(plan, CATALOG).line.stages if it.id == f"nodes.{node}")
+    read = read_back_at(design, node, log)
+    assert read.take is not None
+    after = edit_plan(plan, read.take)
+    told = next(it.numbers for it in review(after, CATALOG).line.stages if it.id == f"nodes.{node}")
+    assert told == f"{before}, differs"
+    assert [it.is_sure for it in read.settings if it.label == "its address"] == [False], "only one answer tells it"
+    again = edit_plan(after, {"nodes": {node: {"setup": {"found_bd": 9600}}}})
+    assert next(it.numbers for it in review(again, CATALOG).line.stages if it.id == f"nodes.{node}") == f"{before}, set"

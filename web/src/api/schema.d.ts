@@ -1543,7 +1543,11 @@ export interface components {
          * @description All of it.
          */
         AtModule: {
-            believed: components["schemas"]["Believed"];
+            /**
+             * Believed
+             * @description What it is believed to be, by what was read or done last
+             */
+            believed: string;
             /** Blinks */
             blinks: components["schemas"]["BlinkAt"][];
             /** Detail */
@@ -1681,19 +1685,6 @@ export interface components {
             /** Leads To */
             leads_to: string;
             move: components["schemas"]["Move"];
-        };
-        /**
-         * Believed
-         * @description What a module is believed to be, by what was read or done last.
-         */
-        Believed: {
-            /**
-             * State
-             * @enum {string}
-             */
-            state: "new" | "set" | "differs" | "unknown";
-            /** Text */
-            text: string;
         };
         /**
          * BenchShown

@@ -3,6 +3,7 @@
 import re
 from typing import Literal, NamedTuple
 
+from oddlamp.core.base import si
 from oddlamp.core.design.design import Design
 from oddlamp.core.design.supplies import NodeDesign
 from oddlamp.core.modules.script import PORT, UNKNOWN, Goal, proposed_pin
@@ -17,6 +18,26 @@ class Wanted(NamedTuple):
 
     goal: Goal
     proposed: tuple[str, ...]
+
+
+class Believed(NamedTuple):
+    """What a module is believed to be, by what was taken from its answers into the plan."""
+
+    state: Literal["new", "set", "differs", "unknown"]
+    text: str
+
+
+def believed_of(design: Design, node: NodeDesign) -> Believed:
+    """Say what a module is believed to be: new, as far as nobody told otherwise; else as the plan says, or not."""
+    setup, part = setup_of_node(node), node.part
+    if not isinstance(part, ModulePart):
+        return Believed("unknown", "nothing is known of it")
+    goal = wanted_of_module(design, node, part).goal
+    if setup.found_bd is None and setup.version is None and setup.address is None:
+        return Believed("new", "as it left the factory, as far as anybody told")
+    if setup.found_bd is not None and setup.found_bd != goal.speed_bd:
+        return Believed("differs", f"it spoke at {si(setup.found_bd, 'Bd')}, the plan wants {si(goal.speed_bd, 'Bd')}")
+    return Believed("set", "as the plan says, by what it answered last")
 
 
 def setup_of_node(node: NodeDesign) -> Setup:

@@ -50,7 +50,7 @@ function AtModule({ module }: { module: Module }) {
 					{told || module.sentence}
 				</h2>
 				<p className="max-w-prose text-note text-soft">
-					{module.label}, {module.family}. {module.believed.text.charAt(0).toUpperCase() + module.believed.text.slice(1)}.
+					{module.label}, {module.family}. {module.believed.charAt(0).toUpperCase() + module.believed.slice(1)}.
 				</p>
 				{module.others.length > 1 && (
 					<p className="flex gap-x-5 text-note">
