@@ -42,9 +42,11 @@ from oddlamp.core.rehearsal.simulate import rehearse, rehearse_design
 from oddlamp.core.resolve.resolve import resolve
 from oddlamp.core.sentences.whole import Sentences
 from oddlamp.serving import calm_collector
+from oddlamp.sheets.atmodule import module_named
 from oddlamp.sheets.boards import compare_boards
 from oddlamp.sheets.bringup import bring_up_shown
 from oddlamp.sheets.drawn import drawn_up
+from oddlamp.sheets.readback import read_back_at
 from oddlamp.sheets.review import review
 from oddlamp.sheets.score import scores_of
 from oddlamp.sheets.timeline import timeline
@@ -251,6 +253,14 @@ def two_hundred_printed_s() -> float:
     design = on_chips()
     program = program_of(design, "board")
     return statistics.median(timed(lambda: print_program(design, program), 5))
+
+
+def log_s() -> float:
+    """Time to read back a log of a megabyte, s."""
+    design = resolve(load_plan(demo_plan()), load_catalog())
+    log = b"[12:00:01.100] > AT\n[12:00:01.130] < OK\n> AT+NAME=LANTERN\n< OK\n> AT+ROLE?\n< +ROLE:0\n< OK\n"
+    whole = (log * (1_000_000 // len(log) + 1))[:1_000_000]
+    return statistics.median(timed(lambda: read_back_at(design, module_named(design, "-"), whole), 3))
 
 
 def bench_s() -> tuple[float, float, float]:
@@ -542,6 +552,7 @@ def main() -> None:
             ("the program of 199 lamps printed", two_hundred_printed_s() * 1000, "ms", 300.0, "at most"),
             ("the wiring list of 199 lamps", bench[0] * 1000, "ms", 100.0, "at most"),
             ("a demo drawn, slowest", bench[1] * 1000, "ms", 100.0, "at most"),
+            ("a log of 1 MB read back", log_s() * 1000, "ms", 1000.0, "at most"),
             ("a bring-up sheet, slowest", bench[2] * 1000, "ms", 50.0, "at most"),
             ("review of 200 lamps, median", two_hundred_lamps_s() * 1000, "ms", 200.0, "at most"),
             ("largest answer, 200 lamps", big.answer_kb, "kB", 150.0, "at most"),

@@ -82,7 +82,8 @@ def test_pixels_are_put_in_rows_found_tried_and_saved_by_keyboard(page: Page, op
     expect(lit).to_have_count(0)
     with page.expect_download() as saved:
         page.get_by_role("link", name="Save the places as CSV").click()
-    assert Path(saved.value.path()).read_text().splitlines()[:3] == ["pixel,across,down", "0,0,0", "1,1,0"]
+    rows = Path(saved.value.path()).read_text().splitlines()
+    assert rows[:3] == ["pixel,across,down,across_mm,down_mm", "0,0,0,0.00,0.00", "1,1,0,16.67,0.00"]
 
 
 def test_places_are_pasted_and_a_line_that_is_none_is_told(page: Page, open_plan: Open) -> None:

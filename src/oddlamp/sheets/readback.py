@@ -241,16 +241,15 @@ def _garbage(design: Design, node: NodeDesign, part: ModulePart, heard: Heard, h
     else:
         told = and_list([si(it.speed_bd, "Bd") for it in rank]).replace(" and ", " or ")
         sentence = f"It speaks at {told}: these bytes cannot tell which."
-    more = [it for it in made if not it.is_known]
     other = (
-        f" With a name nobody told here it could be {and_list([si(it.speed_bd, 'Bd') for it in more])} as well."
-        if sure and more
-        else ""
+        " It has a name or a PIN that nobody told here."
+        if not sure
+        else " With a name that nobody told here another speed might fit too."
     )
     return ReadBack(
         sentence=sentence,
         detail=f"{plural(len(heard), 'byte')} {at}, as a receiver samples them.{other} Set the terminal to it and say AT once more.",
-        speeds=tuple(_speed(node, it) for it in (*rank, *(more if sure else ()))),
+        speeds=tuple(_speed(node, it) for it in rank),
     )
 
 

@@ -131,7 +131,9 @@ def made_by(
     known: Mapping[str, Sequence[str]],
     speeds: Sequence[int] = SPEEDS,
 ) -> tuple[Made, ...]:
-    """Return every speed at which some answer would have been heard as this, its own left out: first those that need no unknown name.
+    """Return every speed at which some answer would have been heard as this, its own left out.
+
+    Only where none does with the names and PINs that are known are others tried.
 
     Args:
         heard: the bytes as the terminal got them; None for one that it did not show.
@@ -141,9 +143,7 @@ def made_by(
         speeds: those a module may speak at.
     """
     sure = _made(heard, heard_bd, answers_of(dialects, known), speeds, is_known=True)
-    left = [it for it in speeds if it not in {one.speed_bd for one in sure}]
-    free = {it: of for it, of in answers_of(dialects, None).items() if any(one.may in (ANY, DIGITS) for one in it)}
-    return (*sure, *_made(heard, heard_bd, free, left, is_known=False))
+    return sure or _made(heard, heard_bd, answers_of(dialects, None), speeds, is_known=False)
 
 
 def _made(

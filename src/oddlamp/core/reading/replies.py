@@ -45,6 +45,8 @@ class Speaker:
         self.dialect, self.version = dialect, version
         self.unasked = tuple(_unasked(dialect))
         self.commands = [it for it in dialect.commands if not it.is_hex]
+        self.frames = [(it, it.send.partition("{")[0], it.frame) for it in self.commands]
+        self.seen: dict[tuple[str, tuple[str, ...]], Answered] = {}
         self.patterns: dict[tuple[str, tuple[tuple[str, FieldValue], ...]], re.Pattern[str]] = {}
 
     def says_itself(self, text: str) -> str | None:
@@ -55,16 +57,23 @@ class Speaker:
         """Return the command that a line is, with its values, None for those where one cannot be; None where it is no command."""
         message = text.encode("latin-1", "replace")
         shaped = None
-        for command in self.commands:
-            if not text.startswith(command.send.partition("{")[0]) or command.frame.cut(message) is None:
+        for command, begins, frame in self.frames:
+            if not text.startswith(begins) or frame.cut(message) is None:
                 continue
-            values = command.frame.parse(message)
+            values = frame.parse(message)
             if values is not None:
                 return command, values
             shaped = shaped or (command, None)
         return shaped
 
     def answered(self, said: str, heard: tuple[str, ...]) -> Answered:
+        """Tell how what was said and heard fits; the same again is not looked at twice."""
+        key = (said, heard)
+        if key not in self.seen:
+            self.seen[key] = self._answered(said, heard)
+        return self.seen[key]
+
+    def _answered(self, said: str, heard: tuple[str, ...]) -> Answered:
         """Tell how what was said and heard fits.
 
         Args:

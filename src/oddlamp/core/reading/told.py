@@ -1,7 +1,7 @@
 """A log read back: which family and version spoke, what each line means, what is set by now, and where the script and the log part."""
 
 import re
-from collections import Counter
+from collections import Counter, deque
 from collections.abc import Iterable, Iterator, Sequence
 from dataclasses import dataclass, field
 from typing import Final, Literal, NamedTuple
@@ -27,7 +27,7 @@ ASKS: Final = {"AT": "asks whether it listens"} | dict.fromkeys(
     ("AT+VERSION", "AT+VERSION?", "AT+VERR?", "AT+GMR"), "asks which version it is"
 )
 BESIDE: Final = ("parity", "stop", "channel", "cipher")
-EXCHANGES_MOST: Final = 4000
+EXCHANGES_MOST: Final = 1500
 
 
 class Exchange(NamedTuple):
@@ -159,11 +159,7 @@ def read_back(lines: Iterable[Line], dialects: Sequence[Dialect], known: tuple[s
         dialects: all families.
         known: the family and version that it is known to be of, where that is so: only it is asked then.
     """
-    exchanges = []
-    for it in exchanges_of(lines):
-        exchanges.append(it)
-        if len(exchanges) >= EXCHANGES_MOST:
-            break
+    exchanges = list(deque(exchanges_of(lines), maxlen=EXCHANGES_MOST))  # what was said last is what holds
     fits = [fit_of(it, exchanges) for it in speakers_of(dialects) if known in (None, (it.dialect.id, it.version))]
     best = max(((it.explained - it.against, it.explained) for it in fits), default=(0, 0))
     if best[1] == 0:
