@@ -62,7 +62,7 @@ def main() -> None:
         page.get_by_role("button", name="Talk to it").click()
         page.get_by_role("button", name="Walk the rest by itself").click()
         page.get_by_role("heading", level=2, name="It is what the plan says.").wait_for()
-        page.get_by_label("Say to the module").fill("AT+NAME?")
+        page.locator("article").evaluate("it => it.parentElement.scrollTo(0, 0)")
         page.screenshot(path=OUT / "module.png")
         star = httpx.post(f"{address}/api/projects", json={"start": "demo", "demo": "foyer-star"}).json()["id"]
         page.goto(f"/projects/{star}?stage=lamps.star")
