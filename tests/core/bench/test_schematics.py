@@ -79,6 +79,8 @@ def test_every_school_of_shift_is_drawn_both_ways(school: str) -> None:
     shift = {"shift": {"school": school, "values": None}}
     design = resolve(plan_with({"signals": {"serial.a_to_b": shift, "serial.b_to_a": shift}}), CATALOG)
     assert hold(design) >= 3
+    pulled = {name: {**shift, "pull_ohm": 10_000, "pull_to": "five"} for name in ("serial.a_to_b", "serial.b_to_a")}
+    assert hold(resolve(plan_with({"signals": pulled}), CATALOG)) >= 3, "the line's own pull-up stands beside the shift's"
 
 
 def test_every_load_and_drive_is_drawn_whatever_it_is_called() -> None:

@@ -218,7 +218,7 @@ class _Drawn:
                 (part.reverse() if name == "zener" else part).label(self._told(piece), loc="bottom" if not is_up else "top")
             )
             sheet.add(elm.Vdd().label(_said(f"{level.receiver.label}'s supply")) if is_up else elm.Ground())
-            sheet.add(elm.Line().at(here).right().length(1.6))
+            sheet.add(elm.Line().at(here).right().length(2.8 if is_up else 1.6))
 
     def _fet(self, sheet: Any, level: LevelDesign, mine: dict[str, Piece]) -> None:
         """Draw a MOSFET that lies in the line, its gate at the lower supply, and a pull-up on each side."""
@@ -238,6 +238,8 @@ class _Drawn:
         far = sheet.here
         self._pulled(sheet, far, mine.get(names[1]), level.receiver.label)
         sheet.move_from(far)
+        if "pull" in mine:  # the line's own stands beside that one
+            sheet.add(elm.Line().at(far).right().length(2.8))
 
     def _pulled(self, sheet: Any, here: Any, piece: Piece | None, label: str) -> None:
         if piece is None:
