@@ -253,3 +253,16 @@ def test_what_stands_at_the_board_is_no_longer_than_it_was() -> None:
     assert near == {0.2}, "the transistor and what is round it stand beside the board"
     far = {round(it.runs.length_m, 3) for it in made.wires if (it.through or "").startswith("lamp.main.resistor")}
     assert far == {0.7, 1.7, 2.7, 3.7}
+
+
+@pytest.mark.parametrize(
+    "layout",
+    [{"runs": "10", "room_m": 1000}, {"runs": "10", "shape": {"kind": "grid"}, "room_m": 20, "down_m": 0.1}, {"runs": "10, 10", "shape": {"kind": "runs"}, "room_m": 0.1, "down_m": 20}],
+)  # fmt: skip
+def test_more_than_a_plan_holds_is_told_and_not_offered(layout: Document) -> None:
+    design = resolve(plan_with(chain(**layout)), CATALOG)
+    panel = room_panel(design, design.lamps["chain"])
+    assert panel is not None
+    assert panel.moves == ()
+    assert any("more than one chain holds" in line for line in panel.lines)
+    assert all(edit_plan(design.plan, way.patch) for it in run_rules(design) if it.code == "ROOM-OVER" for way in it.fixes)

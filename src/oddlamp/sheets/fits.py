@@ -12,9 +12,21 @@ from oddlamp.core.design.lamps import LampDesign
 from oddlamp.core.design.spreads import SpreadDesign
 from oddlamp.core.english import plural
 from oddlamp.core.layouts.places import shape_of
-from oddlamp.core.layouts.strips import PER_M, Fitted, cut_every, fitted, made_of, pitch_m, places_m, row_pitch_m, size_m, taken
+from oddlamp.core.layouts.strips import (
+    PER_M,
+    Fitted,
+    cut_every,
+    fitted,
+    made_of,
+    may_be_taken,
+    pitch_m,
+    places_m,
+    row_pitch_m,
+    size_m,
+    taken,
+)
 from oddlamp.core.plan.document import at_path
-from oddlamp.core.plan.layouts import Digits, Free, Grid, Layout, Ring, Row, Runs, Star
+from oddlamp.core.plan.layouts import IN_ROW_MOST, PIXELS_MOST, ROWS_MOST, Digits, Free, Grid, Layout, Ring, Row, Runs, Star
 from oddlamp.core.plan.lights import LoadLamp
 from oddlamp.core.resolve.loads import METRE
 from oddlamp.core.resolve.spreads import PITCH_M, strings_of
@@ -66,7 +78,7 @@ def room_panel(design: Design, lamp: LampDesign) -> Panel | None:
         entries.append(_length("Room down", layout.down_m, (*path, "down_m"), NO_ROOM, "tell it, and it says how many rows fit"))
         entries.append(_length("From row to row", layout.row_pitch_m, (*path, "row_pitch_m"), si(row_pitch_m(layout), "m"), "as far as from pixel to pixel"))  # fmt: skip
     fits = fitted(layout)
-    moves = (Move(label=take_label(fits), patch=at_path(path, taken(layout, fits))),) if fits is not None and fits.count not in (0, layout.count) else ()  # fmt: skip
+    moves = (Move(label=take_label(fits), patch=at_path(path, taken(layout, fits))),) if fits is not None and fits.count != layout.count and may_be_taken(layout, fits) else ()  # fmt: skip
     choice = Choice(
         label="It comes as",
         origin="own" if layout.made_of else "proposed",
@@ -130,6 +142,8 @@ def _fits_told(layout: Layout, fits: Fitted | None) -> Iterator[str]:
     row = f"{plural(fits.in_row, 'pixel')} fit" + (f" in each of {plural(fits.rows, 'row')}" if fits.rows > 1 else "")
     cut = f", cut at a mark every {plural(every, 'pixel')}" if every > 1 else ""
     yield f"{row}: {si(fits.cut.length_m, 'm')}{cut}; {si(fits.cut.left_m, 'm')} left over."
+    if not may_be_taken(layout, fits):
+        yield f"That is more than one chain holds here: {PIXELS_MOST} pixels, {ROWS_MOST} rows, {IN_ROW_MOST} in a row of a grid."
 
 
 def _ruler(label: str, layout: Layout, fits: Fitted | None) -> ChartPicture:

@@ -10,7 +10,7 @@ from oddlamp.core.checks.findings import Breach, Move, Rule
 from oddlamp.core.design.design import Design
 from oddlamp.core.english import and_list, plural
 from oddlamp.core.layouts.fit import Stretched, cut_to
-from oddlamp.core.layouts.strips import Fitted, fitted, is_over, pitch_m, taken
+from oddlamp.core.layouts.strips import Fitted, fitted, is_over, may_be_taken, pitch_m, taken
 from oddlamp.core.plan.document import Document, at_path
 from oddlamp.core.plan.layouts import Layout
 from oddlamp.core.plan.lights import LoadLamp, PixelLamp
@@ -71,7 +71,7 @@ def _chain(design: Design, name: str, layout: Layout) -> Iterator[Breach]:
 
 def _chain_ways(design: Design, name: str, layout: Layout, fits: Fitted) -> Iterator[Move]:
     at = ("lamps", name, "layout")
-    moves = [Move(label=take_label(fits), patch=at_path(at, taken(layout, fits)))] if fits.count else []
+    moves = [Move(label=take_label(fits), patch=at_path(at, taken(layout, fits)))] if may_be_taken(layout, fits) else []
     untold: Document = {"room_m": None, "down_m": None}
     moves.append(Move(label="Let it take the room it needs", patch=at_path(at, untold)))
     yield from that_clear(design, "ROOM-OVER", f"{name}.room", moves)

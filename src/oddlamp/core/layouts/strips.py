@@ -7,7 +7,7 @@ from typing import Any, Final, Literal
 
 from oddlamp.core.layouts.fit import SAME, Stretched, cut_to
 from oddlamp.core.layouts.places import in_row_of, places_of, shape_of
-from oddlamp.core.plan.layouts import PIXELS_MOST, Folded, Grid, Layout, Ring, Row, Runs, Star
+from oddlamp.core.plan.layouts import IN_ROW_MOST, PIXELS_MOST, ROWS_MOST, Folded, Grid, Layout, Ring, Row, Runs, Star
 
 PER_M: Final = 60.0  # the commonest density; common practice, no source
 MadeOf = Literal["strip", "whole", "single"]
@@ -147,6 +147,12 @@ def taken(layout: Layout, fits: Fitted) -> dict[str, Any]:
         return {"runs": [{"count": fits.in_row}] * fits.rows}
     changed: dict[str, Any] = {"runs": [{"count": fits.count}]}
     return changed | ({"shape": {"in_row": fits.in_row}} if isinstance(layout.shape, Grid) else {})
+
+
+def may_be_taken(layout: Layout, fits: Fitted) -> bool:
+    """Tell whether a plan has a place for as many pixels as fit: a room may hold more than a chain does."""
+    in_row = fits.in_row if isinstance(shape_of(layout), Grid) else 1
+    return 0 < fits.count <= PIXELS_MOST and fits.rows <= ROWS_MOST and in_row <= IN_ROW_MOST
 
 
 def is_over(layout: Layout, fits: Fitted) -> bool:

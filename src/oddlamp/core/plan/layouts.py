@@ -9,6 +9,8 @@ from oddlamp.core.base import Model
 from oddlamp.core.plan.spreads import Room
 
 PIXELS_MOST: Final = 5000
+ROWS_MOST: Final = 500
+IN_ROW_MOST: Final = 500  # of a grid
 PLACE_MOST: Final = 10_000.0
 Corner = Literal["top-left", "top-right", "bottom-left", "bottom-right"]
 Goes = Literal["across", "down"]
@@ -47,7 +49,7 @@ class Grid(Folded):
     """Rows of so many pixels, or columns of so many where it goes down."""
 
     kind: Literal["grid"]
-    in_row: Annotated[int, Field(ge=1, le=500)] | None = Field(
+    in_row: Annotated[int, Field(ge=1, le=IN_ROW_MOST)] | None = Field(
         default=None, description="Pixels in a row, or in a column where it goes down; as square as may be where absent"
     )
 
@@ -187,7 +189,7 @@ def _per_m(given: object) -> object:
 class Layout(Model):
     """Runs of pixels, how they stand, and where supply is fed in."""
 
-    runs: Annotated[tuple[PixelRun, ...], BeforeValidator(_runs), Field(max_length=500)] = Field(
+    runs: Annotated[tuple[PixelRun, ...], BeforeValidator(_runs), Field(max_length=ROWS_MOST)] = Field(
         default=(), description="A number alone is one run of so many, 24, 12, 12 are three"
     )
     shape: Shape | None = Field(default=None, description="One line where absent")
