@@ -1,17 +1,19 @@
 """Which true speed made the garbage that a terminal shows: every answer a family can give, at every speed, is heard as the terminal would.
 
 Names and PINs may be anything, so answers are walked sign by sign beside the receiver: what is kept is where in the answer one is,
-and how far the receiver is within its byte. Where a sample falls within the clocks' error of an edge, both levels count.
+and how far the receiver is within its byte. Where a sample falls within the clocks' error of an edge, both levels count, but not in
+any mix: a clock that is fast is fast for all of a byte. Each byte may be off in its own way, as a receiver looks for each start anew.
 """
 
 import math
 from collections.abc import Iterable, Iterator, Mapping, Sequence
 from functools import lru_cache
-from itertools import product
+from itertools import pairwise, product
 from typing import Final, NamedTuple
 
 from oddlamp.core.parts.dialect import ENDINGS, Dialect
 from oddlamp.core.reading.replies import HOLE
+from oddlamp.core.words.frames import Field
 
 CLOCK_RATIO: Final = 0.02  # how far two clocks may be apart, together; as in core.modules.uart
 FRAME_BITS: Final = 10
@@ -19,11 +21,20 @@ SAMPLES: Final = 10  # the start bit, eight of data, the stop bit
 ANY: Final = frozenset(range(32, 127))
 DIGITS: Final = frozenset(b"0123456789")
 HEX: Final = frozenset(b"0123456789abcdefABCDEF")
-FREE: Final = {"pin": ((DIGITS, 4, 16),), "state": ((frozenset(range(65, 91)), 4, 12),)}
-FREE_ADDRESS: Final = ((HEX, 1, 4), (frozenset(b":"), 1, 1), (HEX, 1, 2), (frozenset(b":"), 1, 1), (HEX, 1, 6))
-FEW: Final = frozenset(b"0123")  # what roles, modes and the like may be
-ONE_DIGIT: Final = ("role", "mode", "parity", "stop", "kind", "level", "echo", "mux", "server")
-NUMBERS: Final = ("frequency", "pwm", "duty", "count", "port", "timeout")
+COLON: Final = frozenset(b":")
+ADDRESS_SHORT: Final = ((HEX, 1, 4), (COLON, 1, 1), (HEX, 1, 2), (COLON, 1, 1), (HEX, 1, 6))
+ADDRESS_PLAIN: Final = ((HEX, 12, 12),)
+STATES: Final = (
+    "INITIALIZED",
+    "READY",
+    "PAIRABLE",
+    "PAIRED",
+    "INQUIRING",
+    "CONNECTING",
+    "CONNECTED",
+    "DISCONNECTED",
+)  # from memory
+FEW: Final = 10  # values that are put in one by one
 SPEEDS: Final = (1200, 2400, 4800, 9600, 19_200, 38_400, 57_600, 74_880, 115_200, 230_400, 460_800, 921_600)
 Heard = tuple[int | None, ...]
 
@@ -40,87 +51,117 @@ class Made(NamedTuple):
     """A speed that would have made the garbage, with an answer that would, its free signs as dots, and whose answer that is.
 
     ``is_known`` where name and PIN in it are the ones told, or those it leaves the factory with; else it would take another one.
+    ``needs`` is what nobody can know and would have to be just so for it, its address or a number; nothing where it fits by itself.
     """
 
     speed_bd: int
     answer: str
     family: str
     is_known: bool = True
+    needs: str = ""
 
 
 class State(NamedTuple):
     """Where a receiver is: looking for a start from a time, in a byte that began at a time with so many samples taken, or waiting for the line to rise.
 
-    Times are bits of the sender from the start of its byte.
+    Times are bits of the sender from the start of its byte; ``least`` and ``most`` are how long a bit of the receiver may be by them.
     """
 
     mode: str
     from_bits: float
     taken: int = 0
+    least: float = 0.0
+    most: float = 0.0
 
 
-def answers_of(dialects: Iterable[Dialect], known: Mapping[str, Sequence[str]] | None) -> dict[tuple[Stretch, ...], str]:
-    """List every answer that families and their versions can give, as stretches of bytes, with whose it is.
+class Answer(NamedTuple):
+    """An answer as stretches of bytes, whose it is, and what in it nobody can know."""
+
+    stretches: tuple[Stretch, ...]
+    family: str
+    needs: str
+
+
+def answers_of(dialects: Iterable[Dialect], known: Mapping[str, Sequence[str]] | None) -> list[Answer]:
+    """List every answer that families and their versions can give, those first that hold nothing unknown.
 
     Args:
         dialects: the families.
         known: what names and PINs there may be besides those of the factory; None where they may be anything.
     """
-    found: dict[tuple[Stretch, ...], str] = {}
+    found: dict[tuple[Stretch, ...], Answer] = {}
     for dialect in dialects:
         for of in (dialect, *(dialect.version(it.id) for it in dialect.versions)):
             ending = ENDINGS[of.answer_ending].decode("ascii")
-            texts = ["".join(line + ending for line in it.answer) for it in of.commands if not it.is_hex and it.answer]
-            texts += [
-                it + ending
-                for it in {of.unknown, *(one.otherwise for one in of.commands), *(one.refused for one in of.commands)}
-                if it
-            ]
-            texts += [it + ending for it in (of.on_link, of.on_unlink) if it]
-            texts += [f"{of.boot.text}\r\n"] if of.boot is not None else []
-            for text in dict.fromkeys(texts):
-                for told in _filled(text, of, known):
-                    found.setdefault(_stretches(told), of.label)
-    return found
+            for text, fields in _texts(of, ending):
+                for filled in _filled(text, fields, of, known):
+                    stretches, needs = _stretches(filled, fields)
+                    found.setdefault(stretches, Answer(stretches, of.label, needs))
+    return sorted(found.values(), key=lambda it: bool(it.needs))
 
 
-def _filled(text: str, dialect: Dialect, known: Mapping[str, Sequence[str]] | None) -> Iterator[str]:
-    """Put every known name and PIN into an answer."""
-    holes = {it[1] for it in HOLE.finditer(text) if not it[2]} & ({"name", "pin", "speed"} if known is not None else {"speed"})
-    if not holes:
-        yield text
-        return
-    speeds = next((tuple(map(str, it.fields["speed"].choices.values())) for it in dialect.commands if "speed" in it.keeps), ())
-    names = {
-        it: speeds if it == "speed" else (*(known or {}).get(it, ()), str(dialect.settings[it]))
-        for it in holes
-        if it in dialect.settings
-    }
-    for values in product(*names.values()):
+def _texts(of: Dialect, ending: str) -> Iterator[tuple[str, Mapping[str, Field]]]:
+    """Yield each answer of a family as it is written there, with the fields its settings have."""
+    settings = {name: field for it in of.commands for name, field in it.fields.items() if name in it.keeps}
+    for command in of.commands:
+        fields = {**settings, **command.fields}
+        if not command.is_hex and command.answer:
+            yield "".join(line + ending for line in command.answer), fields
+        for text in (command.otherwise, command.refused):
+            if text:
+                yield text + ending, fields
+    for text in (of.unknown, of.on_link, of.on_unlink):
+        if text:
+            yield text + ending, settings
+    if of.boot is not None:
+        yield f"{of.boot.text}\r\n", settings
+
+
+def _filled(text: str, fields: Mapping[str, Field], of: Dialect, known: Mapping[str, Sequence[str]] | None) -> Iterator[str]:
+    """Put into an answer every value that its settings may have, where these can be counted or are known."""
+    values = {it[0]: _values(it[1], it[2], fields.get(it[1]), of, known) for it in HOLE.finditer(text)}
+    holes = [it for it, may in values.items() if may is not None]
+    for chosen in product(*(values[it] or () for it in holes)):
         told = text
-        for name, value in zip(names, values, strict=True):
-            told = told.replace("{" + name + "}", value)
+        for hole, value in zip(holes, chosen, strict=True):
+            told = told.replace(hole, value)
         yield told
 
 
-def _stretches(text: str) -> tuple[Stretch, ...]:
+def _values(
+    name: str, how: str | None, field: Field | None, of: Dialect, known: Mapping[str, Sequence[str]] | None
+) -> tuple[str, ...] | None:
+    """List what may stand where a setting is told; None where that is anything of its kind."""
+    if name == "state":
+        return STATES
+    if field is not None and field.choices:
+        return tuple(field.choices if how == "code" else map(str, field.choices.values()))
+    if name == "speed":
+        return tuple(map(str, SPEEDS))
+    if field is not None and field.kind in ("digit", "number") and field.most - field.least < FEW:
+        return tuple(str(it) for it in range(field.least, field.most + 1))
+    if name in ("name", "pin") and known is not None and name in of.settings:
+        return tuple(dict.fromkeys((*known.get(name, ()), str(of.settings[name]))))
+    return None
+
+
+def _stretches(text: str, fields: Mapping[str, Field]) -> tuple[tuple[Stretch, ...], str]:
     out: list[Stretch] = []
-    at = 0
+    at, needs = 0, ""
     for hole in HOLE.finditer(text):
         out += [Stretch(frozenset((ord(it),)), 1, 1) for it in text[at : hole.start()]]
         at = hole.end()
-        out += [Stretch(*it) for it in _free(hole[1], hole[2])]
+        name, field = hole[1], fields.get(hole[1])
+        if name in ("address", "bound"):
+            out += [Stretch(*it) for it in (ADDRESS_PLAIN if hole[2] == "plain" else ADDRESS_SHORT)]
+            needs = "an address"
+        elif field is not None and field.kind in ("text", "digits"):
+            out.append(Stretch(ANY if field.kind == "text" else DIGITS, max(field.least, 1), field.most))
+        else:
+            out.append(Stretch(DIGITS, 1, len(str(field.most)) if field is not None else 6))
+            needs = "a number"
     out += [Stretch(frozenset((ord(it),)), 1, 1) for it in text[at:]]
-    return tuple(out)
-
-
-def _free(name: str, how: str | None) -> tuple[tuple[frozenset[int], int, int], ...]:
-    """Return what may stand where a setting is told that nobody knows."""
-    if name in ("address", "bound"):
-        return ((HEX, 12, 12),) if how == "plain" else FREE_ADDRESS
-    if name in ONE_DIGIT or how == "code":
-        return ((FEW if name in ONE_DIGIT else HEX, 1, 1),)
-    return FREE.get(name, ((DIGITS, 1, 6),) if name in NUMBERS else ((ANY, 1, 20),))
+    return tuple(out), needs
 
 
 def made_by(
@@ -131,7 +172,7 @@ def made_by(
     known: Mapping[str, Sequence[str]],
     speeds: Sequence[int] = SPEEDS,
 ) -> tuple[Made, ...]:
-    """Return every speed at which some answer would have been heard as this, its own left out.
+    """Return every speed at which some answer would have been heard as this, its own left out; those that need nothing unknown first.
 
     Only where none does with the names and PINs that are known are others tried.
 
@@ -146,19 +187,16 @@ def made_by(
     return sure or _made(heard, heard_bd, answers_of(dialects, None), speeds, is_known=False)
 
 
-def _made(
-    heard: Heard, heard_bd: int, answers: Mapping[tuple[Stretch, ...], str], speeds: Iterable[int], *, is_known: bool
-) -> tuple[Made, ...]:
+def _made(heard: Heard, heard_bd: int, answers: Sequence[Answer], speeds: Iterable[int], *, is_known: bool) -> tuple[Made, ...]:
     found = []
     for speed_bd in speeds:
         if speed_bd == heard_bd:
             continue
-        for stretches, family in answers.items():
-            if _could_be(stretches, heard, speed_bd / heard_bd):
-                text = "".join(chr(next(iter(it.may))) if len(it.may) == 1 else "…" for it in stretches)
-                found.append(Made(speed_bd, text.replace("\r\n", " ").strip(), family, is_known))
-                break
-    return tuple(found)
+        fits = next((it for it in answers if _could_be(it.stretches, heard, speed_bd / heard_bd)), None)
+        if fits is not None:
+            text = "".join(chr(next(iter(it.may))) if len(it.may) == 1 else "…" for it in fits.stretches)
+            found.append(Made(speed_bd, text.replace("\r\n", " ").strip(), fits.family, is_known, fits.needs))
+    return tuple(sorted(found, key=lambda it: bool(it.needs)))
 
 
 def _could_be(stretches: tuple[Stretch, ...], heard: Heard, ratio: float) -> bool:
@@ -206,7 +244,8 @@ def _received(
             yield ended, at
 
 
-Ways = tuple[tuple[State, tuple[tuple[int, int], ...]], ...]
+Way = tuple[State, tuple[tuple[int, int], ...]]
+Ways = tuple[Way, ...]
 
 
 @lru_cache(maxsize=20_000)
@@ -217,56 +256,50 @@ def _sampled_any(state: State, may: frozenset[int], ratio: float, is_last: bool)
 
 @lru_cache(maxsize=200_000)
 def _sampled(state: State, byte: int, ratio: float, is_last: bool) -> Ways:
-    """Return every way a receiver may go through one byte of the sender: its state at the end, and each sample of data and stop with its level."""
-    levels = (0, *((byte >> it & 1) for it in range(8)), 1)
-    edges = [it for it in range(FRAME_BITS) if levels[it] != (levels[it - 1] if it else 1)] + ([] if is_last else [FRAME_BITS])
-    ends = math.inf if is_last else FRAME_BITS
-    found: list[tuple[State, tuple[tuple[int, int], ...]]] = []
+    """Return every way a receiver may go through one byte of the sender: its state at the end, and each sample of data and stop with its level.
 
-    def may_be(at: float, begun: float) -> tuple[int, ...]:
-        """Return the levels a sample may see: both, near an edge."""
-        slack = CLOCK_RATIO * (at - begun) + 1e-9
-        if any(abs(at - edge) <= slack for edge in edges):
-            return (0, 1)
-        return (levels[int(at)] if at < FRAME_BITS else 1,)
+    Where a sample may stand on either side of an edge, the clocks that put it on each are followed from there.
+    """
+    levels = (0, *((byte >> it & 1) for it in range(8)), 1)
+    turns = [it for it in range(FRAME_BITS) if levels[it] != (levels[it - 1] if it else 1)]
+    ends = math.inf if is_last else FRAME_BITS
+    found: list[Way] = []
+
+    def next_turn(level: int, from_bits: float) -> float | None:
+        return next((float(it) for it in turns if it >= from_bits and levels[it] == level), None)
 
     def go(now: State, samples: tuple[tuple[int, int], ...]) -> None:
-        while True:
-            if now.mode == "low":
-                at = now.from_bits
-                if 0 <= at < FRAME_BITS and levels[int(at)] == 1:  # the sample was near an edge: the line is high again
-                    go(State("idle", at), samples)
-                rises = next((it for it in edges if it > at and it < FRAME_BITS and levels[it] == 1), None)
-                if rises is None:
-                    found.append((State("low", -1.0), samples))
-                    return
-                now = State("idle", float(rises))
-                continue
-            if now.mode == "idle":
-                falls = next((it for it in edges if it > now.from_bits - 1e-9 and it < FRAME_BITS and levels[it] == 0), None)
-                if falls is None:
-                    found.append((State("idle", -1.0), samples))
-                    return
-                now = State("byte", float(falls), 0)
-                continue
-            at = now.from_bits + ratio * (now.taken + 0.5)
+        if now.mode != "byte":
+            turn = next_turn(int(now.mode == "low"), now.from_bits)
+            if turn is None:
+                found.append((State(now.mode, -1.0), samples))
+            elif now.mode == "low":
+                go(State("idle", turn), samples)
+            else:
+                go(State("byte", turn, 0, ratio * (1 - CLOCK_RATIO), ratio * (1 + CLOCK_RATIO)), samples)
+            return
+        bits = now.taken + 0.5
+        first, last = now.from_bits + now.least * bits, now.from_bits + now.most * bits
+        cuts = [first, *(it for it in (*turns, ends) if first < it < last), last]
+        for low, high in pairwise(cuts):
+            at = (low + high) / 2
+            least = now.least if low == first else (low - now.from_bits) / bits
+            most = now.most if high == last else (high - now.from_bits) / bits
+            part = now._replace(least=least, most=most)
             if at >= ends:
-                found.append((State("byte", round(now.from_bits - FRAME_BITS, 9), now.taken), samples))
-                return
-            several = may_be(at, now.from_bits)
-            for level in several[1:]:
-                go(*_after(now, at, level, samples))
-            now, samples = _after(now, at, several[0], samples)
+                found.append((part._replace(from_bits=now.from_bits - FRAME_BITS), samples))
+            else:
+                go(*_after(part, at, levels[int(at)] if at < FRAME_BITS else 1, samples))
 
     go(state, ())
     return tuple(dict.fromkeys(found))
 
 
-def _after(now: State, at: float, level: int, samples: tuple[tuple[int, int], ...]) -> tuple[State, tuple[tuple[int, int], ...]]:
+def _after(now: State, at: float, level: int, samples: tuple[tuple[int, int], ...]) -> Way:
     """Return the state after one sample."""
     if now.taken == 0:
-        return (State("idle", at), samples) if level else (State("byte", now.from_bits, 1), samples)
+        return (State("idle", at), samples) if level else (now._replace(taken=1), samples)
     taken = (*samples, (now.taken, level))
     if now.taken < SAMPLES - 1:
-        return State("byte", now.from_bits, now.taken + 1), taken
+        return now._replace(taken=now.taken + 1), taken
     return (State("idle", at) if level else State("low", at)), taken
