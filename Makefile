@@ -41,7 +41,7 @@ abuse: $(STAMPS)/dev
 
 # What takes longer than a test run should: more drawn plans, longer ways of presses.
 proof: $(STAMPS)/dev $(STAMPS)/browser $(STAMPS)/pages
-	ODDLAMP_DRAWN=2000 ODDLAMP_PROOF=1 $(PY) -m pytest -n 2 --dist worksteal tests/core/test_passages.py tests/core/pins tests/core/modules tests/core/program tests/core/words tests/core/test_modules_on_the_line.py tests/core/test_loops.py tests/core/test_review.py tests/core/test_pressing.py tests/core/test_bad_input.py tests/core/test_properties.py tests/core/test_findings.py tests/core/test_supplies.py tests/outside/test_strips.py tests/outside/test_nodal.py tests/core/bench tests/core/reading tests/api/test_console.py tests/firmware tests/store/test_tree.py tests/api/test_described.py tests/e2e/test_access.py tests/e2e/test_boards.py tests/e2e/test_bring_up.py
+	ODDLAMP_PROOF=1 $(PY) -m pytest -n 2 --dist worksteal $$(grep -rl 'from tests.full' tests --include='test_*.py')
 
 # One file to install on any machine with Python, without Node: pages, data and migrations are in it.
 wheel: $(STAMPS)/pages

@@ -12,9 +12,10 @@ import httpx
 import pytest
 
 from tests.conftest import CALL, running_server
+from tests.full import IS_PROOF
 from tests.talking import Refused, Talker
 
-MANY = 1000 if "ODDLAMP_PROOF" in os.environ else 60
+MANY = 1000 if IS_PROOF else 60
 
 
 @pytest.fixture(scope="module")

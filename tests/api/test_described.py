@@ -1,6 +1,5 @@
 """Schemathesis plays the API's own description against a real server: nothing it thinks of may break it."""
 
-import os
 from collections.abc import Iterator
 from typing import Any
 
@@ -11,8 +10,9 @@ from hypothesis import HealthCheck, given, seed, settings
 from oddlamp.api.app import create_app
 from tests.builders import CLEAR
 from tests.conftest import CALL, PATIENCE_S, start_server
+from tests.full import IS_PROOF
 
-EXAMPLES = 100 if "ODDLAMP_PROOF" in os.environ else 20  # make proof: what is too long for a test run
+EXAMPLES = 100 if IS_PROOF else 8  # make proof: what is too long for a test run
 ROUTES = [(path, method) for path, item in create_app().openapi()["paths"].items() for method in item]
 
 

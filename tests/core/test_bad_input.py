@@ -1,7 +1,6 @@
 """Zero, negative, infinite, absurd, contradictory: refused at the field in words, or reviewed; never a traceback, NaN or blank."""
 
 import json
-import os
 import re
 from collections.abc import Iterator
 
@@ -17,6 +16,7 @@ from oddlamp.core.plan.model import Plan
 from oddlamp.sheets.review import Review, review
 from oddlamp.sheets.shown import in_full
 from tests.builders import CLEAR, document, lamp, plan_with
+from tests.full import IS_PROOF
 
 DRIVEN: Document = merge_patch(
     CLEAR,
@@ -80,9 +80,6 @@ def taken(plan: Plan, patch: Document) -> tuple[Plan | None, PlanInvalid | None]
         return edit_plan(plan, patch), None
     except PlanInvalid as refused:
         return None, refused
-
-
-IS_PROOF = "ODDLAMP_PROOF" in os.environ  # make proof: what is too long for a test run
 
 
 @pytest.mark.parametrize("name", PLANS)

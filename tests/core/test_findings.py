@@ -1,6 +1,5 @@
 """Every rule: a plan that breaks it, and one just inside the limit. A code that cannot fire fails here."""
 
-import os
 import random
 from typing import Any
 
@@ -29,6 +28,7 @@ from tests.builders import (
 )
 from tests.core.supply_rows import GUEST
 from tests.core.supply_rows import ROWS as SUPPLY_ROWS
+from tests.full import IS_PROOF
 
 OWNED = "Keep these figures as a part of mine"
 DIRECT = {"signals": {"serial.b_to_a": {"shift": {"school": "direct", "values": None}}}}
@@ -648,7 +648,7 @@ def test_every_code_can_fire() -> None:
     }, "every severity the handbook tells of has a plan that breaks it"
 
 
-COPIED = slice(None, None, 1 if "ODDLAMP_PROOF" in os.environ else 3)  # each copy is a review of all sheets
+COPIED = slice(None, None, 1 if IS_PROOF else 6)  # each copy is a review of all sheets
 
 
 @pytest.mark.parametrize(("breaks", "base"), [(row[2], row[4]) for row in ROWS[COPIED]], ids=IDS[COPIED])
@@ -787,7 +787,7 @@ def test_what_is_built_is_rebuilt_by_a_way_out() -> None:
     assert not [it for it in findings_of(after) if it.code in ("LED-OVER", "BUILT-DIFFERS")]
 
 
-@pytest.mark.parametrize("seed", range(8))
+@pytest.mark.parametrize("seed", range(8 if IS_PROOF else 3))
 def test_every_way_out_on_a_random_walk_works(seed: int) -> None:
     """Wherever presses lead from any plan, a way out clears its verdict, or makes a stop a look."""
     chance, base = random.Random(seed), [EMPTY, CLEAR, demo_plan(), *map(document, PLANS)][seed]

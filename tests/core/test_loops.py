@@ -1,6 +1,5 @@
 """Programs that set each other off for ever: the verdict, against letting every word be said in the rehearsal."""
 
-import os
 import random
 
 import pytest
@@ -11,6 +10,7 @@ from oddlamp.core.rehearsal.events import read_events
 from oddlamp.core.rehearsal.simulate import rehearse
 from tests.builders import findings_of, plan_with
 from tests.core.test_findings import BOARDS_TALK
+from tests.full import IS_PROOF
 
 WORDS = {"go": "out", "on": "out", "ok": "back", "no": "back"}
 PORTS: Document = {"nodes": {it: {"choice": {"part": "board-5v-70io"}} for it in ("board", "second")}}
@@ -30,9 +30,12 @@ def drawn(chance: random.Random) -> Document:
     return {"vocabularies": {"words": {"words": {**words, "off": None}}}, "rules": {"r1": None, "r2": None, **rules}}
 
 
-@pytest.mark.parametrize("seed", range(0, 240 if "ODDLAMP_PROOF" in os.environ else 8, 8))
+EACH = 8 if IS_PROOF else 3
+
+
+@pytest.mark.parametrize("seed", range(0, 240 if IS_PROOF else EACH, EACH))
 def test_what_never_comes_to_rest_is_told_and_nothing_else(seed: int) -> None:
-    for number in range(seed, seed + 8):
+    for number in range(seed, seed + EACH):
         plan = plan_with(BOARDS_TALK, PORTS, drawn(random.Random(number)))
         loops = [it for it in findings_of(plan) if it.code == "CMD-LOOP"]
         said = ([{"kind": "word", "t_s": 0, "talk": "two", "word": word}] for word in WORDS)

@@ -3,7 +3,6 @@
 How families behave is from memory, as their dialects are; what another speed hears is by the reference of the UART.
 """
 
-import os
 from fractions import Fraction
 
 import pytest
@@ -21,6 +20,7 @@ from oddlamp.core.resolve.resolve import resolve
 from oddlamp.sheets.journeys import show_run
 from oddlamp.sheets.review import review
 from tests.builders import document, findings_of, plan_with
+from tests.full import IS_PROOF
 from tests.reference.uart import common_ticks, listen, ticks_of
 
 REPLY: Document = {
@@ -158,7 +158,7 @@ def test_what_befalls_a_node_that_is_no_module_is_told() -> None:
     assert "no module board" in lost(played(plan_with(), *does(0, "power-off", node="board")))[0][1]
 
 
-DRAWN = 2000 if "ODDLAMP_PROOF" in os.environ else 60
+DRAWN = 2000 if IS_PROOF else 60
 WIRED = ("family-a", "family-b", "family-c", "family-e")
 SETUP = st.fixed_dictionaries(
     {},

@@ -1,7 +1,5 @@
 """Passages against a naive judge on drawn plans, and the rehearsal against passages: it judges nothing itself."""
 
-import os
-
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
@@ -12,10 +10,11 @@ from oddlamp.core.rehearsal.simulate import rehearse_design
 from oddlamp.core.resolve.resolve import resolve
 from oddlamp.sheets.journeys import show_run
 from tests.builders import plan_with
+from tests.full import IS_PROOF
 from tests.reference.passages import Scene, arrives, judge
 from tests.reference.rules import Branch
 
-DRAWN = int(os.environ.get("ODDLAMP_DRAWN", "300"))
+DRAWN = 2000 if IS_PROOF else 100
 ON = [{"kind": "word", "t_s": 0, "talk": "main", "word": "on"}]
 
 

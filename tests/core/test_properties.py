@@ -1,6 +1,5 @@
 """What has to hold whatever a maker does: openings are clear, what is built stays, what is taken out leaves nothing behind."""
 
-import os
 import random
 from collections.abc import Iterator
 
@@ -22,10 +21,10 @@ from oddlamp.core.resolve.schools import SCHOOLS
 from oddlamp.sheets.opening import CAUTIONS, INPUTS, LEDS, OTHERS, SMALL_PINS, add_input_moves, add_lamp_moves
 from oddlamp.sheets.review import Review, review
 from tests.builders import EMPTY, PLANS, codes, document, findings_of, plan_with
+from tests.full import IS_PROOF, some
 
 CATALOG = load_catalog()
 RADIOS = [*CATALOG.modules, None]
-IS_PROOF = "ODDLAMP_PROOF" in os.environ
 NEXT_OF = 6  # of so many openings one is tried with each other radio, one followed by every second thing; make proof has all
 
 
@@ -57,7 +56,7 @@ def started(board: str, module: str | None, at: int) -> Plan | None:
 
 
 @pytest.mark.parametrize("at", range(len(LEDS) + len(OTHERS)), ids=[it.label for it in (*LEDS, *OTHERS)])
-@pytest.mark.parametrize("board", list(CATALOG.boards))
+@pytest.mark.parametrize("board", some(CATALOG.boards, 3))
 def test_every_opening_is_clear(board: str, at: int) -> None:
     """Our own proposals bring no verdict but cautions, whatever is picked first, and whatever is put beside it next."""
     drawn = list(CATALOG.boards).index(board) + at
@@ -246,7 +245,7 @@ def with_school(school: str, base: Plan, line: str) -> Plan:
     return edit_plan(base, {"signals": {line: {"is_omitted": None, "shift": {"school": school, "values": None}}}})
 
 
-@pytest.mark.parametrize("seed", range(12))
+@pytest.mark.parametrize("seed", range(12 if IS_PROOF else 4))
 def test_a_schools_state_beside_the_choice_is_the_state_after_choosing_it(seed: int) -> None:
     """On drawn lines: either board, either way, any speed, pulls, lengths and supplies."""
     chance = random.Random(seed)

@@ -1,6 +1,5 @@
 """The review of any plan: nothing raises, nothing unknown is called clear, everything is drawn."""
 
-import os
 import random
 from contextlib import suppress
 from typing import Any
@@ -18,11 +17,9 @@ from oddlamp.sheets.builds import build_many, can_be_built
 from oddlamp.sheets.opening import opening
 from oddlamp.sheets.review import Review, review
 from tests.builders import CLEAR, EMPTY, PLANS, document, lamp, own_drop, patches_of, plan_with, presses_of
+from tests.full import IS_PROOF, some
 
 ALL: dict[str, Document] = {**{name: document(name) for name in PLANS}, "demo": demo_plan(), "clear": CLEAR, "empty": EMPTY}
-
-
-IS_PROOF = "ODDLAMP_PROOF" in os.environ  # make proof: what is too long for a test run
 
 
 def reviewed(plan: Plan) -> Review:
@@ -94,7 +91,7 @@ def test_a_measured_value_wins_over_own_and_part() -> None:
     assert (value.value, value.origin) == (3.4, "measured")
 
 
-@pytest.mark.parametrize("name", ALL)
+@pytest.mark.parametrize("name", some(ALL, 3))
 def test_every_press_the_screen_offers_is_understood(name: str) -> None:
     plan = load_plan(ALL[name])
     presses = list(presses_of(reviewed(plan)))

@@ -1,7 +1,6 @@
 """Rules as sentences: printed, read and printed again; wishes of a stranger entered; nonsense told where it stands."""
 
 import cProfile
-import os
 import random
 from typing import Any
 
@@ -20,8 +19,9 @@ from oddlamp.core.sentences.whole import Sentences
 from oddlamp.sheets.sentences import orders_of, taken, typed
 from tests.builders import plan_with
 from tests.core.program.drawn import STAGE, VERBS, drawn_plan
+from tests.full import IS_PROOF
 
-COUNT = 400 if "ODDLAMP_PROOF" in os.environ else 24
+COUNT = 400 if IS_PROOF else 24
 MISLEADING = (
     "Moon on", "Moon", "stops everything", "plays", "5 %", "and", "the time", "Moon", "nothing", "it", "on", "off after 2 s", "a, b",
     "x: y", "Moon off.", "\u201cq\u201d", "next of", "with v 5", "to 50 %", "Moon one step brighter", "link", "Lamp (lamp)",

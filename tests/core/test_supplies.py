@@ -1,6 +1,5 @@
 """Supply, wire, strips and run time on whole plans: known answers by hand, what always holds, and careful plans that stay clear."""
 
-import os
 import random
 from typing import Any
 
@@ -22,9 +21,10 @@ from oddlamp.sheets.review import first_stage, review
 from tests.builders import codes, findings_of, plan_with
 from tests.core.program.drawn import drawn_plan
 from tests.core.supply_rows import BY_3V3, GUEST, NO_LIGHT, ON_70, chain, fed_by, glow, made, on_track, through_regulator
+from tests.full import IS_PROOF
 
 CATALOG = load_catalog()
-COUNT = 300 if "ODDLAMP_PROOF" in os.environ else 25
+COUNT = 300 if IS_PROOF else 25
 
 
 def design_of(*patches: Document) -> Design:

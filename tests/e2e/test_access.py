@@ -1,6 +1,5 @@
 """axe-core finds nothing on any screen, in both themes, wide and at 320 px."""
 
-import os
 from pathlib import Path
 from typing import Any, Literal
 
@@ -15,6 +14,7 @@ from oddlamp.sheets.review import review
 from tests.builders import CLEAR, document
 from tests.conftest import CALL
 from tests.e2e.conftest import watch
+from tests.full import IS_PROOF
 
 pytestmark = pytest.mark.e2e
 AXE = Path(__file__).parents[2] / "web" / "node_modules" / "axe-core" / "axe.min.js"
@@ -28,9 +28,6 @@ def violations(page: Page) -> list[str]:
         page.evaluate(AXE.read_text(encoding="utf-8"))
     found: list[dict[str, Any]] = page.evaluate("axe.run(document, {resultTypes: ['violations']}).then((it) => it.violations)")
     return [f"{page.url} {it['id']}: {it['nodes'][0]['html'][:160]} {it['nodes'][0]['failureSummary'][:200]}" for it in found]
-
-
-IS_PROOF = "ODDLAMP_PROOF" in os.environ
 
 
 def owned_demo() -> Any:

@@ -1,6 +1,5 @@
 """The board from above: every pin can be come to and read, on boards of any size and in any window."""
 
-import os
 import re
 from collections.abc import Callable
 
@@ -11,6 +10,7 @@ from oddlamp.catalog.load import load_catalog
 from oddlamp.core.plan.document import merge_patch
 from tests.builders import CLEAR
 from tests.e2e.desk import whole_line
+from tests.full import IS_PROOF
 
 pytestmark = pytest.mark.e2e
 Open = Callable[[dict[str, object]], None]
@@ -36,7 +36,6 @@ def test_a_pin_says_what_it_can_do_by_keyboard_and_by_pointer(page: Page, open_p
 
 
 SIZES = ["board-5v-70io", "board-wifi-ble", "board-3v3-dual-core", "board-5v-8pin"]
-IS_PROOF = "ODDLAMP_PROOF" in os.environ  # make proof: every board
 
 
 @pytest.mark.parametrize("board", list(load_catalog().boards) if IS_PROOF else SIZES)

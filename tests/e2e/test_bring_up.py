@@ -1,6 +1,5 @@
 """Brought up with a meter in hand, on a phone-sized screen: one value wrong, one taken into the plan, a wait, a server away."""
 
-import os
 import re
 from collections.abc import Callable
 
@@ -16,6 +15,7 @@ from tests.conftest import CALL
 from tests.e2e.conftest import watch
 from tests.e2e.desk import Hands
 from tests.e2e.test_access import violations
+from tests.full import IS_PROOF
 
 pytestmark = pytest.mark.e2e
 Open = Callable[[dict[str, object]], None]
@@ -123,7 +123,6 @@ def write(hands: Hands, field: Locator, text: str) -> None:
     hands.press("Enter")
 
 
-IS_PROOF = "ODDLAMP_PROOF" in os.environ  # make proof: each wire and each step by hand
 NOW = "2026-11-02T19:00:00Z"
 
 

@@ -13,6 +13,7 @@ from tests.builders import CLEAR
 from tests.conftest import CALL
 from tests.e2e.desk import Hands, pick, whole_line
 from tests.e2e.test_access import violations
+from tests.full import some
 
 pytestmark = pytest.mark.e2e
 Open = Callable[[dict[str, object]], None]
@@ -22,7 +23,7 @@ DROP: dict[str, object] = {
 }
 
 
-@pytest.mark.parametrize("name", STARTS)
+@pytest.mark.parametrize("name", some(STARTS, 6))
 def test_from_nothing_to_a_rehearsed_light_in_six_actions(page: Page, server: str, name: str) -> None:
     """A new project, the starting point, the phone, and a press."""
     data = STARTS[name]

@@ -1,7 +1,6 @@
 """The proof of a printed program: it is compiled for a board of the tests, and compared with the machine pass by pass."""
 
 import atexit
-import os
 import random
 import shutil
 import subprocess
@@ -28,9 +27,9 @@ from oddlamp.core.layouts.signs import lit, module_rows, step_at
 from oddlamp.core.plan.document import Document, load_plan
 from oddlamp.core.resolve.resolve import resolve
 from tests.firmware.radioed import Radio
+from tests.full import IS_PROOF
 
 HERE = Path(__file__).parent
-IS_PROOF = "ODDLAMP_PROOF" in os.environ
 FLAGS = ("-std=c++11", "-O1" if IS_PROOF else "-O0", "-Wall", "-Wextra", "-Wconversion", "-Werror")
 # They double the time: in the proof all programs have them, else the drawn ones and those that are fed noise.
 SANITIZERS = ("-fsanitize=undefined,address", "-fno-sanitize-recover=all")

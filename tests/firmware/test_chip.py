@@ -16,8 +16,9 @@ from tests.builders import CLEAR
 from tests.core.test_modules_on_the_line import REPLY, WIFI
 from tests.firmware.chipped import CHIPS, CYCLES_MS, Chip, agree_on_chip, baseline, compiled, compiled_size, said
 from tests.firmware.drawn import drawn_for_chip, drawn_whole
-from tests.firmware.proof import IS_PROOF, Happening, Proof, design_of
+from tests.firmware.proof import Happening, Proof, design_of
 from tests.firmware.test_printed import CLOCKED, SENSED
+from tests.full import IS_PROOF
 
 ENDS_MS = 3000
 SHOWN = ("05-knob-and-phone",)

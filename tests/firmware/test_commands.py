@@ -13,7 +13,8 @@ from oddlamp.core.plan.document import Document, merge_patch
 from tests.builders import CLEAR
 from tests.core.test_modules_on_the_line import REPLY, WIFI
 from tests.firmware.drawn import drawn_whole
-from tests.firmware.proof import IS_PROOF, Happening, Proof, compare, design_of
+from tests.firmware.proof import Happening, Proof, compare, design_of
+from tests.full import IS_PROOF
 
 E = load_catalog().dialects["family-e"]
 LOSES: Document = {

@@ -11,8 +11,9 @@ from oddlamp.core.firmware.printing import print_program
 from oddlamp.core.modules.own_radio import SECRETS_FILE
 from oddlamp.core.plan.document import Document, merge_patch
 from tests.core.test_findings import CLOCK_CHIP
-from tests.firmware.proof import HERE, IS_PROOF, design_of
+from tests.firmware.proof import HERE, design_of
 from tests.firmware.test_radio import FRAMINGS, LOSES, over
+from tests.full import IS_PROOF
 
 JOINED: Document = {
     "links": {"lan": {"join": "station", "join_button": "go"}},

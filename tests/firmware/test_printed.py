@@ -22,7 +22,8 @@ from tests.builders import CLEAR, codes, document, findings_of, plan_with
 from tests.core.program.drawn import VERBS
 from tests.core.test_findings import CLOCK_CHIP
 from tests.firmware.drawn import drawn_course, drawn_whole
-from tests.firmware.proof import IS_PROOF, WORD, Differs, Happening, Proof, agree, built, compare, design_of, spread
+from tests.firmware.proof import WORD, Differs, Happening, Proof, agree, built, compare, design_of, spread
+from tests.full import IS_PROOF
 
 SHARES, EACH, STREAMS = (50, 6, 34) if IS_PROOF else (6, 1, 2)  # programs side by side, one after the other, and courses of each
 SHOWN = ("14-coin-cell", "15-rules-and-schedule")

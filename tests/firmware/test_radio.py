@@ -19,11 +19,12 @@ from oddlamp.core.firmware.printing import Printed, print_program
 from oddlamp.core.plan.document import Document, merge_patch
 from tests.builders import document
 from tests.conftest import PATIENCE_S
-from tests.firmware.proof import IS_PROOF, Happening, Proof, agree, design_of
+from tests.firmware.proof import Happening, Proof, agree, design_of
 from tests.firmware.radioed import LINE_DOOR, PAGE_DOOR, PHONE, Socket, sent
 from tests.firmware.served import Board
 from tests.firmware.star import STAR
 from tests.firmware.test_printed import any_course
+from tests.full import IS_PROOF
 
 FRAMINGS: dict[str, Document] = {
     "websocket": {"kind": "terminated", "terminator": "cr-lf"},

@@ -1,6 +1,5 @@
 """The solver of supplies against a general circuit solver: drawn trees of sources, wires, diodes, converters and loads."""
 
-import os
 import random
 from pathlib import Path
 
@@ -25,9 +24,9 @@ from oddlamp.core.electrical.nodal import (
     Switching,
     solved,
 )
+from tests.full import IS_PROOF
 from tests.outside.spice import solve
 
-IS_PROOF = "ODDLAMP_PROOF" in os.environ
 SILICON = DiodeCurve(forward_voltage_v=0.7, at_current_a=0.5, ideality=1.5, series_ohm=0.1)  # a rectifier; from memory
 RED = DiodeCurve(forward_voltage_v=2.0, at_current_a=0.02, ideality=2.0, series_ohm=3.0)
 

@@ -1,7 +1,6 @@
 """Wire by its standards, and the volts along strips against a general circuit solver."""
 
 import math
-import os
 import random
 from itertools import combinations
 from pathlib import Path
@@ -12,9 +11,9 @@ from hypothesis import strategies as st
 
 from oddlamp.core.electrical.ladder import FULL_OVER_V, Colour, Feed, StripOpen, fewest_feeds, solved_strip
 from oddlamp.core.electrical.wire import area_m2, diameter_m, longest_m, may_carry_a, ohm_per_m, round_trip_ohm, thinnest_awg
+from tests.full import IS_PROOF
 from tests.outside.spice import solve
 
-IS_PROOF = "ODDLAMP_PROOF" in os.environ
 WHITE = (Colour(0.02, 2.0), Colour(0.02, 3.2), Colour(0.02, 3.2))  # red, green and blue at their most; from memory
 PITCH_OHM = 2 * 0.1 / 60  # 60 pixels a metre, 0.1 ohm a metre on each rail; from memory
 

@@ -1,6 +1,5 @@
 """Any sequence of edits, undos, redos, branches and restores ends in the plan a model of it predicts."""
 
-import os
 from typing import Any
 
 import pytest
@@ -16,6 +15,7 @@ from oddlamp.core.plan.document import Document, dump_plan, load_plan, merge_pat
 from oddlamp.store.models import Base
 from oddlamp.store.projects import ProjectStore
 from tests.builders import CLEAR
+from tests.full import IS_PROOF
 
 OHMS = st.sampled_from([68.0, 75.0, 82.0, 91.0])
 TITLES = st.sampled_from(["One lamp", "Moon", "Star"])
@@ -116,5 +116,5 @@ class Tree(RuleBasedStateMachine):
 
 
 TestTree = Tree.TestCase
-EXAMPLES = 200 if "ODDLAMP_PROOF" in os.environ else 8  # make proof: what is too long for a test run
+EXAMPLES = 200 if IS_PROOF else 8  # make proof: what is too long for a test run
 TestTree.settings = settings(max_examples=EXAMPLES, stateful_step_count=30, deadline=None, derandomize=True)

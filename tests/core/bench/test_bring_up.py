@@ -1,6 +1,5 @@
 """The bring-up sheet says what the review says, reads what is typed, and judges it."""
 
-import os
 import random
 import re
 from typing import Any
@@ -24,8 +23,9 @@ from oddlamp.sheets.bringup import all_steps, bring_up_files, bring_up_shown, me
 from tests.builders import CLEAR, plan_with
 from tests.core.bench.drawn import CATALOG, drawn_design
 from tests.core.bench.test_wiring import shipped
+from tests.full import IS_PROOF
 
-COUNT = 200 if "ODDLAMP_PROOF" in os.environ else 24
+COUNT = 200 if IS_PROOF else 24
 BATCH = 8
 NOW = "2026-01-31T18:30:00Z"
 

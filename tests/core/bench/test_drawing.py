@@ -1,6 +1,5 @@
 """Drawings are measured: no thread runs through a part or a label, no label lies on another, everything is on the page."""
 
-import os
 from collections.abc import Iterator
 from dataclasses import replace
 from itertools import pairwise
@@ -17,8 +16,9 @@ from oddlamp.core.resolve.resolve import resolve
 from tests.builders import plan_with
 from tests.core.bench.drawn import CATALOG, LABELS, drawn_design
 from tests.core.bench.test_wiring import shipped
+from tests.full import IS_PROOF
 
-COUNT = 50 if "ODDLAMP_PROOF" in os.environ else 20
+COUNT = 50 if IS_PROOF else 20
 Area = tuple[float, float, float, float]
 TOUCH = 0.5
 

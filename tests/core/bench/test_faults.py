@@ -4,7 +4,6 @@ The figures are those the sheet is held to: of all faults nine in ten are named 
 that show nothing counted as missed; of right builds 98 in a hundred show nothing off.
 """
 
-import os
 import random
 from collections import Counter
 from collections.abc import Iterator
@@ -26,8 +25,8 @@ from oddlamp.core.resolve.resolve import resolve
 from tests.core.bench.drawn import CATALOG, drawn_design
 from tests.core.bench.spiced import Build, Wrong, readings, wrongs
 from tests.core.bench.test_wiring import shipped
+from tests.full import IS_PROOF
 
-IS_PROOF = "ODDLAMP_PROOF" in os.environ
 UNSEEN, PLANS = 9000, 120 if IS_PROOF else 8
 RIGHT, EACH = (500, 3) if IS_PROOF else (40, 1)
 NOW = "2026-01-31T18:30:00Z"

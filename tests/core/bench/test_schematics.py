@@ -1,6 +1,5 @@
 """The circuit of each drive and level shift: every part of it is in the drawing, by its letter, number and value; no two words on top of each other."""
 
-import os
 import xml.etree.ElementTree as ET
 from itertools import combinations
 
@@ -17,8 +16,9 @@ from oddlamp.sheets.bench import list_files
 from tests.builders import CLEAR, plan_with
 from tests.core.bench.drawn import CATALOG, LABELS, drawn_design
 from tests.core.bench.test_wiring import shipped
+from tests.full import IS_PROOF
 
-COUNT = 50 if "ODDLAMP_PROOF" in os.environ else 12
+COUNT = 50 if IS_PROOF else 12
 LETTER_PT = 5.6  # of a letter at 11 pt, a little more than half of its height
 HIGH_PT = 10.0
 SVG = "{http://www.w3.org/2000/svg}"

@@ -1,6 +1,5 @@
 """The SPICE text of a plan runs in a circuit solver as it is, and gives the review's currents and levels within a hundredth."""
 
-import os
 import re
 import subprocess
 from pathlib import Path
@@ -16,8 +15,9 @@ from oddlamp.core.resolve.resolve import resolve
 from tests.builders import CLEAR, plan_with
 from tests.core.bench.drawn import CATALOG, LABELS, drawn_design
 from tests.core.bench.test_wiring import shipped
+from tests.full import IS_PROOF
 
-COUNT = 100 if "ODDLAMP_PROOF" in os.environ else 16
+COUNT = 100 if IS_PROOF else 16
 WITHIN = 0.01
 FIGURE = re.compile(r"^([iv]\(\w+\)) = (\S+)$", re.MULTILINE)
 

@@ -2,7 +2,6 @@
 
 import csv
 import io
-import os
 import re
 from collections import Counter, defaultdict
 
@@ -23,8 +22,9 @@ from oddlamp.sheets.bench import bench_shown
 from oddlamp.sheets.review import review
 from tests.builders import plan_with
 from tests.core.bench.drawn import CATALOG, LABELS, drawn_design
+from tests.full import IS_PROOF
 
-COUNT = 200 if "ODDLAMP_PROOF" in os.environ else 24
+COUNT = 200 if IS_PROOF else 24
 BATCH = 8
 Place = tuple[str, str]
 

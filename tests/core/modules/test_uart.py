@@ -1,16 +1,16 @@
 """What a serial line's other end hears, against a walk along the line tick by tick and one worked out by hand."""
 
-import os
 import random
 from fractions import Fraction
 
 import pytest
 
 from oddlamp.core.modules.uart import Heard, Parity, Port, garbage
+from tests.full import IS_PROOF
 from tests.reference.uart import common_ticks, listen, ticks_of
 
 SPEEDS_BD = (1200, 2400, 4800, 9600, 19_200, 38_400, 57_600, 74_880, 115_200)
-DRAWN = 10_000 if "ODDLAMP_PROOF" in os.environ else 200
+DRAWN = 10_000 if IS_PROOF else 200
 
 
 def told(found: tuple[Heard, ...]) -> str:

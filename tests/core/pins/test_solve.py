@@ -1,14 +1,12 @@
 """The assignment of pins against an integer programme written apart, and what it is held to."""
 
-import os
-
 import pytest
 
 from oddlamp.core.pins.solve import Wanted, competing, place
 from tests.core.pins.drawn import drawn, fifty
+from tests.full import IS_PROOF
 from tests.reference.pins import best_level
 
-IS_PROOF = "ODDLAMP_PROOF" in os.environ  # make proof: what is too long for a test run
 FIFTY_FROM = 1000
 DRAWN = [*range(500 if IS_PROOF else 40), *range(FIFTY_FROM, FIFTY_FROM + (20 if IS_PROOF else 3))]
 TOO_MANY = [it for it in range(300 if IS_PROOF else 20) if None in place(*drawn(it)).labels]

@@ -1,6 +1,5 @@
 """Plans no one would draw: too much on every board, pins typed at random. Each verdict has a way out, and each way out clears it."""
 
-import os
 import random
 from typing import Any
 
@@ -12,12 +11,12 @@ from oddlamp.core.plan.document import edit_plan, load_plan, merge_patch
 from oddlamp.core.plan.model import Plan
 from oddlamp.core.resolve.resolve import noted, resolve
 from tests.builders import CLEAR
+from tests.full import IS_PROOF
 
 CATALOG = load_catalog()
 KINDS = ("led", "led", "rgb", "buzzer", "relay", "pixels-one-wire", "pixels-clocked", "matrix", "strip")
 INPUTS = ("button", "knob", "switch", "sensor", "remote-receiver")
 LEGS = {"led": ("main",), "rgb": ("red", "green", "blue")}
-IS_PROOF = "ODDLAMP_PROOF" in os.environ  # make proof: what is too long for a test run
 
 
 def strange(seed: int) -> Plan:

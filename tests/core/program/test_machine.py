@@ -1,7 +1,6 @@
 """The machine against one written from docs/program.md alone, and worked examples by hand."""
 
 import math
-import os
 import random
 import re
 from fractions import Fraction
@@ -26,6 +25,7 @@ from tests.builders import codes, findings_of, plan_with
 from tests.core.program.drawn import STAGE, WORDS, drawn_events, drawn_plan
 from tests.core.program.naive import Naive, by_eye, rounded
 from tests.core.program.test_time import noted
+from tests.full import IS_PROOF
 
 MODES: Document = {
     "cues": {
@@ -63,7 +63,7 @@ def events_of(drawn: dict[int, Any]) -> list[Document]:
 ENDS_MS = 1500
 
 
-@pytest.mark.parametrize("seed", range(400 if "ODDLAMP_PROOF" in os.environ else 24))
+@pytest.mark.parametrize("seed", range(400 if IS_PROOF else 10))
 def test_a_rehearsal_shows_on_its_pins_what_the_page_says(seed: int) -> None:
     """Drawn programs and events from the hand to the pins: the words come when the line brings them, and the rest is the naive machine's."""
     rng = random.Random(seed)

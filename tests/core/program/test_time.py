@@ -1,6 +1,5 @@
 """The machine over time against the naive one, pass by pass, and what the page works out by hand."""
 
-import os
 import random
 from collections import Counter
 from typing import Any
@@ -19,8 +18,9 @@ from oddlamp.core.resolve.resolve import resolve
 from tests.builders import plan_with
 from tests.core.program.drawn import SHOWN, VERBS, drawn_events, drawn_plan
 from tests.core.program.naive import Naive
+from tests.full import IS_PROOF
 
-COUNT = 1940 if "ODDLAMP_PROOF" in os.environ else 20
+COUNT = 1940 if IS_PROOF else 20
 COUNTED = 60
 BATCH = 20
 RARE = frozenset({3, 5, 8, 11, 28, 33, 37, 47})

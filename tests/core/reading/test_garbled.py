@@ -3,7 +3,6 @@
 The oracle is a receiver of its own, in whole fractions, over the answers with the names and PINs drawn: it knows nothing of the reader's walk.
 """
 
-import os
 import random
 from collections import Counter
 from fractions import Fraction
@@ -20,8 +19,9 @@ from oddlamp.core.reading.rhythm import matched
 from oddlamp.sheets.readback import garbled, read_back_at
 from tests.builders import plan_with
 from tests.core.reading.logs import CATALOG, FAMILIES
+from tests.full import IS_PROOF
 
-COUNT = 300 if "ODDLAMP_PROOF" in os.environ else 40
+COUNT = 300 if IS_PROOF else 40
 USUAL = (9600, 19_200, 38_400, 57_600, 115_200)
 DIALECTS = list(CATALOG.dialects.values())
 

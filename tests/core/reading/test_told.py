@@ -1,6 +1,5 @@
 """Logs read back: which family and version spoke, told only where no other fits, and settings only where two things agree."""
 
-import os
 import random
 
 import pytest
@@ -16,8 +15,8 @@ from oddlamp.sheets.readback import read_back_at
 from oddlamp.sheets.review import review
 from tests.builders import plan_with
 from tests.core.reading.logs import CATALOG, FAMILIES, Log, drawn_log, talked
+from tests.full import IS_PROOF
 
-IS_PROOF = "ODDLAMP_PROOF" in os.environ
 COUNT = 200 if IS_PROOF else 12
 IDS = [version or dialect.id for dialect, version in FAMILIES]
 DIALECTS = list(CATALOG.dialects.values())

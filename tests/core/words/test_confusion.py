@@ -1,7 +1,6 @@
 """What a listener could mistake, against the plainest way to know: writing every message down and letting the parser hear it."""
 
 import itertools
-import os
 import random
 from types import SimpleNamespace
 from typing import Any
@@ -17,8 +16,9 @@ from oddlamp.core.design.values import Value
 from oddlamp.core.words.confusion import automaton_of, begins, holds, shared
 from oddlamp.core.words.frames import CHECKS, Field, Shape, check_byte
 from oddlamp.core.words.starts import could_meet
+from tests.full import IS_PROOF
 
-DRAWN = 2000 if "ODDLAMP_PROOF" in os.environ else 150
+DRAWN = 2000 if IS_PROOF else 150
 PAUSE = b"pause"  # stands for an ending that is none of bytes
 LITERALS = (b"R", b"R1", b"S", b"#", b"*", b"1", b",", b"10", b"\n")
 BELOW = ((-7, 7), (-1, 0), (-12, -9), (-128, 127), (3, 5))

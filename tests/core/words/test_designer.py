@@ -1,6 +1,5 @@
 """Words drawn up from wishes: on drawn plans they bring no verdict, and every one of them does what it was drawn up for."""
 
-import os
 import random
 
 import pytest
@@ -15,6 +14,7 @@ from oddlamp.core.rehearsal.simulate import rehearse
 from oddlamp.core.resolve.resolve import resolve
 from tests.builders import CLEAR, codes, findings_of, plan_with, words
 from tests.core.words.test_sliders import FRAMINGS, RADIOS
+from tests.full import IS_PROOF
 
 KINDS: dict[str, Document] = {
     "led": {"kind": "led"},
@@ -50,7 +50,7 @@ def drawn(plan: Plan, *wishes: str, school: str) -> Drawn:
     return draw_up(resolve(plan, load_catalog()), "words", wishes, school)  # type: ignore[arg-type]
 
 
-@pytest.mark.parametrize("seed", range(0, 2000 if "ODDLAMP_PROOF" in os.environ else 80, 20))
+@pytest.mark.parametrize("seed", range(0, 2000 if IS_PROOF else 80, 20))
 def test_what_is_drawn_up_is_clear_and_sets_every_lamp(seed: int) -> None:
     for number in range(seed, seed + 20):
         rng = random.Random(number)

@@ -1,6 +1,5 @@
 """Known answers about words, each worked out by hand, and what holds for any bytes at all."""
 
-import os
 import random
 
 import pytest
@@ -14,6 +13,7 @@ from oddlamp.core.resolve.resolve import resolve
 from oddlamp.core.words.frames import Field
 from tests.builders import codes, findings_of, plan_with
 from tests.core.words.test_confusion import every
+from tests.full import IS_PROOF
 
 BLE: Document = {
     "nodes": {"radio": {"choice": {"part": "family-c"}, "setup": None}, "phone": {"speaks": ["ble"], "appends": None}},
@@ -135,7 +135,7 @@ def test_a_phone_that_adds_cr_lf_to_single_bytes() -> None:
     assert "2 bytes" in told
 
 
-@pytest.mark.parametrize("seed", range(0, 2000 if "ODDLAMP_PROOF" in os.environ else 100, 20))
+@pytest.mark.parametrize("seed", range(0, 2000 if IS_PROOF else 100, 20))
 def test_the_bytes_a_value_can_be_are_those_of_every_value_written(seed: int) -> None:
     """What CMD-PAYLOAD lists, against writing every value there is."""
     for number in range(seed, seed + 20):

@@ -1,7 +1,6 @@
 """Words as a stranger would write them: whatever stands there, every verdict has a way out that works, and nothing breaks."""
 
 import contextlib
-import os
 import random
 from typing import Any
 
@@ -17,8 +16,9 @@ from oddlamp.core.rehearsal.simulate import rehearse
 from oddlamp.core.resolve.resolve import resolve
 from oddlamp.sheets.review import review, sheet_of
 from tests.builders import findings_of, plan_with
+from tests.full import IS_PROOF
 
-DRAWN = 400 if "ODDLAMP_PROOF" in os.environ else 12
+DRAWN = 400 if IS_PROOF else 12
 RADIOS = {"family-a": "classic", "family-b": "classic", "family-c": "ble", "family-e": "wifi"}
 TEXTS = (
     "1", "0", "10", "R", "r", "R{level}", "R12", "{level}", "*{x},{y}#", "#", "S{a} {b}", "AT", "AT1", "AT+NAME=x", "OK+CONN", "C",
