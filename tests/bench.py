@@ -260,7 +260,7 @@ def log_s() -> float:
     design = resolve(load_plan(demo_plan()), load_catalog())
     log = b"[12:00:01.100] > AT\n[12:00:01.130] < OK\n> AT+NAME=LANTERN\n< OK\n> AT+ROLE?\n< +ROLE:0\n< OK\n"
     whole = (log * (1_000_000 // len(log) + 1))[:1_000_000]
-    return statistics.median(timed(lambda: read_back_at(design, module_named(design, "-"), whole), 3))
+    return statistics.median(timed(lambda: read_back_at(design, module_named(design, "-"), [whole]), 3))
 
 
 def bench_s() -> tuple[float, float, float]:

@@ -5,10 +5,13 @@ import contextlib
 import json
 import re
 import time
+from functools import cache
 from typing import Annotated, Any, Final
 
+from anyio import CapacityLimiter, from_thread, to_thread
 from fastapi import APIRouter, Query, Request, WebSocket
 from pydantic import Field, ValidationError
+from starlette.requests import ClientDisconnect
 from starlette.websockets import WebSocketDisconnect
 
 from oddlamp.api.lan import is_here
@@ -33,6 +36,8 @@ router = APIRouter(prefix="/api/projects/{project_id}/module/{node}")
 OPEN_MOST: Final = 12  # consoles at once
 MESSAGES_A_SECOND: Final = 200
 MESSAGE_MOST: Final = 4096
+LOG_MOST_BYTES: Final = 512 * 2**20
+PIECE_WAIT_S: Final = 30
 TURN_S: Final = 0.01
 QUIET_S: Final = 0.08
 SECRET: Final = re.compile(r'(AT\+CW(?:JAP|SAP)="(?:[^"\\]|\\.)*",)"(?:[^"\\]|\\.)*"')
@@ -56,7 +61,50 @@ def show_at_module(shop: Shop, project_id: str, node: str, revision: Annotated[R
 def read_log(shop: Shop, project_id: str, node: str, given: Kept) -> ReadBack:
     """Read back what a terminal kept."""
     design = shop.worked_out(project_id, shop.store.head(project_id)).design
-    return read_back_at(design, module_named(design, node), given.text.encode("utf-8", "replace"), given.heard_bd)
+    return read_back_at(design, module_named(design, node), [given.text.encode("utf-8", "replace")], given.heard_bd)
+
+
+@router.post(
+    "/read-back/file",
+    openapi_extra={
+        "requestBody": {
+            "required": True,
+            "content": {"application/octet-stream": {"schema": {"type": "string", "format": "binary"}}},
+        }
+    },
+)
+async def read_file(
+    request: Request, shop: Shop, project_id: str, node: str, heard_bd: Annotated[int | None, Query(ge=300, le=2_000_000)] = None
+) -> ReadBack:
+    """Read back a log as a terminal saved it, of any size: it is read while it comes, piece by piece, and let go when the sender goes."""
+    design = await to_thread.run_sync(lambda: shop.worked_out(project_id, shop.store.head(project_id)).design)
+    stream, taken = aiter(request.stream()), 0
+
+    async def next_piece() -> bytes:
+        nonlocal taken
+        async with asyncio.timeout(PIECE_WAIT_S):
+            piece = await anext(stream, b"")
+        taken += len(piece)
+        if taken > LOG_MOST_BYTES:
+            raise OutOfRange(
+                field="body", given=f"over {LOG_MOST_BYTES // 2**20} MB", allowed=f"a log of at most {LOG_MOST_BYTES // 2**20} MB"
+            )
+        return piece
+
+    def read() -> ReadBack:
+        pieces = iter(lambda: from_thread.run(next_piece), b"")
+        return read_back_at(design, module_named(design, node), pieces, heard_bd)
+
+    try:
+        return await to_thread.run_sync(read, limiter=readings())
+    except (ClientDisconnect, TimeoutError):
+        raise OutOfRange(field="body", given="a part of it", allowed="all of it") from None
+
+
+@cache
+def readings() -> CapacityLimiter:
+    """Two logs are read at once, so that nobody waits for an edit behind them."""
+    return CapacityLimiter(2)
 
 
 class Tapped(Model):

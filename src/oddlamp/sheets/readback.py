@@ -1,7 +1,8 @@
 """What a terminal kept, read back at a module: who spoke, what each line means, what is taken into the plan, and what to think of garbage and of silence."""
 
 import re
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterable, Iterator, Sequence
+from itertools import chain
 from typing import Final, Literal
 
 from pydantic import Field
@@ -17,11 +18,13 @@ from oddlamp.core.modules.wifi import wifi_script
 from oddlamp.core.parts.dialect import Dialect
 from oddlamp.core.parts.models import ModulePart
 from oddlamp.core.plan.document import Document, at_path, join_patches
-from oddlamp.core.reading.garbled import Heard, Made, made_by
-from oddlamp.core.reading.text import lines_of
+from oddlamp.core.reading.garbled import TELLING_LEAST, Heard, Made, made_by
+from oddlamp.core.reading.text import charset_of, lines_of
 from oddlamp.core.reading.told import NAMES, Read, SettingTold, beside, read_back, value_told
 
 SHOWN_MOST: Final = 300
+BLANKS: Final = b"\r\n\t \x00"
+HEAD_BYTES: Final = 4000  # of a log, by which it is told whether it is one
 GARBLED_RATIO: Final = 0.3  # of what no reader sees, or no plain sign
 HEX: Final = re.compile(r"(?:0x)?[0-9A-Fa-f]{2}(?:[\s,;]+(?:0x)?[0-9A-Fa-f]{2})*")
 GARBLED_MOST: Final = 120
@@ -84,39 +87,54 @@ class ReadBack(Model):
     )
 
 
-def read_back_at(design: Design, node_id: str, content: bytes, heard_bd: int | None = None) -> ReadBack:
+def read_back_at(design: Design, node_id: str, log: Iterable[bytes], heard_bd: int | None = None) -> ReadBack:
     """Read what a terminal kept of a module.
 
     Args:
         design: the plan, worked out.
         node_id: which module.
-        content: the log, in any character set; bytes as hex, or as the signs a terminal showed.
+        log: in pieces of any size, in any character set; bytes as hex, or as the signs a terminal showed. No more of it is
+            held than its last exchanges.
         heard_bd: what the terminal was set to; needed for garbage alone.
     Raises:
         OutOfRange: no module of a known family.
     """
+    node, dialect, part = _module_at(design, node_id)
+    pieces = iter(log)
+    head = b""
+    while len(head) < HEAD_BYTES and (piece := next(pieces, b"")):
+        head = head + piece if head.strip(BLANKS) else piece
+    if not head.strip(BLANKS):
+        return _nothing(design, node, dialect)
+    garbage = garbled(head)
+    if garbage is not None:
+        for _ in pieces:
+            pass  # whoever sends it is waited for to its end
+        return _garbage(design, node, part, garbage, heard_bd or LIKELY_BD[0])
+    return _log(design, node, dialect, read_back(lines_of(chain((head,), pieces)), list(design.catalog.dialects.values())))
+
+
+def _module_at(design: Design, node_id: str) -> tuple[NodeDesign, Dialect, ModulePart]:
     node = design.nodes.get(node_id)
     dialect = dialect_of(design, node) if node is not None else None
     if node is None or dialect is None or not isinstance(node.part, ModulePart):
         known = [name for name, it in design.nodes.items() if dialect_of(design, it) is not None]
         raise OutOfRange(field="node", given=node_id, allowed="one of " + (", ".join(known) or "none: there is no module"))
-    if not content.strip(b"\r\n\t \x00"):
-        return _nothing(design, node, dialect)
-    garbage = garbled(content)
-    if garbage is not None:
-        return _garbage(design, node, node.part, garbage, heard_bd or LIKELY_BD[0])
-    return _log(design, node, dialect, read_back(lines_of([content]), list(design.catalog.dialects.values())))
+    return node, dialect, node.part
 
 
 def garbled(content: bytes) -> Heard | None:
     """Return the bytes that were heard, where these are garbage and no conversation; None for what can be read."""
-    text = content[:4000].decode("latin-1").strip()
+    head = content[:HEAD_BYTES]
+    if charset_of(head).startswith("utf-16"):
+        return None
+    text = head.decode("latin-1").strip()
     if HEX.fullmatch(text) and len(text) > 2:
         heard = tuple(int(it, 16) for it in re.findall(r"[0-9A-Fa-f]{2}", text.replace("0x", "")))
         plain = sum(32 <= it < 127 or it in (10, 13) for it in heard)
         return heard[:GARBLED_MOST] if plain < (1 - GARBLED_RATIO) * len(heard) else None
     try:
-        signs = content[:4000].decode("utf-8")
+        signs = head.decode("utf-8")
     except UnicodeDecodeError:
         signs = text
     odd = sum(not (32 <= ord(it) < 127 or it in "\r\n\t") for it in signs)
@@ -227,36 +245,43 @@ def _garbage(design: Design, node: NodeDesign, part: ModulePart, heard: Heard, h
     goal = wanted_of_module(design, node, part).goal
     dialects = list(design.catalog.dialects.values())
     made = made_by(heard, heard_bd, dialects, known={"name": [goal.name], "pin": [goal.pin] if goal.pin else []})
-    sure = [it for it in made if it.is_known]
     at = f"heard at {si(heard_bd, 'Bd')}"
+    if not made and len(heard) < TELLING_LEAST:
+        return ReadBack(
+            sentence=f"{plural(len(heard), 'byte').capitalize()} can be anything.",
+            detail="Ask it something that it answers at length, its version or its name, and paste what comes.",
+        )
     if not made:
         return ReadBack(
             sentence="No speed makes this of any answer known here.",
             detail=f"{plural(len(heard), 'byte')} {at}: noise, a missing ground, a wrong level or another kind of module. Look at what the terminal was set to once more.",
             causes=("No ground from one to the other: put the meter between the two.", "The level is wrong: measure where it listens.", "Parity or two stop bits: set the terminal to 8N1."),
         )  # fmt: skip
-    rank = sorted(sure or made, key=lambda it: LIKELY_BD.index(it.speed_bd) if it.speed_bd in LIKELY_BD else 99)
-    if len(sure) == 1:
-        sentence = f"It speaks at {si(sure[0].speed_bd, 'Bd')}."
+    known = [it for it in made if it.is_known]
+    alone = [it for it in known if not it.needs] or known
+    if len(alone) == 1:
+        sentence = f"It speaks at {si(alone[0].speed_bd, 'Bd')}."
     else:
-        told = and_list([si(it.speed_bd, "Bd") for it in rank]).replace(" and ", " or ")
+        told = and_list([si(it.speed_bd, "Bd") for it in _likely(alone or made)]).replace(" and ", " or ")
         sentence = f"It speaks at {told}: these bytes cannot tell which."
-    other = (
-        " It has a name or a PIN that nobody told here."
-        if not sure
-        else " With a name that nobody told here another speed might fit too."
-    )
+    other = " It has a name or a PIN that nobody told here." if not known else " With a name that nobody told here another speed might fit too."  # fmt: skip
     return ReadBack(
         sentence=sentence,
         detail=f"{plural(len(heard), 'byte')} {at}, as a receiver samples them.{other} Set the terminal to it and say AT once more.",
-        speeds=tuple(_speed(node, it) for it in rank),
+        speeds=tuple(_speed(node, it) for it in _likely(made)),
     )
 
 
+def _likely(made: Iterable[Made]) -> list[Made]:
+    """Rank speeds: what fits by itself before what needs something unknown to be just so, and the usual ones first."""
+    return sorted(made, key=lambda it: (bool(it.needs), LIKELY_BD.index(it.speed_bd) if it.speed_bd in LIKELY_BD else 99))
+
+
 def _speed(node: NodeDesign, it: Made) -> SpeedMade:
+    needs = f", if {it.needs} in it happens to be just so" if it.needs else ""
     return SpeedMade(
         text=si(it.speed_bd, "Bd"),
-        because=f"“{it.answer}” of {inner(it.family)} looks just so there",
+        because=f"“{it.answer}” of {inner(it.family)} looks just so there{needs}",
         patch=at_path(("nodes", node.id, "setup", "found_bd"), it.speed_bd),
     )
 

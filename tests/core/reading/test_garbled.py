@@ -19,9 +19,9 @@ from oddlamp.core.reading.rhythm import matched
 from oddlamp.sheets.readback import garbled, read_back_at
 from tests.builders import plan_with
 from tests.core.reading.logs import CATALOG, FAMILIES
-from tests.full import IS_PROOF
+from tests.full import IS_PROOF, some
 
-COUNT = 300 if IS_PROOF else 40
+COUNT = 300 if IS_PROOF else 24
 USUAL = (9600, 19_200, 38_400, 57_600, 115_200)
 DIALECTS = list(CATALOG.dialects.values())
 
@@ -104,9 +104,10 @@ def samples_after(bit: Fraction) -> list[tuple[int, ...]]:
     return [tuple(int((low + high) * half / 4) for half in range(1, 20, 2)) for low, high in pairwise(sorted(turns))]
 
 
-@pytest.mark.parametrize(
-    "speeds", [USUAL, tuple(it for it in SPEEDS if 9600 <= it <= 115_200), SPEEDS], ids=["usual", "within", "all"]
-)
+SETS = {"usual": USUAL, "within": tuple(it for it in SPEEDS if 9600 <= it <= 115_200), "all": SPEEDS}
+
+
+@pytest.mark.parametrize("speeds", some(SETS.values(), 3), ids=some(SETS, 3))
 def test_the_true_speed_is_always_told_and_alone_where_no_other_could_be(speeds: tuple[int, ...]) -> None:
     rng, lost, false, tied, counts = random.Random(8), [], [], [], Counter[str]()
     for _ in range(COUNT):
@@ -133,7 +134,9 @@ def test_the_true_speed_is_always_told_and_alone_where_no_other_could_be(speeds:
         tied += [case] * (len(left) == 1 and alone != [true_bd])
     print(dict(counts), f"decidable {counts['decidable'] / counts['cases']:.1%}")
     assert (lost, false, tied) == ([], [], [])
-    assert speeds == SPEEDS or counts["decidable"] >= 0.95 * counts["cases"]
+    assert speeds == SPEEDS or counts["decidable"] >= (0.95 if IS_PROOF else 0.8) * counts["cases"], (
+        "few cases tell little of a share"
+    )
 
 
 def test_bytes_that_were_not_shown_are_left_open() -> None:
@@ -162,10 +165,10 @@ def test_garbage_at_a_module_is_told_with_what_to_do() -> None:
     design = resolve(plan_with(), CATALOG)
     node = next(name for name, it in design.nodes.items() if it.node.kind == "module")
     heard = bytes(it.byte for it in garbage(b"+VERSION:2.0\r\nOK\r\n", Port(9600), Port(115_200))).hex(" ")
-    read = read_back_at(design, node, heard.encode(), 115_200)
+    read = read_back_at(design, node, [heard.encode()], 115_200)
     assert "9600" in read.sentence.replace("\u00a0", "").replace("9.6 kBd", "9600")
     assert read.speeds[0].patch["nodes"][node]["setup"]["found_bd"] == 9600
-    assert read_back_at(design, node, b"").causes, "and nothing at all has its causes"
+    assert read_back_at(design, node, [b""]).causes, "and nothing at all has its causes"
 
 
 @pytest.mark.parametrize("off", [0.0, 0.2, -0.2])

@@ -87,7 +87,7 @@ def test_what_was_read_back_stands_on_the_line() -> None:
     design = resolve(plan, CATALOG)
     node = module_named(design, "-")
     before = next(it.numbers for it in review(plan, CATALOG).line.stages if it.id == f"nodes.{node}")
-    read = read_back_at(design, node, log)
+    read = read_back_at(design, node, [log])
     assert read.take is not None
     after = edit_plan(plan, read.take)
     told = next(it.numbers for it in review(after, CATALOG).line.stages if it.id == f"nodes.{node}")

@@ -632,6 +632,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/projects/{project_id}/module/{node}/read-back/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Read File
+         * @description Read back a log as a terminal saved it, of any size: it is read while it comes, piece by piece, and let go when the sender goes.
+         */
+        post: operations["read_file_api_projects__project_id__module__node__read_back_file_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/projects/{project_id}/numbers": {
         parameters: {
             query?: never;
@@ -6244,6 +6264,44 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["Kept"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReadBack"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    read_file_api_projects__project_id__module__node__read_back_file_post: {
+        parameters: {
+            query?: {
+                heard_bd?: number | null;
+            };
+            header?: never;
+            path: {
+                project_id: string;
+                node: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/octet-stream": string;
             };
         };
         responses: {

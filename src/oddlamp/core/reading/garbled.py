@@ -34,6 +34,7 @@ STATES: Final = (
     "CONNECTED",
     "DISCONNECTED",
 )  # from memory
+TELLING_LEAST: Final = 3  # bytes
 FEW: Final = 10  # values that are put in one by one
 SPEEDS: Final = (1200, 2400, 4800, 9600, 19_200, 38_400, 57_600, 74_880, 115_200, 230_400, 460_800, 921_600)
 Heard = tuple[int | None, ...]
@@ -174,7 +175,8 @@ def made_by(
 ) -> tuple[Made, ...]:
     """Return every speed at which some answer would have been heard as this, its own left out; those that need nothing unknown first.
 
-    Only where none does with the names and PINs that are known are others tried.
+    Only where none does with the names and PINs that are known are others tried, and for no less than three bytes: some name
+    would make two of them at any speed.
 
     Args:
         heard: the bytes as the terminal got them; None for one that it did not show.
@@ -184,7 +186,9 @@ def made_by(
         speeds: those a module may speak at.
     """
     sure = _made(heard, heard_bd, answers_of(dialects, known), speeds, is_known=True)
-    return sure or _made(heard, heard_bd, answers_of(dialects, None), speeds, is_known=False)
+    if sure or len(heard) < TELLING_LEAST:
+        return sure
+    return _made(heard, heard_bd, answers_of(dialects, None), speeds, is_known=False)
 
 
 def _made(heard: Heard, heard_bd: int, answers: Sequence[Answer], speeds: Iterable[int], *, is_known: bool) -> tuple[Made, ...]:
@@ -201,6 +205,9 @@ def _made(heard: Heard, heard_bd: int, answers: Sequence[Answer], speeds: Iterab
 
 def _could_be(stretches: tuple[Stretch, ...], heard: Heard, ratio: float) -> bool:
     """Walk an answer sign by sign beside the receiver, all ways at once."""
+    lasts_bits = FRAME_BITS * sum(it.most for it in stretches)
+    if (len(heard) - 1) * (SAMPLES - 0.5) * ratio * (1 - CLOCK_RATIO) > lasts_bits:
+        return False  # it is over before so much could be heard
     now: set[tuple[int, int, State, int]] = {(0, 0, State("idle", -1.0), 0)}
     while now:
         after: set[tuple[int, int, State, int]] = set()

@@ -29,11 +29,12 @@ def decoded(chunks: Iterable[bytes]) -> Iterator[str]:
     decoder: codecs.IncrementalDecoder | None = None
     for chunk in chunks:
         if decoder is None:
-            decoder = codecs.getincrementaldecoder(_charset(chunk))("replace")
+            decoder = codecs.getincrementaldecoder(charset_of(chunk))("replace")
         yield decoder.decode(chunk)
 
 
-def _charset(head: bytes) -> str:
+def charset_of(head: bytes) -> str:
+    """Tell by its beginning which character set a log is kept in: byte for byte, where nothing tells another."""
     if head[:2] in (codecs.BOM_UTF16_LE, codecs.BOM_UTF16_BE):
         return "utf-16"
     few = head[:400]

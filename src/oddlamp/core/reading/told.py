@@ -28,6 +28,7 @@ ASKS: Final = {"AT": "asks whether it listens"} | dict.fromkeys(
 )
 BESIDE: Final = ("parity", "stop", "channel", "cipher")
 EXCHANGES_MOST: Final = 1500
+HEARD_MOST: Final = 200  # lines after one command: what goes on for longer is traffic and no answer
 
 
 class Exchange(NamedTuple):
@@ -110,7 +111,7 @@ def exchanges_of(lines: Iterable[Line]) -> Iterator[Exchange]:
                 yield Exchange(said, tuple(heard), doubt)
             doubt = said is not None and not heard and line.side == "" and _is_near(said.text, line.text)
             said, heard = line, []
-        else:
+        elif len(heard) < HEARD_MOST:
             heard.append(line)
     if said is not None or heard:
         yield Exchange(said, tuple(heard), doubt)
