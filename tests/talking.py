@@ -23,6 +23,7 @@ class Talker:
         self.socket = socket.create_connection((name, int(port)), timeout=PATIENCE_S)
         self.line = WSConnection(ConnectionType.CLIENT)
         self.told: list[dict[str, Any]] = []
+        self.ever = ""
         self.text = ""
         self.closed: int | None = None
         heads = [] if origin is None else [(b"Origin", (origin or address).encode())]
@@ -44,6 +45,7 @@ class Talker:
                 self.text += event.data
                 if event.message_finished:
                     self.told.append(json.loads(self.text))
+                    self.ever += self.text
                     self.text = ""
             elif isinstance(event, CloseConnection):
                 self.closed = event.code

@@ -3,13 +3,14 @@
 import contextlib
 import re
 import time
-from collections.abc import Callable, Collection, Iterator
+from collections.abc import Callable, Collection, Iterator, Sequence
 from typing import Final, Literal, NamedTuple, Protocol
 
 import serial
 from serial.tools import list_ports
 
 from oddlamp.core.errors import OutOfRange
+from oddlamp.core.modules.air import Air, Flown
 from oddlamp.core.modules.stand_in import Said, StandIn
 from oddlamp.core.modules.uart import Port, garbage
 from oddlamp.core.parts.dialect import Blink
@@ -37,81 +38,102 @@ class Light(NamedTuple):
 
 
 class Place(Protocol):
-    """Something to talk to."""
+    """Something to talk to: one wire, or two of modules within reach of each other; ``side`` is the one that is talked to."""
 
+    side: int
     speed_bd: int
 
     def write(self, content: bytes) -> None:
         """Say bytes; raises Gone."""
 
-    def read(self) -> bytes:
-        """Return what has come since; raises Gone."""
+    def read(self) -> list[tuple[int, bytes]]:
+        """Return what has come since, each with its side; raises Gone."""
 
     def turn(self, what: str) -> None:
         """Turn key, power or link; nothing where it has none."""
 
-    def light(self) -> Light | None:
-        """Return what it shows; None where nobody can see it from here."""
+    def lights(self) -> list[Light]:
+        """Return what each side shows; none where nobody can see it from here."""
 
     def close(self) -> None:
         """Give it back."""
 
 
 class StandInPlace:
-    """A simulated module on a wire, whose other end speaks at a speed of its own."""
+    """A simulated module on a wire, whose other end speaks at a speed of its own; or two of them, within reach of each other.
+
+    Trouble is put into the first.
+    """
 
     def __init__(
-        self, module: StandIn, *, speed_bd: int, trouble: Trouble = "none", clock: Callable[[], float] = time.monotonic
+        self, modules: Sequence[StandIn], *, speed_bd: int, trouble: Trouble = "none", clock: Callable[[], float] = time.monotonic
     ) -> None:
-        self.module, self.speed_bd, self.trouble, self.clock = module, speed_bd, trouble, clock
+        self.modules, self.trouble, self.clock, self.side = tuple(modules), trouble, clock, 0
+        self.air = Air((self.modules[0], self.modules[1])) if len(self.modules) == 2 else None
+        self.speeds_bd = [speed_bd] * len(self.modules)
         self.began_s = clock()
-        self.due: list[Said] = []
-        self._took(module.power(0.0, is_on=trouble != "dead"))
+        self.due: list[Flown] = []
+        for side, it in enumerate(self.modules):
+            self._took(side, it.power(0.0, is_on=side > 0 or trouble != "dead"))
         if trouble == "linked":
-            self._took(module.link(0.0, is_there=True))
+            self._took(0, self.modules[0].link(0.0, is_there=True))
 
     @property
     def now_s(self) -> float:
         """Seconds since it began."""
         return self.clock() - self.began_s
 
+    @property
+    def speed_bd(self) -> int:
+        """The speed of the other end of the wire that is talked on."""
+        return self.speeds_bd[self.side]
+
+    @speed_bd.setter
+    def speed_bd(self, speed_bd: int) -> None:
+        self.speeds_bd[self.side] = speed_bd
+
+    def _is_deaf(self, side: int) -> bool:
+        return side == 0 and self.trouble in ("crossed", "ground", "dead")
+
     def write(self, content: bytes) -> None:
         """Let the module hear bytes, as its wiring lets it."""
-        if self.trouble not in ("crossed", "ground", "dead"):
-            self._took(self.module.hear_at(self.now_s, content, Port(self.speed_bd)))
+        if not self._is_deaf(self.side):
+            self._took(self.side, self.modules[self.side].hear_at(self.now_s, content, Port(self.speed_bd)))
 
-    def read(self) -> bytes:
+    def read(self) -> list[tuple[int, bytes]]:
         """Return what is due by now, as the other end hears it."""
-        now_s = self.now_s
-        self._took(self.module.until(now_s))
-        out = b""
-        while self.due and self.due[0].at_s <= now_s:
-            said = self.due.pop(0)
-            mine, theirs = self.module.port._replace(speed_bd=said.speed_bd), Port(self.speed_bd)
-            out += said.content if mine.is_heard_by(theirs) else bytes(it.byte for it in garbage(said.content, mine, theirs))
-        return b"" if self.trouble in ("crossed", "ground", "dead") else out
+        now_s, out = self.now_s, []
+        if self.air is not None:
+            self.due += self.air.until(now_s)
+        else:
+            self._took(0, self.modules[0].until(now_s))
+        due, self.due = [it for it in self.due if it.said.at_s <= now_s], [it for it in self.due if it.said.at_s > now_s]
+        for side, said in sorted(due, key=lambda it: it.said.at_s):
+            mine, theirs = self.modules[side].port._replace(speed_bd=said.speed_bd), Port(self.speeds_bd[side])
+            heard = said.content if mine.is_heard_by(theirs) else bytes(it.byte for it in garbage(said.content, mine, theirs))
+            out += [(side, heard)] * (not self._is_deaf(side))
+        return out
 
     def turn(self, what: str) -> None:
         """Turn its key, its power or its link."""
-        now_s, module = self.now_s, self.module
+        now_s, module, side = self.now_s, self.modules[self.side], self.side
         if what in ("key up", "key down"):
-            self._took(module.key(now_s, is_up=what == "key up"))
-        elif what in ("power on", "power off") and self.trouble != "dead":
-            self.due.clear()
-            self._took(module.power(now_s, is_on=what == "power on"))
+            self._took(side, module.key(now_s, is_up=what == "key up"))
+        elif what in ("power on", "power off") and (side > 0 or self.trouble != "dead"):
+            self.due = [it for it in self.due if it.side != side]
+            self._took(side, module.power(now_s, is_on=what == "power on"))
         elif what in ("link", "leave"):
-            self._took(module.link(now_s, is_there=what == "link"))
+            self._took(side, module.link(now_s, is_there=what == "link"))
 
-    def light(self) -> Light:
-        """Return its mode and its light."""
-        it = self.module
-        return Light(it.mode, it.blink, it.is_key_up, it.is_powered, it.is_linked)
+    def lights(self) -> list[Light]:
+        """Return the mode and the light of each."""
+        return [Light(it.mode, it.blink, it.is_key_up, it.is_powered, it.is_linked) for it in self.modules]
 
     def close(self) -> None:
         """Nothing to give back."""
 
-    def _took(self, said: list[Said]) -> None:
-        self.due += sorted((it for it in said if it.to == "wire"), key=lambda it: it.at_s)
+    def _took(self, side: int, said: list[Said]) -> None:
+        self.due += self.air.took(side, said) if self.air is not None else [Flown(side, it) for it in said if it.to == "wire"]
 
 
 class PortPlace:
@@ -122,7 +144,7 @@ class PortPlace:
             self.port = serial.serial_for_url(name, baudrate=speed_bd, timeout=0, write_timeout=WRITE_WAIT_S, exclusive=True if name.startswith("/") else None)  # fmt: skip
         except (serial.SerialException, OSError, ValueError) as error:
             raise Gone(why_not(name, error)) from None
-        self.name = name
+        self.name, self.side = name, 0
 
     @property
     def speed_bd(self) -> int:
@@ -139,16 +161,17 @@ class PortPlace:
         with self._told():
             self.port.write(content)
 
-    def read(self) -> bytes:
+    def read(self) -> list[tuple[int, bytes]]:
         """Return what has come."""
         with self._told():
-            return bytes(self.port.read(READ_BYTES))
+            return [(0, bytes(self.port.read(READ_BYTES)))]
 
     def turn(self, what: str) -> None:
         """Key and power are in the maker's hands."""
 
-    def light(self) -> None:
+    def lights(self) -> list[Light]:
         """Nobody can see it from here."""
+        return []
 
     def close(self) -> None:
         """Give the port back."""

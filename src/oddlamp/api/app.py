@@ -14,7 +14,7 @@ from starlette.background import BackgroundTask
 from starlette.middleware.trustedhost import TrustedHostMiddleware
 
 from oddlamp import __version__
-from oddlamp.api import bench, composing, modules, programs, projects, rehearsals
+from oddlamp.api import bench, composing, consoles, modules, programs, projects, rehearsals
 from oddlamp.api import lan as ways_in
 from oddlamp.api.guards import Guards
 from oddlamp.api.lan import Lan
@@ -74,6 +74,7 @@ def create_app(
     app.include_router(composing.router)  # before what takes any name for a project's
     app.include_router(bench.router)
     app.include_router(modules.router)
+    app.include_router(consoles.router)
     app.state.consoles = {}  # who talks, and to which port
     app.state.serial_ports = tuple(serial_ports)
     app.state.serial_for_lan = serial_for_lan

@@ -1,5 +1,5 @@
 import { useQuery } from "@tanstack/react-query";
-import { useState } from "react";
+import { useRef, useState } from "react";
 import { useSearchParams } from "wouter";
 import { answered, api } from "../../api/client";
 import { useKept } from "../../api/project";
@@ -10,12 +10,14 @@ import { ReadingBack } from "./ReadingBack";
 import { ScriptThread } from "./ScriptThread";
 import { Talk } from "./Talk";
 import { useConsole } from "./useConsole";
+import { useReading } from "./useReading";
 
 /** At the module: talk to it, walk its script, read back what another terminal kept, and see what its light says. */
 export default function ModuleView() {
 	const { id, revision } = useKept();
 	const [search] = useSearchParams();
 	const node = search.get("node") ?? "-";
+	const talk = useConsole(id);
 	const shown = useQuery({
 		queryKey: ["module", id, node, revision],
 		queryFn: () =>
@@ -31,17 +33,27 @@ export default function ModuleView() {
 				{shown.error ? "There is no module in this plan: nothing to set up, and nobody to talk to." : "Going to the module…"}
 			</p>
 		);
-	return <AtModule key={shown.data.node} module={shown.data} />;
+	return <AtModule key={shown.data.node} module={shown.data} talk={talk} />;
 }
 
 type Module = NonNullable<Awaited<ReturnType<typeof moduleType>>>;
 const moduleType = () =>
 	answered(api.GET("/api/projects/{project_id}/module/{node}", { params: { path: { project_id: "", node: "" } } }));
 
-function AtModule({ module }: { module: Module }) {
-	const { id } = useKept();
+function AtModule({ module, talk }: { module: Module; talk: ReturnType<typeof useConsole> }) {
 	const [, setSearch] = useSearchParams();
-	const console_ = useConsole(id, module.node);
+	const reading = useReading(module.node);
+	const back = useRef<HTMLDivElement>(null);
+	/** Two that are bound are in one conversation; anybody else is in none of it. */
+	const goTo = (to: string) => {
+		if (talk.members.some((it) => it.id === to)) talk.send({ to });
+		else talk.close();
+		setSearch({ node: to });
+	};
+	const readTalk = () => {
+		void reading.readText(talk.transcript(), module.speed_bd);
+		back.current?.scrollIntoView();
+	};
 	const [told, setTold] = useState("");
 	return (
 		<article aria-labelledby="at-module" className="space-y-6 px-8 py-5 pb-24 max-[720px]:px-4">
@@ -59,7 +71,7 @@ function AtModule({ module }: { module: Module }) {
 								type="button"
 								key={it.id}
 								aria-pressed={it.id === module.node}
-								onClick={() => setSearch({ node: it.id })}
+								onClick={() => goTo(it.id)}
 								className={`border-b-2 ${it.id === module.node ? "border-lamp font-semibold" : "border-hair text-soft hover:border-ink"}`}
 							>
 								{it.label}
@@ -69,13 +81,15 @@ function AtModule({ module }: { module: Module }) {
 				)}
 			</header>
 			<div className="grid gap-x-10 gap-y-8 desk:grid-cols-[minmax(0,3fr)_minmax(0,2fr)]">
-				<Talk module={module} console={console_} />
-				<ScriptThread module={module} console={console_} onTold={setTold} />
+				<Talk module={module} console={talk} onRead={readTalk} />
+				<ScriptThread module={module} console={talk} onTold={setTold} />
 			</div>
 			<section aria-label="Besides" className="space-y-3">
-				<Folded summary="Read back what a terminal kept" isOpenAtFirst>
-					<ReadingBack node={module.node} />
-				</Folded>
+				<div ref={back}>
+					<Folded summary="Read back what a terminal kept" isOpenAtFirst>
+						<ReadingBack reading={reading} />
+					</Folded>
+				</div>
 				<Folded summary="What its light says" isOpenAtFirst>
 					<BlinkReader node={module.node} blinks={module.blinks} />
 				</Folded>

@@ -16,6 +16,10 @@ const TROUBLES = [
 	["linked", "a phone is linked to it"],
 	["dead", "it is dead"],
 ] as const;
+const BEGINS = [
+	["new", "new, as it left the factory"],
+	["set", "set as the plan says"],
+] as const;
 
 /** What is talked to: a stand-in of this module, in any version and with any trouble, or a real port of the machine. */
 export function Opening({ module, console: it }: Props) {
@@ -23,6 +27,7 @@ export function Opening({ module, console: it }: Props) {
 	const [isReal, setReal] = useState(false);
 	const [version, setVersion] = useState("");
 	const [trouble, setTrouble] = useState("none");
+	const [begins, setBegins] = useState("new");
 	const [port, setPort] = useState("");
 	const [speed, setSpeed] = useState(module.speed_bd);
 	const ports = useQuery({
@@ -37,7 +42,9 @@ export function Opening({ module, console: it }: Props) {
 	if (it.isOpen)
 		return (
 			<p className="text-note text-soft">
-				{isReal ? `Talking to ${port}.` : `Talking to a stand-in${trouble === "none" ? "" : ", with trouble put in"}.`}
+				{it.isReal
+					? `Talking to ${port || "a real port"}.`
+					: `Talking to ${it.members.length > 1 ? "two stand-ins, within reach of each other" : "a stand-in"}${trouble === "none" ? "" : ", with trouble put in"}.`}
 			</p>
 		);
 	const known = ports.data?.ports ?? [];
@@ -83,11 +90,14 @@ export function Opening({ module, console: it }: Props) {
 							options={[["", "as it mostly is"], ...module.versions.map((one) => [one.id, one.label] as const)]}
 							onPick={setVersion}
 						/>
+						<Pick label="It begins" value={begins} options={BEGINS} onPick={setBegins} />
 						<Pick label="Trouble" value={trouble} options={TROUBLES} onPick={setTrouble} />
 					</>
 				)}
 				<ActionButton
-					onPress={() => it.open({ port: isReal ? port : "", speed: isReal ? speed : module.speed_bd, version, trouble })}
+					onPress={() =>
+						it.open(module.node, { port: isReal ? port : "", speed: isReal ? speed : module.speed_bd, version, trouble, begins })
+					}
 				>
 					{isReal ? "Open the port" : "Talk to it"}
 				</ActionButton>

@@ -1,46 +1,24 @@
-import { useMutation } from "@tanstack/react-query";
 import { type DragEvent, useId, useState } from "react";
-import { answered, api } from "../../api/client";
-import { useEdits, useKept } from "../../api/project";
+import { useEdits } from "../../api/project";
 import { ActionButton } from "../../ui/ActionButton";
 import { Pick, SPEEDS } from "./Talk";
+import type { Reading } from "./useReading";
 
-const MOST = 1_500_000;
+const TEXT_MOST = 1_500_000;
 const SIDE = "grid grid-cols-[3.5rem_minmax(0,1fr)] gap-x-3 text-note";
 
 /** What another terminal kept: pasted, dropped or opened; who spoke, what each line means, and what is taken into the plan. */
-export function ReadingBack({ node }: { node: string }) {
-	const { id } = useKept();
+export function ReadingBack({ reading }: { reading: Reading }) {
 	const { change } = useEdits();
 	const field = useId();
 	const [text, setText] = useState("");
 	const [heard, setHeard] = useState("9600");
-	const [told, setTold] = useState("");
-	const read = useMutation({
-		mutationFn: (given: string) =>
-			answered(
-				api.POST("/api/projects/{project_id}/module/{node}/read-back", {
-					params: { path: { project_id: id, node } },
-					body: { text: given, heard_bd: Number(heard) },
-				}),
-			),
-	});
-	/** Of a long log the end is read: what was said last is what holds. */
-	const open = async (file: File | undefined) => {
-		if (!file) return;
-		const from = Math.max(0, file.size - MOST);
-		const bytes = new Uint8Array(await file.slice(from).arrayBuffer());
-		const isWide = bytes[0] === 0xff || bytes[0] === 0xfe || bytes[1] === 0;
-		const given = new TextDecoder(isWide ? (bytes[0] === 0xfe ? "utf-16be" : "utf-16le") : "latin1").decode(bytes);
-		setTold(from ? `The last ${(MOST / 1e6).toFixed(1)} MB of ${(file.size / 1e6).toFixed(0)} MB are read.` : "");
-		setText(given.slice(0, 20_000));
-		read.mutate(given);
-	};
+	const open = (file: File | undefined) => file && reading.readFile(file, Number(heard));
 	const drop = (event: DragEvent) => {
 		event.preventDefault();
-		void open(event.dataTransfer.files[0]);
+		open(event.dataTransfer.files[0]);
 	};
-	const found = read.data;
+	const found = reading.found;
 	return (
 		<div className="mt-2 space-y-4">
 			{/* biome-ignore lint/a11y/noStaticElementInteractions: a file may be dropped here; the button beside it opens one by keyboard */}
@@ -53,15 +31,15 @@ export function ReadingBack({ node }: { node: string }) {
 					value={text}
 					onChange={(event) => setText(event.currentTarget.value)}
 					rows={5}
-					maxLength={MOST}
+					maxLength={TEXT_MOST}
 					spellCheck={false}
 					className="w-full max-w-3xl rounded-2xl bg-ground p-3 font-number text-note"
 				/>
 				<div className="flex flex-wrap items-end gap-x-6 gap-y-2">
-					<ActionButton onPress={() => read.mutate(text)}>Read it</ActionButton>
+					<ActionButton onPress={() => void reading.readText(text, Number(heard))}>Read it</ActionButton>
 					<label className="cursor-pointer border-hair border-b-2 text-note text-soft focus-within:border-ink hover:border-ink">
 						Open a file
-						<input type="file" className="sr-only" onChange={(event) => void open(event.currentTarget.files?.[0])} />
+						<input type="file" className="sr-only" onChange={(event) => open(event.currentTarget.files?.[0])} />
 					</label>
 					<Pick
 						label="The terminal was at"
@@ -69,13 +47,12 @@ export function ReadingBack({ node }: { node: string }) {
 						options={SPEEDS.map((one) => [String(one), String(one)] as const)}
 						onPick={setHeard}
 					/>
-					<span className="text-note text-soft">{told}</span>
 				</div>
 			</div>
-			{read.isPending && <p className="text-note">Reading…</p>}
-			{read.error && (
+			{reading.isReading && <Sending reading={reading} />}
+			{reading.error && (
 				<p role="alert" className="text-cut text-note">
-					{read.error.message}
+					{reading.error}
 				</p>
 			)}
 			{found && (
@@ -157,5 +134,22 @@ export function ReadingBack({ node }: { node: string }) {
 				</div>
 			)}
 		</div>
+	);
+}
+
+/** How far a file has gone to be read, and the way to let it go. */
+function Sending({ reading }: { reading: Reading }) {
+	const { sent = 0, size = 0 } = reading;
+	if (!size) return <p className="text-note">Reading…</p>;
+	return (
+		<p className="flex flex-wrap items-center gap-x-5 gap-y-2 text-note">
+			<progress max={size} value={sent} aria-label="How far it is read" className="h-2 w-48 accent-lamp" />
+			<span className="font-number">
+				{(sent / 1e6).toFixed(1)} of {(size / 1e6).toFixed(1)} MB
+			</span>
+			<ActionButton isQuiet onPress={reading.letGo}>
+				Let it go
+			</ActionButton>
+		</p>
 	);
 }

@@ -8,20 +8,23 @@ type Props = { module: Module; console: ReturnType<typeof useConsole>; onTold: (
 /** The script as knots on a thread: done, differing, the next one. It walks by itself and stops where an answer is another. */
 export function ScriptThread({ module, console: it, onTold }: Props) {
 	const [isWalking, setWalking] = useState(false);
-	const next = module.steps.findIndex((_, at) => it.steps[at]?.state !== "done");
-	const isReal = it.isOpen && !it.light;
+	const steps = it.steps[module.node] ?? {};
+	const next = module.steps.findIndex((_, at) => steps[at]?.state !== "done");
+	const isReal = it.isOpen && it.isReal;
+	const [secrets, setSecrets] = useState<Secrets>({ network: "", password: "" });
 	const isDone = next < 0 && module.steps.length > 0;
 	const isBusy = useRef(false);
 	const one = async (at: number) => {
 		if (isBusy.current) return false; // one step at a time
 		if (isReal && module.steps[at]?.is_by_hand) {
-			it.markDone(at);
+			it.markDone(module.node, at);
 			return true;
 		}
 		isBusy.current = true;
-		const state = await it.walk(at);
+		const state = await it.walk(at, secrets);
 		isBusy.current = false;
-		if (state.state === "differs") onTold(`It did not answer as it should: ${state.heard || "the line is gone"}.`);
+		if (state.state === "differs")
+			onTold(state.heard ? `It did not answer as it should: ${state.heard}.` : state.advice || "The line is gone.");
 		else if (at === module.steps.length - 1) onTold("It is what the plan says.");
 		else onTold("");
 		return state.state === "done";
@@ -40,7 +43,7 @@ export function ScriptThread({ module, console: it, onTold }: Props) {
 			<h3 className="font-said font-semibold text-name">{module.sentence}</h3>
 			<ol className="mt-2">
 				{module.steps.map((step, at) => {
-					const state = it.steps[at];
+					const state = steps[at];
 					const isNext = at === next;
 					const knot = state?.state === "done" ? "border-ink bg-ink" : isNext ? "border-ink bg-lamp" : "border-hair bg-sheet";
 					return (
@@ -61,7 +64,8 @@ export function ScriptThread({ module, console: it, onTold }: Props) {
 								{isNext && step.answer && <p className="text-soft">It answers {step.answer}</p>}
 								{state?.state === "differs" && (
 									<p className="text-cut">
-										It answered {state.heard}. {state.advice}
+										{state.heard && `It answered ${state.heard}. `}
+										{state.advice}
 									</p>
 								)}
 							</div>
@@ -69,6 +73,7 @@ export function ScriptThread({ module, console: it, onTold }: Props) {
 					);
 				})}
 			</ol>
+			{isReal && <SecretFields steps={module.steps} secrets={secrets} onType={setSecrets} />}
 			{it.isOpen ? (
 				<div className="mt-2 flex flex-wrap gap-x-6 gap-y-2">
 					{!isDone && (
@@ -87,5 +92,33 @@ export function ScriptThread({ module, console: it, onTold }: Props) {
 				<p className="text-note text-soft">Open a conversation, and it can be walked here.</p>
 			)}
 		</section>
+	);
+}
+
+type Secrets = { network: string; password: string };
+type FieldProps = { steps: Module["steps"]; secrets: Secrets; onType: (secrets: Secrets) => void };
+const SECRETS = [
+	["network", "<your network>", "Your network", "text"],
+	["password", "<password>", "Its password, sent and not kept", "password"],
+] as const;
+
+/** What only the maker knows of a network: typed for the script, and let go with the page. */
+function SecretFields({ steps, secrets, onType }: FieldProps) {
+	const asked = SECRETS.filter(([, stands]) => steps.some((it) => it.sent.includes(stands)));
+	return (
+		<div className="mb-3 flex flex-wrap gap-x-6 gap-y-2">
+			{asked.map(([name, , label, type]) => (
+				<label key={name} className="text-note text-soft">
+					{label}
+					<input
+						type={type}
+						autoComplete="off"
+						value={secrets[name]}
+						onChange={(event) => onType({ ...secrets, [name]: event.currentTarget.value })}
+						className="block border-ink border-b-2 bg-transparent py-1 font-number text-ink"
+					/>
+				</label>
+			))}
+		</div>
 	);
 }

@@ -1,11 +1,13 @@
-import { type FormEvent, type KeyboardEvent, useEffect, useRef, useState } from "react";
+import { type FormEvent, type KeyboardEvent, memo, useEffect, useRef, useState } from "react";
 import { ActionButton } from "../../ui/ActionButton";
+import type { Entry } from "./conversation";
 import type { Module } from "./ModuleView";
 import { MovingLight } from "./MovingLight";
 import { Opening } from "./Opening";
-import type { Entry, useConsole } from "./useConsole";
+import type { useConsole } from "./useConsole";
 
-type Props = { module: Module; console: ReturnType<typeof useConsole> };
+type Conversation = { module: Module; console: ReturnType<typeof useConsole> };
+type Props = Conversation & { onRead: () => void };
 export const SPEEDS = [1200, 2400, 4800, 9600, 19200, 38400, 57600, 74880, 115200, 230400, 460800, 921600];
 const ENDINGS = [
 	["cr-lf", "CR LF"],
@@ -16,12 +18,13 @@ const ENDINGS = [
 const CLOCK = new Intl.DateTimeFormat("en-GB", { hour: "2-digit", minute: "2-digit", second: "2-digit" });
 
 /** A conversation on a thread: you on its left, the module on its right, and below it what is said next. */
-export function Talk({ module, console: it }: Props) {
+export function Talk({ module, console: it, onRead }: Props) {
 	const list = useRef<HTMLOListElement>(null);
 	// biome-ignore lint/correctness/useExhaustiveDependencies: told by what was said last
 	useEffect(() => {
 		list.current?.scrollTo(0, list.current.scrollHeight);
 	}, [it.entries]);
+	const labelOf = (id: string) => it.members.find((one) => one.id === id)?.label ?? "";
 	return (
 		<section aria-label="Conversation" className="min-w-0 desk:sticky desk:top-4 desk:self-start">
 			<Opening module={module} console={it} />
@@ -35,17 +38,44 @@ export function Talk({ module, console: it }: Props) {
 					className="mt-3 max-h-[min(26rem,55vh)] overflow-y-auto py-1"
 				>
 					{it.entries.map((entry) => (
-						<Said key={entry.id} entry={entry} />
+						<Said key={entry.id} entry={entry} who={it.members.length > 1 ? labelOf(entry.who) : ""} />
 					))}
 				</ol>
 			)}
-			{it.isOpen && <SayBar module={module} console={it} />}
+			{it.isOpen && <SayBar key={module.node} module={module} console={it} />}
+			{it.entries.length > 0 && <Afterwards module={module} console={it} onRead={onRead} />}
 		</section>
 	);
 }
 
+/** What may be done with all that was said: saved as a file, and where it was a real module, read back into the plan. */
+function Afterwards({ module, console: it, onRead }: Props) {
+	const save = () => {
+		const link = document.createElement("a");
+		link.href = URL.createObjectURL(new Blob([it.transcript()], { type: "text/plain" }));
+		link.download = `${module.label}.txt`.replace(/[^\w .-]/g, "_");
+		link.click();
+		URL.revokeObjectURL(link.href);
+	};
+	return (
+		<p className="mt-3 flex flex-wrap items-baseline gap-x-6 gap-y-2 text-note text-soft">
+			{it.isReal && (
+				<ActionButton isQuiet onPress={onRead}>
+					Read this conversation back
+				</ActionButton>
+			)}
+			<ActionButton isQuiet onPress={save}>
+				Save it as a text
+			</ActionButton>
+			<span>
+				<span className="font-number">{it.heardBytes}</span> {it.heardBytes === 1 ? "byte" : "bytes"} heard
+			</span>
+		</p>
+	);
+}
+
 /** One thing that was said or heard, a switch that was turned, or quiet. */
-function Said({ entry }: { entry: Entry }) {
+const Said = memo(function Said({ entry, who }: { entry: Entry; who: string }) {
 	const time = `${CLOCK.format(entry.at)}.${String(Math.floor(entry.at % 1000)).padStart(3, "0")}`;
 	if (entry.side === "note")
 		return (
@@ -55,6 +85,7 @@ function Said({ entry }: { entry: Entry }) {
 				<span className="py-1">
 					{entry.text}
 					{entry.means && `: ${entry.means}`}
+					{who && ` (${who})`}
 				</span>
 			</li>
 		);
@@ -62,6 +93,7 @@ function Said({ entry }: { entry: Entry }) {
 	const said = (
 		<div className={`min-w-0 py-1 ${isYou ? "text-right" : ""}`}>
 			<p className="whitespace-pre-wrap break-words font-number leading-snug">{plain(entry.text) || "·"}</p>
+			{who && <p className="text-note text-soft leading-snug">{isYou ? `to ${who}` : who}</p>}
 			{entry.hex && <p className="truncate font-number text-soft text-xs">{entry.hex}</p>}
 			{entry.means && <p className="text-note text-soft leading-snug">{entry.means}</p>}
 		</div>
@@ -83,7 +115,7 @@ function Said({ entry }: { entry: Entry }) {
 			{isYou ? when : said}
 		</li>
 	);
-}
+});
 
 /** What no reader sees is shown as a mark of its own. */
 const plain = (text: string) =>
@@ -92,13 +124,14 @@ const plain = (text: string) =>
 		.join("");
 
 /** What is said next, how it ends and how fast; the key, the power and the phone of a stand-in; and its light. */
-function SayBar({ module, console: it }: Props) {
+function SayBar({ module, console: it }: Conversation) {
 	const [text, setText] = useState("");
 	const [ending, setEnding] = useState<string>(module.ending);
-	const [speed, setSpeed] = useState(it.light?.speed ?? module.speed_bd);
+	const light = it.lights[module.node];
+	const [speed, setSpeed] = useState(light?.speed ?? module.speed_bd);
 	const [past, setPast] = useState<readonly string[]>([]);
 	const place = useRef(0);
-	const heardSpeed = it.light?.speed;
+	const heardSpeed = light?.speed;
 	useEffect(() => {
 		if (heardSpeed) setSpeed(heardSpeed);
 	}, [heardSpeed]);
@@ -117,7 +150,6 @@ function SayBar({ module, console: it }: Props) {
 		place.current = Math.min(past.length, Math.max(0, place.current + by));
 		setText(place.current ? (past[past.length - place.current] ?? "") : "");
 	};
-	const light = it.light;
 	return (
 		<form onSubmit={say} className="mt-3 flex flex-wrap items-end gap-x-5 gap-y-3 border-hair border-t pt-3">
 			<label className="min-w-48 flex-1 text-note text-soft">

@@ -1,55 +1,36 @@
 import { useCallback, useEffect, useRef, useState } from "react";
+import { type Entry, heardAt, type Light, type Member, MOST, type StepState, type Told, withTold } from "./conversation";
 
-export type Entry = {
-	id: number;
-	side: "you" | "module" | "note";
-	text: string;
-	hex: string;
-	means: string;
-	at: number;
-};
-export type Light = {
-	mode: string;
-	turns_s: number[];
-	text: string;
-	key: boolean;
-	power: boolean;
-	linked: boolean;
-	speed: number;
-};
-export type StepState = { state: "done" | "differs"; heard: string; advice: string };
-export type Wanted = { port: string; speed: number; version: string; trouble: string };
-type Told = {
-	kind: string;
-	text?: string;
-	hex?: string;
-	means?: string;
-	what?: string;
-	why?: string;
-	at_s?: number;
-	at?: number;
-	lines?: { text: string; means: string }[];
-} & Partial<Light> &
-	Partial<StepState>;
+export type Wanted = { port: string; speed: number; version: string; trouble: string; begins: string };
+type Steps = Readonly<Record<string, Readonly<Record<number, StepState>>>>;
 
 const QUIET_MS = 1500;
-const KEPT_MOST = 400;
+const FRAME_MS = 16;
 
-/** A conversation with a stand-in or a port: what was said and heard, the light, and the steps as they went. */
-export function useConsole(project: string, node: string) {
+/** A conversation with stand-ins or a port: what was said and heard, the lights, and the steps as they went. */
+export function useConsole(project: string) {
 	const [entries, setEntries] = useState<readonly Entry[]>([]);
-	const [light, setLight] = useState<Light | null>(null);
-	const [steps, setSteps] = useState<Readonly<Record<number, StepState>>>({});
+	const [lights, setLights] = useState<Readonly<Record<string, Light>>>({});
+	const [steps, setSteps] = useState<Steps>({});
+	const [members, setMembers] = useState<readonly Member[]>([]);
 	const [isOpen, setOpen] = useState(false);
+	const [isReal, setReal] = useState(false);
+	const [heardBytes, setHeardBytes] = useState(0);
 	const socket = useRef<WebSocket | null>(null);
-	const number = useRef(0);
 	const quiet = useRef<ReturnType<typeof setTimeout> | undefined>(undefined);
 	const walked = useRef<((state: StepState) => void) | null>(null);
+	const coming = useRef<Told[]>([]);
+	const flushing = useRef<ReturnType<typeof setTimeout> | undefined>(undefined);
+	const kept = useRef<{ lines: string[]; size: number; last: string }>({ lines: [], size: 0, last: "" });
 
-	const add = useCallback((entry: Omit<Entry, "id">) => {
-		number.current += 1;
-		const made = { ...entry, id: number.current };
-		setEntries((all) => [...all.slice(-KEPT_MOST), made]);
+	/** Keep all that is said, as a file would have it, the oldest let go where it grows too large. */
+	const keep = useCallback((side: "<<" | ">>", text: string) => {
+		const all = kept.current;
+		if (side === all.last && side === "<<") all.lines[all.lines.length - 1] += text;
+		else all.lines.push(`${side} ${text}`);
+		all.last = text.endsWith("\n") ? "" : side;
+		all.size += text.length;
+		while (all.size > MOST.kept && all.lines.length > 1) all.size -= all.lines.shift()?.length ?? 0;
 	}, []);
 
 	const close = useCallback(() => {
@@ -58,67 +39,66 @@ export function useConsole(project: string, node: string) {
 		socket.current = null;
 		it?.close();
 		setOpen(false);
-		setLight(null);
+		setLights({});
 	}, []);
 
 	useEffect(() => close, [close]);
 
+	/** What has come since the last picture is shown at once: a stream of bytes is no stream of pictures. */
+	const flush = useCallback(() => {
+		flushing.current = undefined;
+		const all = coming.current;
+		coming.current = [];
+		setEntries((before) => withTold(before, all));
+		const bytes = all.reduce((sum, it) => sum + heardAt(it), 0);
+		if (bytes) setHeardBytes((count) => count + bytes);
+	}, []);
+
+	const tell = useCallback(
+		(told: Told) => {
+			coming.current.push(told);
+			flushing.current ??= setTimeout(flush, FRAME_MS);
+		},
+		[flush],
+	);
+
 	const hear = useCallback(
 		(told: Told) => {
-			const at = (told.at_s ?? 0) * 1000;
-			if (told.kind === "said") {
-				add({ side: "you", text: told.text ?? "", hex: told.hex ?? "", means: told.means ?? "", at });
-				clearTimeout(quiet.current);
-				quiet.current = setTimeout(
-					() => add({ side: "note", text: "quiet", hex: "", means: "nothing came back", at: Date.now() }),
-					QUIET_MS,
-				);
-			} else if (told.kind === "heard") {
-				clearTimeout(quiet.current);
-				setEntries((all) => {
-					const last = all.at(-1);
-					if (last?.side === "module" && !last.means)
-						return [...all.slice(0, -1), { ...last, text: last.text + (told.text ?? ""), hex: `${last.hex} ${told.hex}` }];
-					number.current += 1;
-					return [
-						...all.slice(-KEPT_MOST),
-						{ id: number.current, side: "module", text: told.text ?? "", hex: told.hex ?? "", means: "", at },
-					];
-				});
-			} else if (told.kind === "means") {
-				const lines = told.lines ?? [];
-				setEntries((all) => {
-					const at = all.map((it) => it.side).lastIndexOf("module");
-					const it = all[at];
-					if (!it) return all;
-					const means = lines
-						.map((line) => line.means)
-						.filter((text, place, texts) => text && text !== "done" && texts.indexOf(text) === place)
-						.join("; ");
-					const known = lines.some((line) => line.means);
-					const text = lines.map((line) => line.text).join("\n") || it.text;
-					const told = means || (known ? "done" : "no answer of this family");
-					return all.map((one, place) => (place === at ? { ...it, text, means: told } : one));
-				});
-			} else if (told.kind === "light") setLight(told as unknown as Light);
-			else if (told.kind === "turned") add({ side: "note", text: told.what ?? "", hex: "", means: "", at });
-			else if (told.kind === "gone") {
-				add({ side: "note", text: told.why ?? "gone", hex: "", means: "", at: Date.now() });
-				close();
-			} else if (told.kind === "step") {
+			if (told.kind === "open") {
+				setMembers(told.members ?? []);
+				setReal(told.is_real ?? false);
+			} else if (told.kind === "light") setLights((all) => ({ ...all, [told.who ?? ""]: told as unknown as Light }));
+			else if (told.kind === "step") {
 				const state = { state: told.state ?? "done", heard: told.heard ?? "", advice: told.advice ?? "" } as StepState;
-				setSteps((all) => ({ ...all, [told.at ?? 0]: state }));
+				const who = told.who ?? "";
+				setSteps((all) => ({ ...all, [who]: { ...all[who], [told.at ?? 0]: state } }));
 				walked.current?.(state);
 				walked.current = null;
+			} else {
+				if (told.kind === "said") {
+					keep(">>", `${told.text}\n`);
+					clearTimeout(quiet.current);
+					quiet.current = setTimeout(
+						() => tell({ kind: "note", what: "quiet", means: "nothing came back", at_s: Date.now() / 1000 }),
+						QUIET_MS,
+					);
+				} else if (told.kind === "heard") {
+					keep("<<", told.text ?? "");
+					clearTimeout(quiet.current);
+				}
+				tell(told);
+				if (told.kind === "gone") close();
 			}
 		},
-		[add, close],
+		[tell, keep, close],
 	);
 
 	const open = useCallback(
-		(wanted: Wanted) => {
+		(node: string, wanted: Wanted) => {
 			close();
 			setSteps({});
+			setHeardBytes(0);
+			kept.current = { lines: [], size: 0, last: "" };
 			const asked = new URLSearchParams(Object.entries(wanted).map(([name, value]) => [name, String(value)]));
 			if (!wanted.version) asked.delete("version");
 			const scheme = location.protocol === "https:" ? "wss:" : "ws:";
@@ -135,7 +115,7 @@ export function useConsole(project: string, node: string) {
 				walked.current = null;
 			};
 		},
-		[close, hear, project, node],
+		[close, hear, project],
 	);
 
 	const send = useCallback((message: object) => {
@@ -144,17 +124,20 @@ export function useConsole(project: string, node: string) {
 
 	/** Let the server do one step, and wait for what came of it. */
 	const walk = useCallback(
-		(step: number) =>
+		(step: number, secrets: object) =>
 			new Promise<StepState>((done) => {
 				walked.current = done;
-				send({ step });
+				send({ step, ...secrets });
 			}),
 		[send],
 	);
 
-	const markDone = useCallback((step: number) => {
-		setSteps((all) => ({ ...all, [step]: { state: "done", heard: "", advice: "" } }));
+	const markDone = useCallback((node: string, step: number) => {
+		setSteps((all) => ({ ...all, [node]: { ...all[node], [step]: { state: "done", heard: "", advice: "" } } }));
 	}, []);
 
-	return { entries, light, steps, isOpen, open, close, send, walk, markDone };
+	/** All that was said, as a terminal would have saved it. */
+	const transcript = useCallback(() => kept.current.lines.map((it) => it.replace(/\n?$/, "\n")).join(""), []);
+
+	return { entries, lights, steps, members, isOpen, isReal, heardBytes, open, close, send, walk, markDone, transcript };
 }
