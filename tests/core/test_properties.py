@@ -56,7 +56,7 @@ def started(board: str, module: str | None, at: int) -> Plan | None:
 
 
 @pytest.mark.parametrize("at", range(len(LEDS) + len(OTHERS)), ids=[it.label for it in (*LEDS, *OTHERS)])
-@pytest.mark.parametrize("board", some(CATALOG.boards, 3))
+@pytest.mark.parametrize("board", some(CATALOG.boards, 4))
 def test_every_opening_is_clear(board: str, at: int) -> None:
     """Our own proposals bring no verdict but cautions, whatever is picked first, and whatever is put beside it next."""
     drawn = list(CATALOG.boards).index(board) + at

@@ -1,7 +1,7 @@
 """The score of light: the course of a cue is the rehearsal's, and its steps are moved by their times from its beginning."""
 
 import pytest
-from hypothesis import given
+from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from oddlamp.catalog.load import load_catalog
@@ -29,6 +29,7 @@ from oddlamp.sheets.score import (
 )
 from tests.builders import plan_with
 from tests.core.program.drawn import STAGE
+from tests.full import IS_PROOF
 
 STORM: Document = {
     "cues": {
@@ -100,6 +101,7 @@ def test_a_loop_keeps_its_round_while_a_step_in_it_moves() -> None:
     assert sum(it["after_s"] for it in longer["cues"]["storm"]["steps"]) == pytest.approx(3.0)
 
 
+@settings(max_examples=100 if IS_PROOF else 25)
 @given(st.lists(st.tuples(st.integers(0, 3), st.integers(0, 5000)), max_size=6))
 def test_times_are_what_they_were_told_whatever_is_moved(moves: list[tuple[int, int]]) -> None:
     """Against a list of times that is sorted anew each time."""

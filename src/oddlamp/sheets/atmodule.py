@@ -8,10 +8,11 @@ from oddlamp.core.base import Model, si
 from oddlamp.core.design.design import Design
 from oddlamp.core.english import inner
 from oddlamp.core.errors import OutOfRange
-from oddlamp.core.modules.goals import believed_of, dialect_of, setup_of_node, wanted_of_module
+from oddlamp.core.modules.goals import believed_of, dialect_of, seen_patch, setup_of_node, wanted_of_module, wanted_settings
 from oddlamp.core.modules.script import Step, shown
 from oddlamp.core.parts.dialect import Blink, Dialect
 from oddlamp.core.parts.models import ModulePart
+from oddlamp.core.plan.document import Document
 from oddlamp.sheets.readback import script_of
 
 FIRST: Final = "-"  # stands for the first module there is
@@ -84,6 +85,8 @@ class AtModule(Model):
     frames: tuple[FrameAt, ...]
     versions: tuple[VersionAt, ...]
     packet_bytes: int | None = Field(description="The most one packet carries, where it is BLE; unless more is agreed")
+    done: Document = Field(description="Notes that it is set as the plan says, when all steps were done at a real one")
+    is_set: bool = Field(description="Whether that is noted already")
     believed: str = Field(description="What it is believed to be, by what was read or done last")
 
 
@@ -108,7 +111,7 @@ def at_module(design: Design, node_id: str) -> AtModule:
         raise OutOfRange(
             field="node", given=node_id, allowed="one of " + (", ".join(it.id for it in others) or "none: there is no module")
         )
-    goal = wanted_of_module(design, node, node.part).goal
+    goal, believed = wanted_of_module(design, node, node.part).goal, believed_of(design, node)
     steps = tuple(map(_step, script_of(design, node, dialect)))
     told = f", PIN {goal.pin}" if goal.pin else ""
     return AtModule(
@@ -126,7 +129,9 @@ def at_module(design: Design, node_id: str) -> AtModule:
         frames=tuple(_frame(dialect, at) for at, it in enumerate(dialect.commands) if it.is_hex),
         versions=tuple(VersionAt(id=it.id, label=inner(it.label)) for it in dialect.versions),
         packet_bytes=PACKET_BYTES if "ble" in node.part.radios else None,
-        believed=believed_of(design, node).text,
+        done=seen_patch(node_id, wanted_settings(design, node, node.part)),
+        is_set=believed.state == "set",
+        believed=believed.text,
     )  # fmt: skip
 
 

@@ -17,7 +17,7 @@ from oddlamp.core.plan.signals import is_bus_link, label_of, shared_link, told_b
 from oddlamp.sheets.marks import Marks, State, state_at
 from oddlamp.sheets.supply_line import RailLine, Riser, lay_supply
 
-BELIEVED = {"set": "set", "differs": "differs"}
+BELIEVED = {"set": "set", "differs": "differs", "unknown": "known in part"}
 HAS = {"remote": "key", "voice": "phrase", "feed": "line"}
 GLOW = "#ffd56b"
 BRANCH_ROW = 2  # the first that lies under a fan of lamps

@@ -12,7 +12,7 @@ from oddlamp.core.design.design import Design
 from oddlamp.core.design.supplies import NodeDesign
 from oddlamp.core.english import and_list, inner, plural
 from oddlamp.core.errors import OutOfRange
-from oddlamp.core.modules.goals import dialect_of, setup_of_node, wanted_of_module
+from oddlamp.core.modules.goals import dialect_of, seen_patch, setup_of_node, wanted_of_module
 from oddlamp.core.modules.script import LIKELY_BD, Step, script, shown
 from oddlamp.core.modules.wifi import wifi_script
 from oddlamp.core.parts.dialect import Dialect
@@ -28,6 +28,7 @@ HEAD_BYTES: Final = 4000  # of a log, by which it is told whether it is one
 GARBLED_RATIO: Final = 0.3  # of what no reader sees, or no plain sign
 HEX: Final = re.compile(r"(?:0x)?[0-9A-Fa-f]{2}(?:[\s,;]+(?:0x)?[0-9A-Fa-f]{2})*")
 GARBLED_MOST: Final = 120
+SEEN: Final = {"name": "name", "pin": "pin_code", "role": "role", "speed": "found_bd"}
 PLAN_PATHS: Final = {"name": ("setup", "name"), "pin": ("setup", "pin_code"), "role": ("setup", "role"), "address": ("setup", "address"), "speed": ("setup", "found_bd")}  # fmt: skip
 
 
@@ -80,6 +81,7 @@ class ReadBack(Model):
     settings: tuple[SettingShown, ...] = ()
     take: Document | None = Field(default=None, description="Takes all that is sure and new into the plan")
     take_label: str = ""
+    note: Document | None = Field(default=None, description="Notes that it is so, and leaves what the plan wants as it is")
     steps: tuple[StepBeside, ...] = ()
     speeds: tuple[SpeedMade, ...] = ()
     causes: tuple[str, ...] = Field(
@@ -165,6 +167,9 @@ def _log(design: Design, node: NodeDesign, dialect: Dialect, read: Read) -> Read
     sentence, detail = _told(node, dialect, read)
     settings = tuple(_setting(design, node, it) for it in read.settings if it.name in NAMES)
     patches = [it.patch for it in settings if it.patch is not None]
+    kept = {SEEN[it.name]: _kept(it) for it in read.settings if it.is_sure and it.name in SEEN}
+    seen = {name: value for name, value in kept.items() if value is not None}
+    note = seen_patch(node.id, seen) if seen else None
     if (
         first is not None
         and len(read.fits) == 1
@@ -178,7 +183,7 @@ def _log(design: Design, node: NodeDesign, dialect: Dialect, read: Read) -> Read
     )  # fmt: skip
     return ReadBack(
         sentence=sentence, detail=detail, lines=shown_lines, more=max(0, len(read.meant) - SHOWN_MOST), settings=settings,
-        take=join_patches(patches) if patches else None, take_label=f"Take {plural(len(patches), 'thing')} into the plan" if patches else "",
+        take=join_patches([*patches, *filter(None, (note,))]) if patches else None, note=note, take_label=f"Take {plural(len(patches), 'thing')} into the plan" if patches else "",
         steps=steps,
     )  # fmt: skip
 
@@ -206,20 +211,29 @@ def _setting(design: Design, node: NodeDesign, it: SettingTold) -> SettingShown:
     part = node.part
     wanted = wanted_of_module(design, node, part).goal if isinstance(part, ModulePart) else None
     wants = {"name": wanted.name, "pin": wanted.pin, "speed": wanted.speed_bd, "role": wanted.role} if wanted is not None else {}
-    value = ("master" if str(it.value) == "1" else "slave") if it.name == "role" else it.value
+    value = _kept(it)
     setup = setup_of_node(node)
     now = {"name": setup.name, "pin": setup.pin_code, "role": setup.role, "address": setup.address, "speed": setup.found_bd}
     path = PLAN_PATHS.get(it.name)
     is_new = path is not None and str(now.get(it.name)) != str(value)
-    speed = int(it.value) if it.name == "speed" and str(it.value).isdigit() else None
-    kept = speed if it.name == "speed" else str(value)
-    patch = at_path(("nodes", node.id, *path), kept) if path is not None and is_new and it.is_sure and kept is not None else None
+    patch = (
+        at_path(("nodes", node.id, *path), value) if path is not None and is_new and it.is_sure and value is not None else None
+    )
     wish = wants.get(it.name)
     return SettingShown(
         label=NAMES[it.name], value=value_told(it.name, it.value), is_sure=it.is_sure,
         wanted="" if wish is None else si(wish, "Bd") if it.name == "speed" and isinstance(wish, int) else str(wish),
         differs=wish is not None and str(wish) != str(value), patch=patch,
     )  # fmt: skip
+
+
+def _kept(it: SettingTold) -> str | int | None:
+    """Return a setting as a plan keeps it; None for a speed that is none."""
+    if it.name == "role":
+        return "master" if str(it.value) == "1" else "slave"
+    if it.name == "speed":
+        return int(it.value) if str(it.value).isdigit() else None
+    return str(it.value)
 
 
 def script_of(design: Design, node: NodeDesign, dialect: Dialect) -> Sequence[Step]:

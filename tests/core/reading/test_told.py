@@ -6,14 +6,15 @@ import pytest
 
 from oddlamp.core.modules.script import Goal, script
 from oddlamp.core.plan.document import edit_plan
+from oddlamp.core.plan.model import Plan
 from oddlamp.core.reading.text import lines_of
 from oddlamp.core.reading.told import beside, read_back
 from oddlamp.core.resolve.resolve import resolve
 from oddlamp.core.words.frames import FieldValue
-from oddlamp.sheets.atmodule import module_named
+from oddlamp.sheets.atmodule import at_module
 from oddlamp.sheets.readback import read_back_at
 from oddlamp.sheets.review import review
-from tests.builders import plan_with
+from tests.builders import findings_of, plan_with
 from tests.core.reading.logs import CATALOG, FAMILIES, Log, drawn_log, talked
 from tests.full import IS_PROOF
 
@@ -80,18 +81,38 @@ def test_a_script_is_laid_beside_what_was_said() -> None:
     assert found[b"AT+ROLE=0\r\n"] == ("open", "")
 
 
+def told_at(plan: Plan) -> str:
+    """What stands at the module on the line."""
+    return next(it.numbers for it in review(plan, CATALOG).line.stages if it.id == "nodes.radio")
+
+
 def test_what_was_read_back_stands_on_the_line() -> None:
-    """A module that answered otherwise than the plan wants says so where it stands; taken and set, it is set."""
+    """New says nothing; then that it is known in part, that it differs, and that it is set: each from what was read or done last."""
     log = b"> AT\r\n< OK\r\n> AT+UART=38400,0,0\r\n< OK\r\n> AT+ADDR?\r\n< +ADDR:1a2b:3c:4d5e6f\r\n< OK\r\n"
     plan = plan_with()
-    design = resolve(plan, CATALOG)
-    node = module_named(design, "-")
-    before = next(it.numbers for it in review(plan, CATALOG).line.stages if it.id == f"nodes.{node}")
-    read = read_back_at(design, node, [log])
+    new, design = told_at(plan), resolve(plan, CATALOG)
+    read = read_back_at(design, "radio", [log])
     assert read.take is not None
-    after = edit_plan(plan, read.take)
-    told = next(it.numbers for it in review(after, CATALOG).line.stages if it.id == f"nodes.{node}")
-    assert told == f"{before}, differs"
     assert [it.is_sure for it in read.settings if it.label == "its address"] == [False], "only one answer tells it"
-    again = edit_plan(after, {"nodes": {node: {"setup": {"found_bd": 9600}}}})
-    assert next(it.numbers for it in review(again, CATALOG).line.stages if it.id == f"nodes.{node}") == f"{before}, set"
+    after = edit_plan(plan, read.take)
+    assert told_at(after) == f"{new}, differs"
+    found = edit_plan(after, {"nodes": {"radio": {"setup": {"found_bd": 9600}}}})
+    assert told_at(found) == f"{new}, known in part", "its speed alone says nothing of its name"
+    assert "nobody has read back its name, PIN and role" in at_module(resolve(found, CATALOG), "radio").believed
+    done = edit_plan(found, at_module(resolve(found, CATALOG), "radio").done)
+    assert told_at(done) == f"{new}, set"
+    assert not [it for it in findings_of(done) if it.code.startswith("MOD-") and it not in findings_of(plan)]
+    renamed = edit_plan(done, {"nodes": {"radio": {"setup": {"name": "OTHER"}}}})
+    assert "and not OTHER" in at_module(resolve(renamed, CATALOG), "radio").believed
+
+
+def test_what_was_read_is_noted_beside_what_the_plan_wants() -> None:
+    log = b"> AT\r\n< OK\r\n> AT+NAME=ATTIC\r\n< OK\r\n> AT+PSWD=4711\r\n< OK\r\n"
+    plan = edit_plan(plan_with(), {"nodes": {"radio": {"setup": {"name": "LANTERN"}}}})
+    read = read_back_at(resolve(plan, CATALOG), "radio", [log])
+    assert read.note is not None
+    assert read.take is not None
+    noted, taken = edit_plan(plan, read.note), edit_plan(plan, read.take)
+    assert "its name is ATTIC and not LANTERN" in at_module(resolve(noted, CATALOG), "radio").believed
+    assert noted.nodes["radio"].setup.name == "LANTERN"  # type: ignore[union-attr]
+    assert "ATTIC" not in at_module(resolve(taken, CATALOG), "radio").believed

@@ -18,7 +18,7 @@ from oddlamp.core.words.frames import CHECKS, Field, Shape, check_byte
 from oddlamp.core.words.starts import could_meet
 from tests.full import IS_PROOF
 
-DRAWN = 2000 if IS_PROOF else 150
+DRAWN = 2000 if IS_PROOF else 60
 PAUSE = b"pause"  # stands for an ending that is none of bytes
 LITERALS = (b"R", b"R1", b"S", b"#", b"*", b"1", b",", b"10", b"\n")
 BELOW = ((-7, 7), (-1, 0), (-12, -9), (-128, 127), (3, 5))
@@ -106,10 +106,10 @@ def confusable(words: list[WordDesign], terminator: bytes) -> bool:
     return any(shared(automaton_of(it, "sent"), automaton_of(it, "heard")) is None for it in shapes)
 
 
-@pytest.mark.parametrize("seed", range(0, DRAWN, 50))
+@pytest.mark.parametrize("seed", range(0, DRAWN, 30))
 def test_it_is_confusable_where_the_parser_confuses_some_message_and_nowhere_else(seed: int) -> None:
     """Every message is sent alone; a fixed one that another begins, or that a listener takes for another, comes out wrong."""
-    for number in range(seed, min(seed + 50, DRAWN)):
+    for number in range(seed, min(seed + 30, DRAWN)):
         chance = random.Random(number)
         terminator = chance.choice((b"", b"\n", b"#", b"\r\n", PAUSE))
         check = chance.choice((None, "xor", "sum", "crc-8")) if not terminator else None
@@ -144,10 +144,10 @@ def stops_of(words: list[WordDesign], terminator: bytes) -> set[str]:
     return {code for code, check in rules.items() if any(it.severity == "stop" for it in check(design))}
 
 
-@pytest.mark.parametrize("seed", range(0, DRAWN, 50))
+@pytest.mark.parametrize("seed", range(0, DRAWN, 30))
 def test_the_rules_stop_what_the_parser_confuses_and_nothing_else(seed: int) -> None:
     """A stop means that some message comes out wrong; what comes out wrong has a stop, or is a word that is never heard at all."""
-    for number in range(seed, min(seed + 50, DRAWN)):
+    for number in range(seed, min(seed + 30, DRAWN)):
         chance = random.Random(number)
         terminator = chance.choice((b"", b"\n", b"#", b"\r\n", PAUSE))
         check = chance.choice((None, "xor", "sum", "crc-8")) if not terminator else None
@@ -162,10 +162,10 @@ def test_the_rules_stop_what_the_parser_confuses_and_nothing_else(seed: int) -> 
         assert told or not is_wrong or is_deaf, context
 
 
-@pytest.mark.parametrize("seed", range(0, DRAWN, 50))
+@pytest.mark.parametrize("seed", range(0, DRAWN, 30))
 def test_words_that_are_not_tried_together_never_meet(seed: int) -> None:
     """Of all pairs, those that share a message or of which one begins the other are among those whose fixed beginnings agree."""
-    for number in range(seed, min(seed + 50, DRAWN)):
+    for number in range(seed, min(seed + 30, DRAWN)):
         chance = random.Random(number)
         words = [drawn_word(chance, f"w{at}", is_fixed=chance.random() < 0.5) for at in range(4)]
         near = could_meet([it.start for it in words])
@@ -189,9 +189,9 @@ def test_thousands_of_words_are_not_tried_in_pairs() -> None:
     assert could_meet([b"R", b"R1", b"S"]) == [[], [0], []]
 
 
-@pytest.mark.parametrize("seed", range(0, DRAWN, 50))
+@pytest.mark.parametrize("seed", range(0, DRAWN, 30))
 def test_an_automaton_has_the_messages_that_are_sent_and_no_other(seed: int) -> None:
-    for number in range(seed, min(seed + 50, DRAWN)):
+    for number in range(seed, min(seed + 30, DRAWN)):
         word = drawn_word(random.Random(number), "w", is_fixed=False)
         automaton = automaton_of(shape_of(word), "sent")
         sent = {content for content, _ in messages(word)}

@@ -1573,6 +1573,13 @@ export interface components {
             /** Detail */
             detail: string;
             /**
+             * Done
+             * @description Notes that it is set as the plan says, when all steps were done at a real one
+             */
+            done: {
+                [key: string]: unknown;
+            };
+            /**
              * Ending
              * @enum {string}
              */
@@ -1583,6 +1590,11 @@ export interface components {
             frames: components["schemas"]["FrameAt"][];
             /** Has Key */
             has_key: boolean;
+            /**
+             * Is Set
+             * @description Whether that is noted already
+             */
+            is_set: boolean;
             /** Label */
             label: string;
             /** Node */
@@ -3521,6 +3533,13 @@ export interface components {
              * @default 0
              */
             more: number;
+            /**
+             * Note
+             * @description Notes that it is so, and leaves what the plan wants as it is
+             */
+            note?: {
+                [key: string]: unknown;
+            } | null;
             /** Sentence */
             sentence: string;
             /**

@@ -1,14 +1,17 @@
 """What a module of a plan shall be: what the plan says of it, and what is proposed where it is silent, one answer for all who ask."""
 
 import re
-from typing import Literal, NamedTuple
+from collections.abc import Mapping
+from typing import Final, Literal, NamedTuple
 
 from oddlamp.core.base import si
 from oddlamp.core.design.design import Design
 from oddlamp.core.design.supplies import NodeDesign
+from oddlamp.core.english import and_list
 from oddlamp.core.modules.script import PORT, UNKNOWN, Goal, proposed_pin
 from oddlamp.core.parts.dialect import Dialect
 from oddlamp.core.parts.models import ModulePart
+from oddlamp.core.plan.document import Document, at_path
 from oddlamp.core.plan.model import Link, Setup
 from oddlamp.core.plan.signals import label_of
 
@@ -27,17 +30,51 @@ class Believed(NamedTuple):
     text: str
 
 
+OF_FAMILY: Final = {"name": "name", "pin_code": "pin", "role": "role", "found_bd": "speed"}
+SEEN: Final = {"name": "name", "pin_code": "PIN", "role": "role", "found_bd": "speed"}
+
+
+def wanted_settings(design: Design, node: NodeDesign, part: ModulePart) -> dict[str, str | int]:
+    """Return what shall be set in a module of what can be set there, by the names of what was seen and where it was found."""
+    goal, dialect = wanted_of_module(design, node, part).goal, dialect_of(design, node)
+    wants: dict[str, str | int] = {"name": goal.name, "pin_code": goal.pin, "role": goal.role, "found_bd": goal.speed_bd}
+    kept = dialect.settings if dialect is not None else {}
+    return {name: value for name, value in wants.items() if value and OF_FAMILY[name] in kept}
+
+
 def believed_of(design: Design, node: NodeDesign) -> Believed:
-    """Say what a module is believed to be: new, as far as nobody told otherwise; else as the plan says, or not."""
+    """Say what a module is believed to be: new, as far as nobody asked it; else as the plan says, or not, or not wholly known."""
     setup, part = setup_of_node(node), node.part
     if not isinstance(part, ModulePart):
         return Believed("unknown", "nothing is known of it")
-    goal = wanted_of_module(design, node, part).goal
-    if setup.found_bd is None and setup.version is None and setup.address is None:
+    wants = wanted_settings(design, node, part)
+    seen = {name: getattr(setup.seen, name) for name in wants if getattr(setup.seen, name, None) is not None}
+    if setup.found_bd is not None and "found_bd" in wants:
+        seen["found_bd"] = setup.found_bd
+    if not seen and setup.version is None and setup.address is None:
         return Believed("new", "as it left the factory, as far as anybody told")
-    if setup.found_bd is not None and setup.found_bd != goal.speed_bd:
-        return Believed("differs", f"it spoke at {si(setup.found_bd, 'Bd')}, the plan wants {si(goal.speed_bd, 'Bd')}")
+    others = [
+        f"its {SEEN[name]} is {_told(name, it)} and not {_told(name, wants[name])}"
+        for name, it in seen.items()
+        if it != wants[name]
+    ]
+    if others:
+        return Believed("differs", f"not as the plan says: {and_list(others)}")
+    unread = [SEEN[name] for name in wants if name not in seen]
+    if unread:
+        return Believed("unknown", f"known in part: nobody has read back its {and_list(unread)}")
     return Believed("set", "as the plan says, by what it answered last")
+
+
+def seen_patch(node_id: str, seen: Mapping[str, str | int]) -> Document:
+    """Note what a module answered, or what was set in it: name, PIN and role as seen, the speed as the one it was found at."""
+    found = {name: value for name, value in seen.items() if name == "found_bd"}
+    rest = {name: value for name, value in seen.items() if name != "found_bd"}
+    return at_path(("nodes", node_id, "setup"), {**found, **({"seen": rest} if rest else {})})
+
+
+def _told(name: str, value: str | int) -> str:
+    return si(value, "Bd") if name == "found_bd" and isinstance(value, int) else str(value)
 
 
 def setup_of_node(node: NodeDesign) -> Setup:

@@ -65,6 +65,14 @@ class Board(Model):
     )
 
 
+class Seen(Model):
+    """What a module answered last, or what was set in it last, whatever the plan wants of it. Its speed is the one it was found at."""
+
+    name: Annotated[str, Field(min_length=1, max_length=64, pattern=r"^[ -~]+$")] | None = None
+    pin_code: Annotated[str, Field(pattern=r"^\d{1,16}$")] | None = None
+    role: Literal["slave", "master"] | None = None
+
+
 class Setup(Model):
     """What is set in a module. Never a Wi-Fi password; the speed it shall have stands on the wire."""
 
@@ -79,6 +87,7 @@ class Setup(Model):
     found_bd: Baud | None = Field(
         default=None, description="The speed it was found to speak at, until its steps have set the wire's"
     )
+    seen: Seen | None = Field(default=None, description="What it answered last; where absent nobody has asked it")
     route: Literal["adapter", "board", "pass-through"] | None = None
     key_from: Literal["hand", "board"] | None = Field(
         default=None, description="What holds its key pin up for set-up: a hand, or a pin of the board on the line <module>.key"

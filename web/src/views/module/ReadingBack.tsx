@@ -78,6 +78,14 @@ export function ReadingBack({ reading }: { reading: Reading }) {
 							{found.take_label}
 						</ActionButton>
 					)}
+					{found.note && (
+						<ActionButton
+							isQuiet
+							onPress={() => change({ patch: found.note ?? {}, summary: `Noted what it answered: ${found.sentence}` })}
+						>
+							Note that it is so, and leave the plan as it is
+						</ActionButton>
+					)}
 					{found.speeds.length > 0 && (
 						<ul className="max-w-2xl text-note">
 							{found.speeds.map((it) => (

@@ -1,4 +1,5 @@
 import { useRef, useState } from "react";
+import { useEdits } from "../../api/project";
 import { ActionButton } from "../../ui/ActionButton";
 import type { Module } from "./ModuleView";
 import type { useConsole } from "./useConsole";
@@ -87,11 +88,26 @@ export function ScriptThread({ module, console: it, onTold }: Props) {
 						</>
 					)}
 					{isDone && <p className="text-note">All of it is done.</p>}
+					{isDone && isReal && <NoteSet module={module} />}
 				</div>
 			) : (
-				<p className="text-note text-soft">Open a conversation, and it can be walked here.</p>
+				<div className="space-y-2">
+					<p className="text-note text-soft">Open a conversation, and it can be walked here.</p>
+					<NoteSet module={module} />
+				</div>
 			)}
 		</section>
+	);
+}
+
+/** One press that notes what was done at a real module: its believed state follows. */
+function NoteSet({ module }: { module: Module }) {
+	const { change } = useEdits();
+	if (module.is_set) return null;
+	return (
+		<ActionButton isQuiet onPress={() => change({ patch: module.done, summary: `${module.label} is set as the plan says` })}>
+			Note that it is set so
+		</ActionButton>
 	);
 }
 
