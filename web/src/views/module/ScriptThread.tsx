@@ -88,6 +88,11 @@ export function ScriptThread({ module, console: it, onTold }: Props) {
 						</>
 					)}
 					{isDone && <p className="text-note">All of it is done.</p>}
+					{isReal && next !== 0 && (
+						<ActionButton isQuiet onPress={() => it.anew(module.node)}>
+							From the beginning
+						</ActionButton>
+					)}
 					{isDone && isReal && <NoteSet module={module} />}
 				</div>
 			) : (

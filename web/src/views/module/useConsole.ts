@@ -96,7 +96,8 @@ export function useConsole(project: string) {
 	const open = useCallback(
 		(node: string, wanted: Wanted) => {
 			close();
-			setSteps({});
+			// A stand-in is a new one each time; a real module keeps what was set in it, unplugged or not.
+			if (!wanted.port) setSteps({});
 			setHeardBytes(0);
 			kept.current = { lines: [], size: 0, last: "" };
 			const asked = new URLSearchParams(Object.entries(wanted).map(([name, value]) => [name, String(value)]));
@@ -136,8 +137,10 @@ export function useConsole(project: string) {
 		setSteps((all) => ({ ...all, [node]: { ...all[node], [step]: { state: "done", heard: "", advice: "" } } }));
 	}, []);
 
+	const anew = useCallback((node: string) => setSteps((all) => ({ ...all, [node]: {} })), []);
+
 	/** All that was said, as a terminal would have saved it. */
 	const transcript = useCallback(() => kept.current.lines.map((it) => it.replace(/\n?$/, "\n")).join(""), []);
 
-	return { entries, lights, steps, members, isOpen, isReal, heardBytes, open, close, send, walk, markDone, transcript };
+	return { entries, lights, steps, members, isOpen, isReal, heardBytes, open, close, send, walk, markDone, anew, transcript };
 }
