@@ -34,7 +34,7 @@ router = APIRouter(prefix="/api/projects/{project_id}/module/{node}")
 OPEN_MOST: Final = 12  # consoles at once
 MESSAGES_A_SECOND: Final = 200
 MESSAGE_MOST: Final = 4096
-HEARD_MOST: Final = 65_536  # signs of one answer that are kept to be explained
+HEARD_MOST: Final = 4096  # signs of one answer that are explained: what goes on for longer is traffic
 TURN_S: Final = 0.01
 QUIET_S: Final = 0.08
 JOINS: Final = re.compile(r'(AT\+CW(?:JAP|SAP)="(?:[^"\\]|\\.)*",)"((?:[^"\\]|\\.)*)"')

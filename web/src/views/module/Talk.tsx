@@ -161,7 +161,7 @@ function SayBar({ module, console: it }: Conversation) {
 					maxLength={500}
 					spellCheck={false}
 					autoCapitalize="off"
-					className="block w-full border-ink border-b-2 bg-transparent py-1 font-number text-base text-ink"
+					className="mt-1 block w-full border-ink border-b-2 bg-transparent py-1 font-number text-base text-ink"
 				/>
 			</label>
 			<Pick label="then" value={ending} options={ENDINGS} onPick={setEnding} />
@@ -196,7 +196,7 @@ function SayBar({ module, console: it }: Conversation) {
 						onTurn={(on) => it.send({ turn: on ? "power on" : "power off" })}
 					/>
 					<Switch
-						label="A phone"
+						label={it.members.length > 1 ? "Its other half" : "A phone"}
 						isOn={light.linked}
 						on="linked"
 						off="away"

@@ -21,6 +21,7 @@ export function useConsole(project: string) {
 	const walked = useRef<((state: StepState) => void) | null>(null);
 	const coming = useRef<Told[]>([]);
 	const flushing = useRef<ReturnType<typeof setTimeout> | undefined>(undefined);
+	const flushed = useRef(0);
 	const kept = useRef<{ lines: string[]; size: number; last: string }>({ lines: [], size: 0, last: "" });
 
 	/** Keep all that is said, as a file would have it, the oldest let go where it grows too large. */
@@ -47,6 +48,7 @@ export function useConsole(project: string) {
 	/** What has come since the last picture is shown at once: a stream of bytes is no stream of pictures. */
 	const flush = useCallback(() => {
 		flushing.current = undefined;
+		flushed.current = performance.now();
 		const all = coming.current;
 		coming.current = [];
 		setEntries((before) => withTold(before, all));
@@ -57,7 +59,10 @@ export function useConsole(project: string) {
 	const tell = useCallback(
 		(told: Told) => {
 			coming.current.push(told);
-			flushing.current ??= setTimeout(flush, FRAME_MS);
+			if (flushing.current) return;
+			const since = performance.now() - flushed.current;
+			if (since > FRAME_MS) flush();
+			else flushing.current = setTimeout(flush, FRAME_MS - since);
 		},
 		[flush],
 	);
