@@ -52,6 +52,7 @@ from oddlamp.sheets.score import scores_of
 from oddlamp.sheets.timeline import timeline
 from tests.abuse.crowd import many_lamps
 from tests.abuse.growth import edits, resident_mb
+from tests.bench_console import console
 from tests.builders import CLEAR, document
 from tests.conftest import running_server, start_server
 from tests.core.pins.drawn import drawn, fifty
@@ -526,7 +527,7 @@ def main() -> None:
         beads = first_bead_s(folder)
         big = edits(folder, BIG_EDITS, 200)
         ladder, by_solver = ladder_s()
-        bench = bench_s()
+        bench, talk = bench_s(), console(folder)
         rows = [
             ("review of the demo, median", review_s() * 1000, "ms", 20.0, "at most"),
             ("the same with all its sheets", whole_review_s() * 1000, "ms", 0.0, ""),
@@ -553,6 +554,10 @@ def main() -> None:
             ("the wiring list of 199 lamps", bench[0] * 1000, "ms", 100.0, "at most"),
             ("a demo drawn, slowest", bench[1] * 1000, "ms", 100.0, "at most"),
             ("a log of 1 MB read back", log_s() * 1000, "ms", 1000.0, "at most"),
+            ("a key to its character", talk.key_s * 1000, "ms", 50.0, "at most"),
+            ("Enter to its line in the talk", talk.line_s * 1000, "ms", 0.0, ""),
+            ("115200 Bd for 60 s, bytes lost", float(talk.sent - talk.heard), "", 0.0, "at most"),
+            ("the same, longest frame", talk.longest_frame_s * 1000, "ms", 100.0, "at most"),
             ("a bring-up sheet, slowest", bench[2] * 1000, "ms", 50.0, "at most"),
             ("review of 200 lamps, median", two_hundred_lamps_s() * 1000, "ms", 200.0, "at most"),
             ("largest answer, 200 lamps", big.answer_kb, "kB", 150.0, "at most"),

@@ -8,8 +8,9 @@ import sqlite3
 import subprocess
 import sys
 import time
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
 from concurrent.futures import ThreadPoolExecutor
+from contextlib import contextmanager
 from pathlib import Path
 
 import pytest
@@ -19,7 +20,8 @@ from oddlamp import serving
 from oddlamp.api.app import create_app
 from oddlamp.catalog.load import DATA
 from oddlamp.store.database import open_database
-from tests.conftest import PATIENCE_S, free_port, running_server
+from tests.conftest import CALL, PATIENCE_S, free_port, running_server
+from tests.talking import Talker
 
 
 def serve(*options: str) -> subprocess.CompletedProcess[str]:
@@ -129,26 +131,45 @@ def test_parts_that_cannot_be_read(tmp_path: Path, spoil: Callable[[Path], None]
     is_refused(serve(*options), f"A part file in {folder} is wrong: ")
 
 
-def test_a_line_that_says_nothing_or_half_of_something_is_closed(monkeypatch: pytest.MonkeyPatch) -> None:
+@contextmanager
+def impatient(monkeypatch: pytest.MonkeyPatch, database: Path | None = None) -> Iterator[tuple[str, int]]:
+    """Serve in this process, with little patience for requests; yield where."""
     monkeypatch.setattr(serving, "REQUEST_WAIT_S", 0.3)
-    server = uvicorn.Server(uvicorn.Config(create_app(), http=serving.Patient, log_level="error"))
+    server = uvicorn.Server(uvicorn.Config(create_app(database), http=serving.Patient, ws="wsproto", log_level="error"))
     with socket.socket() as listener, ThreadPoolExecutor(1) as pool:
         listener.bind(("127.0.0.1", 0))
         listener.listen()
         running = pool.submit(server.run, sockets=[listener])
         try:
-            for sent in (b"", b"GET / HTTP/1.1\r\nHost: loc", b"\x00\xff" * 10):
-                with socket.create_connection(listener.getsockname(), timeout=PATIENCE_S) as line:
-                    line.sendall(sent)
-                    while line.recv(1000):  # ends once the server has closed it
-                        pass
-            whole = b"GET /api/nothing HTTP/1.1\r\nHost: localhost\r\nConnection: close\r\n\r\n"
-            with socket.create_connection(listener.getsockname(), timeout=PATIENCE_S) as line:
-                line.sendall(whole)
-                assert line.recv(1000).startswith(b"HTTP/1.1 404")
+            yield listener.getsockname()
         finally:
             server.should_exit = True
             running.result()
+
+
+def test_a_line_that_says_nothing_or_half_of_something_is_closed(monkeypatch: pytest.MonkeyPatch) -> None:
+    with impatient(monkeypatch) as where:
+        for sent in (b"", b"GET / HTTP/1.1\r\nHost: loc", b"\x00\xff" * 10):
+            with socket.create_connection(where, timeout=PATIENCE_S) as line:
+                line.sendall(sent)
+                while line.recv(1000):  # ends once the server has closed it
+                    pass
+        whole = b"GET /api/nothing HTTP/1.1\r\nHost: localhost\r\nConnection: close\r\n\r\n"
+        with socket.create_connection(where, timeout=PATIENCE_S) as line:
+            line.sendall(whole)
+            assert line.recv(1000).startswith(b"HTTP/1.1 404")
+
+
+def test_a_conversation_goes_on_for_as_long_as_both_want(monkeypatch: pytest.MonkeyPatch, tmp_path: Path) -> None:
+    """A stream over a minute showed it: every console was closed as a request that never came."""
+    with impatient(monkeypatch, tmp_path / "o.sqlite3") as (host, port):
+        address = f"http://{host}:{port}"
+        project = CALL.post(f"{address}/api/projects", json={"start": "demo"}).json()["id"]
+        with Talker(address, f"/api/projects/{project}/module/-/console") as talk:
+            with socket.create_connection((host, port), timeout=PATIENCE_S) as line:
+                assert line.recv(1) == b"", "a line that says nothing was closed meanwhile"
+            talk.say(turn="power off")
+            assert talk.until("turned")["what"] == "power off"
 
 
 def test_an_answer_does_not_wait_for_the_first_half_of_it_to_be_acknowledged(tmp_path: Path) -> None:

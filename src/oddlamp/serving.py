@@ -32,6 +32,7 @@ class Patient(H11Protocol):
     """Waits for a request only so long: a line that is opened and says nothing, or half of something, is closed."""
 
     _waiting: asyncio.TimerHandle | None = None
+    _is_talk = False
 
     def connection_made(self, transport: asyncio.Transport) -> None:  # type: ignore[override]
         """Begin to wait."""
@@ -41,6 +42,8 @@ class Patient(H11Protocol):
     def data_received(self, data: bytes) -> None:
         """Stop to wait once a request has arrived; wait for the rest of it, or the next, otherwise."""
         super().data_received(data)
+        if self._is_talk:
+            return
         if self.cycle is None or self.cycle.response_complete:
             if self._waiting is None:
                 self._wait()
@@ -49,6 +52,7 @@ class Patient(H11Protocol):
 
     def handle_websocket_upgrade(self, event: Any) -> None:
         """A conversation goes on for as long as both want."""
+        self._is_talk = True
         self._end()
         super().handle_websocket_upgrade(event)
 

@@ -109,7 +109,14 @@ def test_whatever_a_pointer_can_press_a_key_can_reach(browser: Browser, server: 
     troubles = watch(page, server)
     demo = f"/projects/{CALL.post(f'{server}/api/projects', json={'start': 'demo'}).json()['id']}"
     reachable = "a[href], button, input, select, textarea, summary, label, [role=option], [role=menuitem]"
-    for path in (demo, f"{demo}/history", f"{demo}?stage=pins.board", f"{demo}?stage=vocabularies.words", *(f"{demo}/{it}" for it in ("program", "bench", "bring-up", "module")), "/shelf"):
+    for path in (
+        demo,
+        f"{demo}/history",
+        f"{demo}?stage=pins.board",
+        f"{demo}?stage=vocabularies.words",
+        *(f"{demo}/{it}" for it in ("program", "bench", "bring-up", "module")),
+        "/shelf",
+    ):
         page.goto(path)
         page.get_by_role("heading").first.wait_for()
         stray = page.evaluate(
