@@ -16,6 +16,7 @@ from oddlamp.core.modules.uart import Port, garbage
 from oddlamp.core.parts.dialect import Blink
 
 Trouble = Literal["none", "speed", "crossed", "ground", "dead", "linked"]
+FAULTS: Final = frozenset({"crossed", "ground", "dead"})  # nothing is heard with any of them
 HERE: Final = re.compile(r"(?:socket|rfc2217)://(?:127\.0\.0\.1|localhost):\d{1,5}")
 LOOP: Final = "loop://"
 READ_BYTES: Final = 4096
@@ -62,13 +63,15 @@ class Place(Protocol):
 class StandInPlace:
     """A simulated module on a wire, whose other end speaks at a speed of its own; or two of them, within reach of each other.
 
-    Trouble is put into the first.
+    Trouble is put into the first, and may be mended there: wires swapped, grounds joined, another module taken.
     """
 
     def __init__(
         self, modules: Sequence[StandIn], *, speed_bd: int, trouble: Trouble = "none", clock: Callable[[], float] = time.monotonic
     ) -> None:
-        self.modules, self.trouble, self.clock, self.side = tuple(modules), trouble, clock, 0
+        self.modules, self.clock, self.side = list(modules), clock, 0
+        self.faults: list[set[str]] = [set() for _ in self.modules]  # of the wires and of the module itself
+        self.faults[0] |= {trouble} & FAULTS
         self.air = Air((self.modules[0], self.modules[1])) if len(self.modules) == 2 else None
         self.speeds_bd = [speed_bd] * len(self.modules)
         self.began_s = clock()
@@ -93,7 +96,7 @@ class StandInPlace:
         self.speeds_bd[self.side] = speed_bd
 
     def _is_deaf(self, side: int) -> bool:
-        return side == 0 and self.trouble in ("crossed", "ground", "dead")
+        return bool(self.faults[side])
 
     def write(self, content: bytes) -> None:
         """Let the module hear bytes, as its wiring lets it."""
@@ -119,11 +122,26 @@ class StandInPlace:
         now_s, module, side = self.now_s, self.modules[self.side], self.side
         if what in ("key up", "key down"):
             self._took(side, module.key(now_s, is_up=what == "key up"))
-        elif what in ("power on", "power off") and (side > 0 or self.trouble != "dead"):
+        elif what in ("power on", "power off") and "dead" not in self.faults[side]:
             self.due = [it for it in self.due if it.side != side]
             self._took(side, module.power(now_s, is_on=what == "power on"))
         elif what in ("link", "leave"):
             self._took(side, module.link(now_s, is_there=what == "link"))
+        elif what == "wires swapped":
+            self.faults[side] ^= {"crossed"}
+        elif what == "grounds joined":
+            self.faults[side].discard("ground")
+        elif what == "another module":
+            self._replace(side)
+
+    def _replace(self, side: int) -> None:
+        """Take another one of the same kind, new; the wires stay as they are."""
+        self.faults[side].discard("dead")
+        self.due = [it for it in self.due if it.side != side]
+        self.modules[side] = StandIn(self.modules[side].dialect, networks=self.modules[side].networks)
+        if self.air is not None:
+            self.air = Air((self.modules[0], self.modules[1]))
+        self._took(side, self.modules[side].power(self.now_s, is_on=True))
 
     def lights(self) -> list[Light]:
         """Return the mode and the light of each."""

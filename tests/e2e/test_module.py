@@ -62,18 +62,39 @@ def test_what_is_typed_is_answered_and_explained(page: Page, open_plan: Open) ->
     expect(said.get_by_text("it refuses that")).to_be_visible()
 
 
-@pytest.mark.parametrize("trouble", ["TX and RX swapped", "it is dead", "no ground in common"])
-def test_a_silent_one_is_silent_and_its_causes_are_ranked(page: Page, open_plan: Open, trouble: str) -> None:
+@pytest.mark.parametrize(
+    ("trouble", "mend"),
+    [("TX and RX swapped", "Swap TX and RX"), ("it is dead", "Take another module"), ("no ground in common", "Join the grounds")],
+)
+def test_a_silent_one_is_found_out_and_mended(page: Page, open_plan: Open, trouble: str, mend: str) -> None:
+    """From silence to an answer: the causes are one press away, and what each asks for can be done at once."""
     at_module(page, open_plan)
     page.get_by_label("Trouble").select_option(label=trouble)
     page.get_by_role("button", name="Talk to it").press("Enter")
-    field = page.get_by_label("Say to the module")
+    said, field = page.get_by_label("What was said"), page.get_by_label("Say to the module")
+    expect(page.get_by_text(re.compile(": off|: waiting"))).to_be_visible()
+    # A module of this family hears commands with its key up when its power comes.
+    for name in ("Power", "Key", "Power"):
+        page.get_by_role("button", name=re.compile(f"^{name}")).press("Enter")
     field.fill("AT")
     field.press("Enter")
-    expect(page.get_by_text("quiet: nothing came back")).to_be_visible()
-    page.get_by_role("button", name="Read it").press("Enter")
+    page.get_by_role("button", name="Why nothing comes").press("Enter")
     expect(page.get_by_role("heading", name="Nothing came at all.")).to_be_visible()
     expect(page.get_by_text(re.compile("^TX and RX are swapped"))).to_be_visible()
+    page.get_by_role("button", name=mend).press("Enter")
+    for name in ("Power", "Key", "Power") if mend == "Take another module" else ():
+        page.get_by_role("button", name=re.compile(f"^{name}")).press("Enter")
+    field.fill("AT")
+    field.press("Enter")
+    expect(said.get_by_text("OK", exact=True)).to_be_visible()
+
+
+def test_one_whose_speed_is_unknown_is_set_in_three_actions(page: Page, open_plan: Open) -> None:
+    at_module(page, open_plan)
+    page.get_by_label("Trouble").select_option(label="it speaks at another speed")
+    page.get_by_role("button", name="Talk to it").press("Enter")
+    page.get_by_role("button", name="Walk the rest by itself").press("Enter")
+    expect(page.get_by_role("heading", level=2)).to_have_text("It is what the plan says.", timeout=60_000)
 
 
 def test_a_log_is_read_back_and_taken_with_one_press(page: Page, open_plan: Open, server: str) -> None:

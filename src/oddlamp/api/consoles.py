@@ -40,7 +40,17 @@ QUIET_S: Final = 0.08
 JOINS: Final = re.compile(r'(AT\+CW(?:JAP|SAP)="(?:[^"\\]|\\.)*",)"((?:[^"\\]|\\.)*)"')
 VEIL: Final = "•••"
 AT_HOME: Final = {HOUSE: SECRET}
-TURNS: Final = ("key up", "key down", "power on", "power off", "link", "leave")
+TURNS: Final = (
+    "key up",
+    "key down",
+    "power on",
+    "power off",
+    "link",
+    "leave",
+    "wires swapped",
+    "grounds joined",
+    "another module",
+)
 
 
 class Asked(Model):

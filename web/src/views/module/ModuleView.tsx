@@ -50,6 +50,10 @@ function AtModule({ module, talk }: { module: Module; talk: ReturnType<typeof us
 		else talk.close();
 		setSearch({ node: to });
 	};
+	const askWhy = () => {
+		void reading.readText("", module.speed_bd);
+		back.current?.scrollIntoView();
+	};
 	const readTalk = () => {
 		void reading.readText(talk.transcript(), module.speed_bd);
 		back.current?.scrollIntoView();
@@ -81,7 +85,7 @@ function AtModule({ module, talk }: { module: Module; talk: ReturnType<typeof us
 				)}
 			</header>
 			<div className="grid gap-x-10 gap-y-8 desk:grid-cols-[minmax(0,3fr)_minmax(0,2fr)]">
-				<Talk module={module} console={talk} onRead={readTalk} />
+				<Talk module={module} console={talk} onRead={readTalk} onSilent={askWhy} />
 				<ScriptThread module={module} console={talk} onTold={setTold} />
 			</div>
 			<section aria-label="Besides" className="space-y-3">

@@ -1,13 +1,13 @@
 import { type FormEvent, type KeyboardEvent, memo, useEffect, useRef, useState } from "react";
 import { ActionButton } from "../../ui/ActionButton";
-import type { Entry } from "./conversation";
+import { type Entry, QUIET } from "./conversation";
 import type { Module } from "./ModuleView";
 import { MovingLight } from "./MovingLight";
 import { Opening } from "./Opening";
 import type { useConsole } from "./useConsole";
 
 type Conversation = { module: Module; console: ReturnType<typeof useConsole> };
-type Props = Conversation & { onRead: () => void };
+type Props = Conversation & { onRead: () => void; onSilent: () => void };
 export const SPEEDS = [1200, 2400, 4800, 9600, 19200, 38400, 57600, 74880, 115200, 230400, 460800, 921600];
 const ENDINGS = [
 	["cr-lf", "CR LF"],
@@ -15,10 +15,15 @@ const ENDINGS = [
 	["lf", "LF"],
 	["none", "none"],
 ] as const;
+const MENDS = [
+	["wires swapped", "Swap TX and RX"],
+	["grounds joined", "Join the grounds"],
+	["another module", "Take another module"],
+] as const;
 const CLOCK = new Intl.DateTimeFormat("en-GB", { hour: "2-digit", minute: "2-digit", second: "2-digit" });
 
 /** A conversation on a thread: you on its left, the module on its right, and below it what is said next. */
-export function Talk({ module, console: it, onRead }: Props) {
+export function Talk({ module, console: it, onRead, onSilent }: Props) {
 	const list = useRef<HTMLOListElement>(null);
 	// biome-ignore lint/correctness/useExhaustiveDependencies: told by what was said last
 	useEffect(() => {
@@ -43,13 +48,13 @@ export function Talk({ module, console: it, onRead }: Props) {
 				</ol>
 			)}
 			{it.isOpen && <SayBar key={module.node} module={module} console={it} />}
-			{it.entries.length > 0 && <Afterwards module={module} console={it} onRead={onRead} />}
+			{it.entries.length > 0 && <Afterwards module={module} console={it} onRead={onRead} onSilent={onSilent} />}
 		</section>
 	);
 }
 
 /** What may be done with all that was said: saved as a file, and where it was a real module, read back into the plan. */
-function Afterwards({ module, console: it, onRead }: Props) {
+function Afterwards({ module, console: it, onRead, onSilent }: Props) {
 	const save = () => {
 		const link = document.createElement("a");
 		link.href = URL.createObjectURL(new Blob([it.transcript()], { type: "text/plain" }));
@@ -59,6 +64,11 @@ function Afterwards({ module, console: it, onRead }: Props) {
 	};
 	return (
 		<p className="mt-3 flex flex-wrap items-baseline gap-x-6 gap-y-2 text-note text-soft">
+			{it.entries.at(-1)?.text === QUIET && (
+				<ActionButton isQuiet onPress={onSilent}>
+					Why nothing comes
+				</ActionButton>
+			)}
 			{it.isReal && (
 				<ActionButton isQuiet onPress={onRead}>
 					Read this conversation back
@@ -209,6 +219,16 @@ function SayBar({ module, console: it }: Conversation) {
 							{light.text}: {light.mode === "setup" ? "set-up mode" : light.mode}
 						</span>
 					</div>
+				</div>
+			)}
+			{light && (
+				<div className="flex flex-wrap gap-x-5 gap-y-2 text-note">
+					<span className="text-soft">At its wires</span>
+					{MENDS.map(([turn, label]) => (
+						<ActionButton key={turn} isQuiet onPress={() => it.send({ turn })}>
+							{label}
+						</ActionButton>
+					))}
 				</div>
 			)}
 			<ActionButton isQuiet onPress={it.close}>

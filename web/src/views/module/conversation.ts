@@ -37,6 +37,8 @@ export type Told = {
 
 /** How much is shown and kept: an entry in signs, entries, signs in all, and signs kept to be saved. */
 export const MOST = { entry: 1000, entries: 400, signs: 16_000, kept: 4_000_000 };
+/** What stands where nothing came back. */
+export const QUIET = "quiet";
 let number = 0;
 
 /** How many bytes a message brought. */

@@ -1,5 +1,5 @@
 import { useCallback, useEffect, useRef, useState } from "react";
-import { type Entry, heardAt, type Light, type Member, MOST, type StepState, type Told, withTold } from "./conversation";
+import { type Entry, heardAt, type Light, type Member, MOST, QUIET, type StepState, type Told, withTold } from "./conversation";
 
 export type Wanted = { port: string; speed: number; version: string; trouble: string; begins: string };
 type Steps = Readonly<Record<string, Readonly<Record<number, StepState>>>>;
@@ -84,7 +84,7 @@ export function useConsole(project: string) {
 					keep(">>", `${told.text}\n`);
 					clearTimeout(quiet.current);
 					quiet.current = setTimeout(
-						() => tell({ kind: "note", what: "quiet", means: "nothing came back", at_s: Date.now() / 1000 }),
+						() => tell({ kind: "note", what: QUIET, means: "nothing came back", at_s: Date.now() / 1000 }),
 						QUIET_MS,
 					);
 				} else if (told.kind === "heard") {
