@@ -25,7 +25,7 @@ from oddlamp.core.modules.wifi import HOUSE, SECRET, secrets_of
 from oddlamp.core.parts.dialect import Dialect
 from oddlamp.core.plan.text import short_address
 from oddlamp.core.reading.replies import Speaker
-from oddlamp.core.reading.text import Line
+from oddlamp.core.reading.text import VEIL, Line, passwords_in, veiled
 from oddlamp.core.reading.told import Exchange, exchange_means
 from oddlamp.sheets.atmodule import module_named
 from oddlamp.sheets.readback import script_of
@@ -37,8 +37,6 @@ MESSAGE_MOST: Final = 4096
 HEARD_MOST: Final = 4096  # signs of one answer that are explained: what goes on for longer is traffic
 TURN_S: Final = 0.01
 QUIET_S: Final = 0.08
-JOINS: Final = re.compile(r'(AT\+CW(?:JAP|SAP)="(?:[^"\\]|\\.)*",)"((?:[^"\\]|\\.)*)"')
-VEIL: Final = "•••"
 AT_HOME: Final = {HOUSE: SECRET}
 TURNS: Final = (
     "key up",
@@ -252,7 +250,7 @@ class Console:
         it = self.now
         await self._meant(it)
         it.said, it.heard, it.is_told = content.decode("latin-1").strip("\r\n"), "", True
-        self.secrets |= {found[2] for found in JOINS.finditer(it.said) if found[2] not in ("", SECRET)}
+        self.secrets |= passwords_in(it.said) - {SECRET}
         means = exchange_means(it.speaker, Exchange(Line(1, self._veiled(it.said), "out"), ()))
         is_open = self._veiled(it.said) == it.said
         await self._tell(
@@ -376,7 +374,7 @@ class Console:
 
     def _veiled(self, text: str) -> str:
         """Write a text without any password of a network in it."""
-        text = JOINS.sub(rf'\1"{VEIL}"', text)
+        text = veiled(text)
         for secret in self.secrets:
             text = text.replace(f'"{secret}"', f'"{VEIL}"')
         return text

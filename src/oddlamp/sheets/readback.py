@@ -19,7 +19,7 @@ from oddlamp.core.parts.dialect import Dialect
 from oddlamp.core.parts.models import ModulePart
 from oddlamp.core.plan.document import Document, at_path, join_patches
 from oddlamp.core.reading.garbled import TELLING_LEAST, Heard, Made, made_by
-from oddlamp.core.reading.text import charset_of, lines_of
+from oddlamp.core.reading.text import charset_of, lines_of, veiled
 from oddlamp.core.reading.told import NAMES, Read, SettingTold, beside, read_back, value_told
 
 SHOWN_MOST: Final = 300
@@ -160,7 +160,7 @@ def _byte_of(sign: str) -> int | None:
 
 def _log(design: Design, node: NodeDesign, dialect: Dialect, read: Read) -> ReadBack:
     shown_lines = tuple(
-        LineShown(number=it.line.number, side="you" if _is_said(read, it.line.number) else "module", text=it.line.text, means=it.means, is_known=it.is_known)
+        LineShown(number=it.line.number, side="you" if _is_said(read, it.line.number) else "module", text=veiled(it.line.text), means=it.means, is_known=it.is_known)
         for it in read.meant[:SHOWN_MOST]
     )  # fmt: skip
     first = read.fits[0] if read.fits else None

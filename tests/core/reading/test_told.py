@@ -116,3 +116,10 @@ def test_what_was_read_is_noted_beside_what_the_plan_wants() -> None:
     assert "its name is ATTIC and not LANTERN" in at_module(resolve(noted, CATALOG), "radio").believed
     assert noted.nodes["radio"].setup.name == "LANTERN"  # type: ignore[union-attr]
     assert "ATTIC" not in at_module(resolve(taken, CATALOG), "radio").believed
+
+
+def test_a_password_in_a_log_is_shown_to_nobody() -> None:
+    log = b'> AT\r\n< OK\r\n> AT+CWJAP="Attic","s3cret \\"word"\r\n< WIFI CONNECTED\r\n< WIFI GOT IP\r\n< OK\r\n> AT+CWSAP_DEF="L","s3cret-two",6,3\r\n< OK\r\n'
+    read = read_back_at(resolve(plan_with(), CATALOG), "radio", [log])
+    assert "Attic" in read.model_dump_json()
+    assert "s3cret" not in read.model_dump_json()

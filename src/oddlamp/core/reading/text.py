@@ -13,6 +13,8 @@ STAMP: Final = re.compile(
 )
 OUT: Final = re.compile(r"(?:>>+|->|>|TX|Tx|tx|SEND|Sent|sent|OUT|out)\s?[:>|]?\s{0,3}(?=[Aa][Tt])")
 IN: Final = re.compile(r"(?:<<+|<-|<|(?:RX|Rx|rx|RECV|Recv|Received|IN|in)\s?[:<|])\s{0,3}")
+JOINS: Final = re.compile(r'(AT\+CW(?:JAP|SAP)(?:_CUR|_DEF)?[=:]"(?:[^"\\]|\\.)*",)"((?:[^"\\]|\\.)*)"', re.IGNORECASE)
+VEIL: Final = "•••"
 Side = Literal["out", "in", ""]
 
 
@@ -78,3 +80,13 @@ def _line(number: int, raw: str) -> Line | None:
             break
     text = text.strip("\r\n\t \x00")
     return Line(number, text, side) if text else None
+
+
+def passwords_in(text: str) -> set[str]:
+    """Return the passwords of networks that a line carries, as they stand between quotes."""
+    return {found[2] for found in JOINS.finditer(text) if found[2]}
+
+
+def veiled(text: str) -> str:
+    """Write a text without any password of a network in it."""
+    return JOINS.sub(rf'\1"{VEIL}"', text)

@@ -41,7 +41,7 @@ export function ScriptThread({ module, console: it, onTold }: Props) {
 	if (!module.steps.length) return null;
 	return (
 		<section aria-label="The script" className="min-w-0">
-			<h3 className="font-said font-semibold text-name">{module.sentence}</h3>
+			<h3 className="font-said font-semibold text-name">Its script</h3>
 			<ol className="mt-2">
 				{module.steps.map((step, at) => {
 					const state = steps[at];

@@ -149,7 +149,8 @@ function SayBar({ module, console: it }: Conversation) {
 		event.preventDefault();
 		if (!text && ending === "none") return;
 		it.send({ say: text, ending, speed });
-		setPast([...past.filter((one) => one !== text), text].slice(-50));
+		// What carries the password of a network is not called up again.
+		if (!/AT\+CW[JS]AP/i.test(text)) setPast([...past.filter((one) => one !== text), text].slice(-50));
 		place.current = 0;
 		setText("");
 	};
