@@ -72,7 +72,7 @@ def main() -> None:
             phone.get_by_role("button", name=button).click()
             page.get_by_text("Reached Star").first.wait_for()
         page.locator("article circle[fill^='#']").first.wait_for(state="attached")
-        page.wait_for_function("!document.querySelector('nav .bead')")
+        page.wait_for_function("() => !document.querySelector('nav .bead')")
         page.screenshot(path=OUT / "places.png")
         page.goto(f"/projects/{demo}/program")
         page.get_by_role("heading", name="no library to fetch").wait_for()
@@ -137,7 +137,7 @@ def main() -> None:
         for button, told in (("Footlights", "Reached Footlights"), ("Moon", "Reached Moon")):
             page.get_by_label("Phone", exact=True).get_by_role("button", name=button).click()
             page.get_by_text(told).wait_for()
-        page.wait_for_function("!document.querySelector('nav .bead')")
+        page.wait_for_function("() => !document.querySelector('nav .bead')")
         page.screenshot(path=OUT / "rehearsal.png")
         played = json.loads((ROOT / "tests" / "data" / "footlights.json").read_text(encoding="utf-8"))
         played["cues"] = {"dawn": {"label": "Dawn", "loop": True, "steps": DAWN}}
