@@ -19,7 +19,7 @@ from oddlamp.core.parts.dialect import Dialect
 from oddlamp.core.parts.models import ModulePart
 from oddlamp.core.plan.document import Document, at_path, join_patches
 from oddlamp.core.reading.garbled import TELLING_LEAST, Heard, Made, made_by
-from oddlamp.core.reading.text import charset_of, lines_of, veiled
+from oddlamp.core.reading.text import charset_of, ending_of, lines_of, veiled
 from oddlamp.core.reading.told import NAMES, Read, SettingTold, beside, read_back, value_told
 
 SHOWN_MOST: Final = 300
@@ -113,7 +113,8 @@ def read_back_at(design: Design, node_id: str, log: Iterable[bytes], heard_bd: i
         for _ in pieces:
             pass  # whoever sends it is waited for to its end
         return _garbage(design, node, part, garbage, heard_bd or LIKELY_BD[0])
-    return _log(design, node, dialect, read_back(lines_of(chain((head,), pieces)), list(design.catalog.dialects.values())))
+    read = read_back(lines_of(chain((head,), pieces)), list(design.catalog.dialects.values()))
+    return _log(design, node, dialect, read, f"Its lines end in {ending_of(head)}.")
 
 
 def _module_at(design: Design, node_id: str) -> tuple[NodeDesign, Dialect, ModulePart]:
@@ -158,7 +159,7 @@ def _byte_of(sign: str) -> int | None:
 # A conversation
 
 
-def _log(design: Design, node: NodeDesign, dialect: Dialect, read: Read) -> ReadBack:
+def _log(design: Design, node: NodeDesign, dialect: Dialect, read: Read, ended: str) -> ReadBack:
     shown_lines = tuple(
         LineShown(number=it.line.number, side="you" if _is_said(read, it.line.number) else "module", text=veiled(it.line.text), means=it.means, is_known=it.is_known)
         for it in read.meant[:SHOWN_MOST]
@@ -182,7 +183,7 @@ def _log(design: Design, node: NodeDesign, dialect: Dialect, read: Read) -> Read
         for it in beside(list(script_of(design, node, dialect)), read.exchanges)
     )  # fmt: skip
     return ReadBack(
-        sentence=sentence, detail=detail, lines=shown_lines, more=max(0, len(read.meant) - SHOWN_MOST), settings=settings,
+        sentence=sentence, detail=f"{detail} {ended}", lines=shown_lines, more=max(0, len(read.meant) - SHOWN_MOST), settings=settings,
         take=join_patches([*patches, *filter(None, (note,))]) if patches else None, note=note, take_label=f"Take {plural(len(patches), 'thing')} into the plan" if patches else "",
         steps=steps,
     )  # fmt: skip

@@ -7,7 +7,7 @@ import pytest
 from oddlamp.core.modules.script import Goal, script
 from oddlamp.core.plan.document import edit_plan
 from oddlamp.core.plan.model import Plan
-from oddlamp.core.reading.text import lines_of
+from oddlamp.core.reading.text import ending_of, lines_of
 from oddlamp.core.reading.told import beside, read_back
 from oddlamp.core.resolve.resolve import resolve
 from oddlamp.core.words.frames import FieldValue
@@ -123,3 +123,11 @@ def test_a_password_in_a_log_is_shown_to_nobody() -> None:
     read = read_back_at(resolve(plan_with(), CATALOG), "radio", [log])
     assert "Attic" in read.model_dump_json()
     assert "s3cret" not in read.model_dump_json()
+
+
+@pytest.mark.parametrize(
+    ("log", "ending"),
+    [(b"AT\r\nOK\r\n", "CR LF"), (b"AT\rOK\r", "CR"), (b"AT\nOK\n", "LF"), (b"AT\r\nOK\n", "CR LF and LF"), (("AT\nOK\n" * 9).encode("utf-16"), "LF"), (b"AT", "nothing")],
+)  # fmt: skip
+def test_how_lines_end_is_told(log: bytes, ending: str) -> None:
+    assert ending_of(log) == ending

@@ -46,6 +46,15 @@ def charset_of(head: bytes) -> str:
     return "utf-8-sig" if head.startswith(codecs.BOM_UTF8) else "latin-1"
 
 
+def ending_of(head: bytes) -> str:
+    """Tell how the lines of a log end by its beginning: in one way, in several, or not at all."""
+    text = "".join(decoded([head]))
+    counted = {"CR LF": text.count("\r\n")}
+    counted |= {"CR": text.count("\r") - counted["CR LF"], "LF": text.count("\n") - counted["CR LF"]}
+    found = [name for name, count in counted.items() if count]
+    return " and ".join(found) if found else "nothing"
+
+
 def lines_of(chunks: Iterable[bytes]) -> Iterator[Line]:
     """Yield the lines of a log, however they end, with all that terminals put round them taken off; empty ones are left out.
 

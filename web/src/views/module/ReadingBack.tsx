@@ -67,7 +67,7 @@ export function ReadingBack({ reading }: { reading: Reading }) {
 								<li key={it.label} className="flex flex-wrap gap-x-3 border-hair border-t py-1">
 									<span className="w-36 text-soft">{it.label}</span>
 									<span className="font-number">{it.value}</span>
-									{!it.is_sure && <span className="text-soft">doubtful: only one thing says so</span>}
+									{!it.is_sure && <span className="text-soft">doubtful: only one thing says so; ask it once more</span>}
 									{it.differs && <span className="text-cut">the plan wants {it.wanted}</span>}
 								</li>
 							))}
