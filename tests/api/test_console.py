@@ -11,7 +11,8 @@ from pathlib import Path
 import httpx
 import pytest
 
-from tests.conftest import CALL, running_server
+from tests.abuse.growth import resident_mb
+from tests.conftest import CALL, PATIENCE_S, running_server, start_server
 from tests.full import IS_PROOF
 from tests.talking import Refused, Talker
 
@@ -123,7 +124,12 @@ def test_what_is_too_much_ends_it(server: str, target: str) -> None:
         assert talk.until("turned")["what"] == "power off"
 
 
-def test_many_at_once_are_refused_and_nothing_is_left(server: str, target: str) -> None:
+def test_many_at_once_are_refused_and_nothing_is_left(tmp_path: Path) -> None:
+    process, server = start_server(tmp_path / "o.sqlite3")
+    target = f"/api/projects/{CALL.get(f'{server}/api/projects').json()[0]['id']}/module/-/console"
+    with Talker(server, target) as talk:
+        talk.until("light")
+    before_mb = resident_mb(process.pid)
     open_, refused = [], 0
     for _ in range(MANY):
         try:
@@ -141,6 +147,9 @@ def test_many_at_once_are_refused_and_nothing_is_left(server: str, target: str) 
             continue
         break
     assert CALL.get(f"{server}/api/projects").status_code == 200
+    assert resident_mb(process.pid) - before_mb < 30, "a dozen conversations, whatever knocked"
+    process.terminate()
+    process.wait(timeout=PATIENCE_S)
 
 
 @contextlib.contextmanager
