@@ -3,26 +3,22 @@
 import json
 import signal
 import socket
-import sys
 import time
-import unicodedata
+from collections.abc import Mapping
 from dataclasses import asdict
 from pathlib import Path
-from typing import Annotated, Any, Final, Literal, NoReturn
+from typing import Annotated, Any, Final, Literal
 
 import platformdirs
 import typer
 
-from oddlamp import __version__
+from oddlamp import __version__, carrying
 from oddlamp.catalog.load import DATA, load_catalog
 from oddlamp.core.checks.findings import Finding
 from oddlamp.core.errors import DomainError, NotPrinted
 from oddlamp.core.modules.script import Route
-from oddlamp.core.parts.check import check_parts
-from oddlamp.core.plan.document import at_path, edit_plan, load_plan
-from oddlamp.core.plan.model import Plan
+from oddlamp.core.plan.document import at_path, edit_plan
 from oddlamp.core.plan.text import shown
-from oddlamp.core.plan.upgrades import upgrade
 from oddlamp.core.rehearsal.displays import rows_of
 from oddlamp.core.rehearsal.events import read_events
 from oddlamp.core.rehearsal.simulate import rehearse_design
@@ -32,14 +28,9 @@ from oddlamp.sheets.program import files_for, host_named
 from oddlamp.sheets.review import review as work_out
 from oddlamp.sheets.setup import setup_of
 from oddlamp.sheets.shown import shown_finding
+from oddlamp.terminal import Database, PlanFile, read_json, read_plan, refuse, tell
 
 app = typer.Typer(no_args_is_help=True)
-PlanFile = Annotated[Path, typer.Argument(help="A plan file (JSON), or - for standard input")]
-Database = Annotated[
-    Path | None, typer.Option(help="Where projects are kept", show_default="oddlamp.sqlite3 in your own data folder")
-]
-FILE_MOST_BYTES: Final = 20_000_000
-HIDDEN: Final = ("Cc", "Cf", "Cs", "Zl", "Zp")  # control characters, marks that turn the direction, line separators
 AsJson = Annotated[bool, typer.Option("--json", help="The whole answer as JSON")]
 
 
@@ -214,7 +205,7 @@ def own_addresses() -> tuple[str, ...]:
 @app.command()
 def review(plan: PlanFile, as_json: AsJson = False) -> None:
     """Review a plan. Exit 0: nothing to stop for; 1: something is; 2: it cannot be read."""
-    result = work_out(_plan(plan), load_catalog())
+    result = work_out(read_plan(plan), load_catalog())
     if as_json:
         typer.echo(
             json.dumps(
@@ -255,7 +246,7 @@ def script(
     as_json: AsJson = False,
 ) -> None:
     """Lay out the steps that set a module up. Exit 0: there they are; 1: they cannot be written; 2: it cannot be read."""
-    read = _plan(plan)
+    read = read_plan(plan)
     try:
         if route is not None:
             read = edit_plan(read, at_path(("nodes", node, "setup", "route"), route)) if node in read.nodes else read
@@ -268,7 +259,7 @@ def script(
                 tell(found.refused, err=True)
                 raise typer.Exit(2)
     except DomainError as error:
-        _refuse(error)
+        refuse(error)
     if as_json:
         typer.echo(found.model_dump_json(exclude={"keep"}))
     else:
@@ -283,12 +274,12 @@ def rehearse(
     as_json: AsJson = False,
 ) -> None:
     """Play events through a plan. Exit 0: every message arrived; 1: something was lost; 2: a file cannot be read."""
-    read = _plan(plan)
+    read = read_plan(plan)
     try:
         design = resolve(read, load_catalog())
-        trace = rehearse_design(design, read_events(_json(events)))
+        trace = rehearse_design(design, read_events(read_json(events)))
     except DomainError as error:
-        _refuse(error)
+        refuse(error)
     if as_json:
         rows = [event._asdict() for event in trace.events]
         typer.echo(
@@ -320,71 +311,70 @@ def rehearse(
 
 @app.command()
 def export(
-    plan: PlanFile,
     to: Annotated[Path, typer.Option(help="The folder to write into; files of that name there are written over")],
+    plan: Annotated[Path | None, typer.Argument(help="A plan file (JSON), or - for standard input")] = None,
     form: Annotated[
-        Literal["program", "wiring-test", "wiring", "cut", "parts", "bringup", "drawing", "spice", "schematics"],
-        typer.Option("--as", help="The program, one that tries the wiring, a list of the bench, the drawing, or each circuit"),
+        Literal["program", "wiring-test", "wiring", "cut", "parts", "bringup", "drawing", "spice", "schematics", "archive"],
+        typer.Option(
+            "--as",
+            help="The program, one that tries the wiring, a list of the bench, the drawing, each circuit, or the whole project",
+        ),
     ] = "program",
     host: Annotated[str | None, typer.Option(help="Which board of the plan, by its id; the first where left out")] = None,
+    project: Annotated[str | None, typer.Option(help="A project that is kept, by its id, instead of a plan file")] = None,
+    database: Database = None,
 ) -> None:
-    """Write the program of a board, or a list of the bench. Exit 0: it is written; 1: it cannot be printed yet; 2: something cannot be read or written."""
-    read = _plan(plan)
+    """Write the program of a board, a list of the bench, or a whole project. Exit 0: it is written; 1: it cannot be printed yet; 2: something cannot be read or written."""
+    if (plan is None) == (project is None):
+        tell("Give a plan file, or --project with its id.", err=True)
+        raise typer.Exit(2)
+    files: Mapping[str, str | bytes]
     try:
-        design = resolve(read, load_catalog())
-        if form == "program":
-            files = files_for(design, host_named(design, host), "program")
-        elif form == "wiring-test":
-            files = files_for(design, host_named(design, host), "wiring")
+        if form == "archive":
+            files = (
+                carrying.archive(database or own_file(), project)
+                if project is not None
+                else carrying.archive_of(read_plan(plan or Path("-")))
+            )
         else:
-            files = list_files(design, form)
+            read = carrying.plan_of(database or own_file(), project) if project is not None else read_plan(plan or Path("-"))
+            design = resolve(read, load_catalog())
+            if form == "program":
+                files = files_for(design, host_named(design, host), "program")
+            elif form == "wiring-test":
+                files = files_for(design, host_named(design, host), "wiring")
+            else:
+                files = list_files(design, form)
     except NotPrinted as error:
         tell(f"It cannot be printed yet: it wants {error.allowed}.", err=True)
         raise typer.Exit(1) from None
     except DomainError as error:
-        _refuse(error)
+        refuse(error)
     try:
-        for path, text in files.items():
+        for path, content in files.items():
             (to / path).parent.mkdir(parents=True, exist_ok=True)
-            (to / path).write_text(text, encoding="utf-8", newline="")
+            (to / path).write_bytes(content if isinstance(content, bytes) else content.encode("utf-8"))
             tell(str(to / path))
     except OSError as error:
         tell(f"{to}: {error.strerror}", err=True)
         raise typer.Exit(2) from None
 
 
-def _plan(path: Path) -> Plan:
+@app.command("import")
+def take_in(
+    file: Annotated[Path, typer.Argument(help="A whole project as export --as archive writes it, or a plan file (JSON)")],
+    database: Database = None,
+) -> None:
+    """Take in a whole project, or start one from a plan file. Exit 0: it is kept, whole; 2: nothing of it is."""
     try:
-        plan = load_plan(upgrade(_json(path))[0])
-        check_parts(plan, load_catalog())
+        kept = carrying.take_in(database or own_file(), file)
     except DomainError as error:
-        _refuse(error)
-    return plan
-
-
-def _json(path: Path) -> Any:
-    try:
-        with sys.stdin.buffer if str(path) == "-" else path.open("rb") as file:
-            given = file.read(FILE_MOST_BYTES + 1)
-        if len(given) > FILE_MOST_BYTES:
-            raise ValueError(f"over {FILE_MOST_BYTES / 1e6:g} MB, more than any plan has")
-        return json.loads(given)
+        tell(error.said, err=True)
+        raise typer.Exit(2) from None
     except OSError as error:
-        tell(f"{path}: {error.strerror}", err=True)
-    except (ValueError, RecursionError) as error:
-        tell(f"{path}: not JSON: {error}", err=True)
-    raise typer.Exit(2)
-
-
-def _refuse(error: DomainError) -> NoReturn:
-    for item in error.problems:
-        tell(f"{item.field}: given {item.given}; allowed: {item.allowed}", err=True)
-    raise typer.Exit(2)
-
-
-def tell(text: str, *, err: bool = False) -> None:
-    """Write a line to the terminal; what a file brings in can't steer it, so control characters are written out."""
-    typer.echo("".join(it if it == "\n" or unicodedata.category(it) not in HIDDEN else repr(it)[1:-1] for it in text), err=err)
+        tell(f"{file}: {error.strerror}", err=True)
+        raise typer.Exit(2) from None
+    tell(f"{kept.plan.title} is kept as project {kept.id}, with {kept.number} changes.")
 
 
 if __name__ == "__main__":

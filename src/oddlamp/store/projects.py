@@ -12,15 +12,17 @@ from uuid import uuid4
 from sqlalchemy import Engine
 from sqlalchemy.orm import Session
 
-from oddlamp.core.errors import NothingToUndo, NotKept, PlanInvalid, StaleRevision, UnknownProject, UnknownRevision
-from oddlamp.core.plan.changes import NOTED, Clash, clashes, differences
+from oddlamp.core.errors import NothingToUndo, NotKept, StaleRevision, UnknownProject, UnknownRevision
+from oddlamp.core.plan.changes import NOTED, differences
 from oddlamp.core.plan.document import Document, dump_plan, edit_document, load_plan, refuse_large
 from oddlamp.core.plan.model import Plan
+from oddlamp.core.plan.whole import ProjectKept
 from oddlamp.store import statements
+from oddlamp.store.archive import archived, take_in
 from oddlamp.store.database import close_database
 from oddlamp.store.kept import Checked, Glance, Kept, Place, ProjectName, RevisionName, Take, Taken
 from oddlamp.store.models import ProjectRow, RevisionRow, TakenRow
-from oddlamp.store.stored import crc, damaged, is_same, stored, told
+from oddlamp.store.stored import crc, damaged, is_same, on_top, stored, told
 from oddlamp.store.takes import keep_take, list_takes, take_row
 from oddlamp.store.watch import Watch
 
@@ -151,6 +153,16 @@ class ProjectStore:
             project = self._project(session, project_id)
             return bytes(session.scalar(statements.PLAN_TEXT, {"revision": project.head_id}) or b"")
 
+    def archived(self, project_id: str) -> ProjectKept:
+        """Return all that is kept of a project, to be taken elsewhere; raises PlanInvalid where a plan of it can't be read."""
+        with self._reading() as session:
+            return archived(session, self._project(session, project_id))
+
+    def take_in(self, kept: ProjectKept) -> Kept:
+        """Add a project from elsewhere beside those there are, whole."""
+        with self._writing() as session:
+            return self._kept(session, take_in(session, kept, project_id=uuid4().hex[:12], now=self._now()))
+
     def original(self, project_id: str) -> Document | None:
         """Return the file of an older version that a project was read from, as it was; None where there was none."""
         with self._reading() as session:
@@ -205,7 +217,7 @@ class ProjectStore:
         head_id, plans = rows[0].head_id, {row.id: row.plan for row in rows}
         plan = edit_document(plans[base_revision], patch)
         if base_revision != head_id:
-            plan = _on_top(base_revision, plans[base_revision], head_id, plans[head_id], plan, patch)
+            plan = on_top(base_revision, plans[base_revision], head_id, plans[head_id], plan, patch)
         plan, glance = check(plan) or (plan, None)  # before any lock is taken: it may take long
         document = dump_plan(plan)
         refuse_large(document)
@@ -382,18 +394,3 @@ class ProjectStore:
 def _named(row: Any) -> ProjectName:
     place: Place = "bin" if row.deleted_at else "archive" if row.archived_at else "shelf"
     return ProjectName(row.id, row.title, row.opened_at, place, row.head_id or 0)
-
-
-def _on_top(base_id: int, base: Document, head_id: int, head: Document, mine: Plan, patch: Document) -> Plan:
-    """Apply an edit made on an older revision on top of what was kept since; raises StaleRevision where they meet."""
-    found = clashes(base, head, dump_plan(mine))
-    if not found:
-        try:
-            return edit_document(head, patch)
-        except PlanInvalid as error:
-            # What the edit speaks of was taken out meanwhile: another place, but the two cannot both stand.
-            found = tuple(
-                Clash(path=tuple(it.field.split(".")), label=it.field, was="", theirs=f"{it.given} is gone", yours=it.given)
-                for it in error.problems
-            )
-    raise StaleRevision(given=base_id, revision=head_id, clashes=found)

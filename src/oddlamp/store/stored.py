@@ -7,9 +7,10 @@ from contextlib import contextmanager
 
 from sqlalchemy.exc import DatabaseError
 
-from oddlamp.core.errors import FileBusy, FileDamaged, NotKept, PlanInvalid
-from oddlamp.core.plan.changes import differences
-from oddlamp.core.plan.document import Document
+from oddlamp.core.errors import FileBusy, FileDamaged, NotKept, PlanInvalid, StaleRevision
+from oddlamp.core.plan.changes import Clash, clashes, differences
+from oddlamp.core.plan.document import Document, dump_plan, edit_document
+from oddlamp.core.plan.model import Plan
 from oddlamp.store.database import BUSY_MS
 from oddlamp.store.models import RevisionRow
 
@@ -57,3 +58,18 @@ def told() -> Iterator[None]:
             raise FileDamaged(field="file", given=reason, allowed="a file without damage here", said=said) from error
         said = f"The disk took nothing ({reason}). {safe} Make room on it, or let it be written, then try again."
         raise NotKept(field="disk", given=reason, allowed="a disk with room that can be written", said=said) from error
+
+
+def on_top(base_id: int, base: Document, head_id: int, head: Document, mine: Plan, patch: Document) -> Plan:
+    """Apply an edit made on an older revision on top of what was kept since; raises StaleRevision where they meet."""
+    found = clashes(base, head, dump_plan(mine))
+    if not found:
+        try:
+            return edit_document(head, patch)
+        except PlanInvalid as error:
+            # What the edit speaks of was taken out meanwhile: another place, but the two cannot both stand.
+            found = tuple(
+                Clash(path=tuple(it.field.split(".")), label=it.field, was="", theirs=f"{it.given} is gone", yours=it.given)
+                for it in error.problems
+            )
+    raise StaleRevision(given=base_id, revision=head_id, clashes=found)

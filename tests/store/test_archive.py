@@ -1,0 +1,212 @@
+"""Whole projects as files: out and in without loss, the same bytes each time; hostile ones refused, and nothing half kept."""
+
+import json
+import random
+import stat
+import subprocess
+import sys
+import threading
+import zipfile
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager
+from io import BytesIO
+from pathlib import Path
+from typing import Any
+
+import pytest
+from typer.testing import CliRunner
+
+from oddlamp.catalog.load import demo_names, demo_plan
+from oddlamp.cli import app
+from oddlamp.core.errors import DomainError, NothingToUndo
+from oddlamp.core.plan.document import load_plan
+from oddlamp.store.archive import TEXT_MOST_BYTES, packed, unpacked
+from oddlamp.store.database import open_database
+from oddlamp.store.kept import Checked
+from oddlamp.store.projects import ProjectStore
+from tests.builders import CLEAR
+from tests.full import IS_PROOF
+
+KILLS = 50 if IS_PROOF else 4
+
+
+@contextmanager
+def store_at(path: Path) -> Iterator[ProjectStore]:
+    store = ProjectStore(open_database(path))
+    yield store
+    store.close()
+
+
+def checked(plan: Any) -> Checked:
+    return Checked(plan, None)
+
+
+def lived_in(store: ProjectStore, seed: int) -> str:
+    """A project with a past: edits, steps back and forth, branches, takes kept and thrown, a program taken away."""
+    rng = random.Random(seed)
+    made = store.create(load_plan(CLEAR), summary="Begun")
+    for number in range(rng.randint(3, 14)):
+        head = store.head(made.id)
+        match rng.choice(("edit", "edit", "undo", "redo", "restore", "take", "thrown", "taken")):
+            case "edit":
+                patch = {"notes": rng.choice(("caf\u00e9 \u263d", "</script>", '"', "\\")) + str(number)}
+                store.edit(made.id, patch, base_revision=head, summary=f"Change {number}", check=checked)
+            case "restore":
+                store.restore(made.id, rng.choice(store.history(made.id)).revision, base_revision=head)
+            case "take" | "thrown" as what:
+                take = store.keep_take(made.id, head, f"Take {number}", [{"kind": "control", "t_s": 0.1, "control": "on"}])
+                store.throw_take(made.id, take.id, is_thrown=what == "thrown")
+            case "taken":
+                store.note_taken(made.id, "board", head)
+            case step:
+                try:
+                    (store.undo if step == "undo" else store.redo)(made.id, base_revision=head)
+                except NothingToUndo:
+                    continue
+    return made.id
+
+
+@pytest.mark.parametrize("seed", range(60 if IS_PROOF else 8))
+def test_a_project_comes_back_as_it_was_and_goes_on(tmp_path: Path, seed: int) -> None:
+    with store_at(tmp_path / "one.sqlite3") as one, store_at(tmp_path / "two.sqlite3") as two:
+        lived_in(two, seed + 1000)  # it is not the first one there
+        project = lived_in(one, seed)
+        file = packed(one.archived(project))
+        assert packed(one.archived(project)) == file
+        there = two.take_in(unpacked(BytesIO(file)))
+        assert packed(two.archived(there.id)) == file
+        here = one.read(project)
+        assert (there.plan, there.undo, there.redo, there.number) == (here.plan, here.undo, here.redo, here.number)
+        assert [it._replace(id=0, revision=0) for it in two.takes(there.id)] == [
+            it._replace(id=0, revision=0) for it in one.takes(project)
+        ]
+        if here.undo is not None:
+            assert two.undo(there.id, base_revision=there.revision).plan == one.undo(project, base_revision=here.revision).plan
+
+
+def test_every_demo_comes_back(tmp_path: Path) -> None:
+    with store_at(tmp_path / "one.sqlite3") as one, store_at(tmp_path / "two.sqlite3") as two:
+        for name in demo_names():
+            file = packed(one.archived(one.create(load_plan(demo_plan(name)), summary="Started").id))
+            assert packed(two.archived(two.take_in(unpacked(BytesIO(file))).id)) == file
+
+
+def zipped(*texts: tuple[str, bytes], **info: int) -> bytes:
+    out = BytesIO()
+    with zipfile.ZipFile(out, "w", zipfile.ZIP_DEFLATED) as archive:
+        for name, content in texts:
+            entry = zipfile.ZipInfo(name)
+            for key, value in info.items():
+                setattr(entry, key, value)
+            archive.writestr(entry, content, zipfile.ZIP_DEFLATED)
+    return out.getvalue()
+
+
+def altered(change: Callable[[dict[str, Any]], Any]) -> bytes:
+    """A file of ours with something else in it."""
+    plan = dict(CLEAR)
+    at = "2026-11-28T10:00:00.000Z"
+    whole = {
+        "format": "oddlamp-project", "schema_version": 1, "created_at": at, "original": None, "head": 0, "moves": [], "takes": [], "taken": [],
+        "revisions": [{"parent": None, "number": 0, "made_at": at, "summary": "Begun", "plan": plan}],
+    }  # fmt: skip
+    change(whole)
+    return zipped(("project.json", json.dumps(whole).encode()))
+
+
+def deep(whole: dict[str, Any]) -> None:
+    inner: list[Any] = []
+    for _ in range(500):
+        inner = [inner]
+    whole["takes"] = [{"revision": 0, "name": "t", "made_at": whole["created_at"], "thrown_at": None, "events": [{"x": inner}]}]
+
+
+HOSTILE: dict[str, tuple[Callable[[], bytes], str]] = {
+    "nothing": (lambda: b"", "not a zip"),
+    "no ZIP": (lambda: b"%PDF-1.7 and so on", "not a zip"),
+    "cut off": (lambda: altered(dict)[:-30], "not a zip"),
+    "a bomb": (lambda: zipped(("project.json", bytes(TEXT_MOST_BYTES + 1))), "MB unpacked"),
+    "a way out": (lambda: zipped(("../../etc/passwd", b"x")), "nothing beside it"),
+    "from the root": (lambda: zipped(("/etc/passwd", b"x")), "nothing beside it"),
+    "something beside it": (lambda: zipped(("project.json", b"{}"), ("run.sh", b"x")), "nothing beside it"),
+    "the same twice": (lambda: zipped(("project.json", b"{}"), ("project.json", b"{}")), "nothing beside it"),
+    "a link": (lambda: zipped(("project.json", b"/etc/passwd"), external_attr=(stat.S_IFLNK | 0o777) << 16), "a link"),
+    "empty": (lambda: zipped(), "0 texts"),
+    "no JSON": (lambda: zipped(("project.json", b"\xff\xfe{")), "JSON"),
+    "nested": (lambda: zipped(("project.json", b"[" * 100_000)), "JSON"),
+    "a list": (lambda: zipped(("project.json", b"[]")), "another kind"),
+    "a later one": (lambda: altered(lambda it: it.update(schema_version=2)), "a later Odd Lamp"),
+    "a head that is not there": (lambda: altered(lambda it: it.update(head=7)), "under 1"),
+    "one made from itself": (lambda: altered(lambda it: it["revisions"][0].update(parent=0)), "a revision before it"),
+    "a moment that is none": (lambda: altered(lambda it: it.update(created_at="<script>")), "UTC"),
+    "a plan that is none": (lambda: altered(lambda it: it["revisions"][0]["plan"].update(lamps=3)), "revisions.0.plan"),
+    "a deep take": (lambda: altered(deep), "levels"),
+    "more than belongs there": (lambda: altered(lambda it: it.update(run="rm")), "run"),
+}  # fmt: skip
+
+
+@pytest.mark.parametrize("name", HOSTILE)
+def test_a_hostile_file_is_refused_in_its_own_words(tmp_path: Path, name: str) -> None:
+    make, said = HOSTILE[name]
+    file = tmp_path / "it.zip"
+    file.write_bytes(make())
+    with pytest.raises(DomainError) as refused:
+        unpacked(file.open("rb"))
+    told = refused.value.said + " ".join(f"{it.field} {it.given} {it.allowed}" for it in refused.value.problems)
+    assert said in told, told
+    done = CliRunner().invoke(app, ["import", str(file), "--database", str(tmp_path / "o.sqlite3")])
+    assert done.exit_code == 2
+    assert "Traceback" not in done.output
+    with store_at(tmp_path / "o.sqlite3") as store:
+        assert store.names() == []
+
+
+def test_a_project_is_carried_to_another_database_by_two_commands(tmp_path: Path) -> None:
+    with store_at(tmp_path / "one.sqlite3") as one:
+        project = lived_in(one, 3)
+        plan = one.read(project).plan
+    said = CliRunner().invoke(
+        app,
+        ["export", "--project", project, "--as", "archive", "--to", str(tmp_path), "--database", str(tmp_path / "one.sqlite3")],
+    )
+    assert said.exit_code == 0, said.output
+    (file,) = tmp_path.glob("*.zip")
+    said = CliRunner().invoke(app, ["import", str(file), "--database", str(tmp_path / "two.sqlite3")])
+    assert said.exit_code == 0, said.output
+    with store_at(tmp_path / "two.sqlite3") as two:
+        (name,) = two.names()
+        assert two.read(name.id).plan == plan
+        assert name.id in said.output
+    nobody = CliRunner().invoke(
+        app,
+        ["export", "--project", "nobody", "--as", "archive", "--to", str(tmp_path), "--database", str(tmp_path / "two.sqlite3")],
+    )
+    both = CliRunner().invoke(app, ["export", "plan.json", "--project", "x", "--to", str(tmp_path)])
+    assert (nobody.exit_code, both.exit_code) == (2, 2)
+
+
+def test_an_import_that_is_killed_keeps_all_of_it_or_nothing(tmp_path: Path) -> None:
+    """Killed at any moment of it, from its start to a little after its end."""
+    rng = random.Random(1)
+    with store_at(tmp_path / "one.sqlite3") as one:
+        project = one.create(load_plan(CLEAR), summary="Begun").id
+        for number in range(60):
+            one.edit(project, {"notes": str(number)}, base_revision=one.head(project), summary=f"{number}", check=checked)
+        file = packed(one.archived(project))
+    (tmp_path / "it.zip").write_bytes(file)
+    database = tmp_path / "two.sqlite3"
+    with store_at(database) as two:
+        before = lived_in(two, 5)
+        was = packed(two.archived(before))
+    for _ in range(KILLS):
+        going = subprocess.Popen(
+            [sys.executable, "-m", "oddlamp", "import", str(tmp_path / "it.zip"), "--database", str(database)],
+            stdout=subprocess.DEVNULL,
+        )
+        threading.Event().wait(rng.uniform(0.2, 3.0))
+        going.kill()
+        going.wait()
+        with store_at(database) as two:
+            assert packed(two.archived(before)) == was
+            for name in two.names():
+                assert name.id == before or packed(two.archived(name.id)) == file
