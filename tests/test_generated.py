@@ -6,12 +6,17 @@ from pathlib import Path
 
 from oddlamp.api.app import create_app, published_schema
 from oddlamp.core.checks.handbook import findings_page
+from oddlamp.core.plan.whole import ProjectKept
 
 ROOT = Path(__file__).parent.parent
 
 
 def test_descriptions_are_fresh() -> None:
-    for path, document in (("web/api/openapi.json", create_app().openapi()), ("docs/plan.schema.json", published_schema())):
+    for path, document in (
+        ("web/api/openapi.json", create_app().openapi()),
+        ("docs/plan.schema.json", published_schema()),
+        ("docs/project.schema.json", published_schema(ProjectKept, "Odd Lamp project")),
+    ):
         assert json.loads((ROOT / path).read_text(encoding="utf-8")) == json.loads(json.dumps(document)), (
             f"{path} is stale: run make schema"
         )

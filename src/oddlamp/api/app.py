@@ -14,13 +14,14 @@ from starlette.background import BackgroundTask
 from starlette.middleware.trustedhost import TrustedHostMiddleware
 
 from oddlamp import __version__
-from oddlamp.api import bench, composing, consoles, modules, programs, projects, rehearsals
+from oddlamp.api import archives, bench, composing, consoles, modules, programs, projects, rehearsals
 from oddlamp.api import lan as ways_in
 from oddlamp.api.guards import Guards
 from oddlamp.api.lan import Lan
 from oddlamp.api.problems import add_problem_handlers, problem
 from oddlamp.api.workshop import Workshop
 from oddlamp.catalog.load import DATA, demo_plan, load_catalog
+from oddlamp.core.base import Model
 from oddlamp.core.errors import NotKept
 from oddlamp.core.plan.document import load_plan
 from oddlamp.core.plan.model import Plan
@@ -79,6 +80,7 @@ def create_app(
     app.state.serial_ports = tuple(serial_ports)
     app.state.serial_for_lan = serial_for_lan
     app.include_router(programs.router)
+    app.include_router(archives.router)
     app.include_router(projects.router)
     app.include_router(rehearsals.router)
     app.state.lan = lan
@@ -125,6 +127,6 @@ def create_app(
     return app
 
 
-def published_schema() -> dict[str, Any]:
-    """Return the JSON Schema of a plan document, draft 2020-12."""
-    return {**Plan.model_json_schema(), "$schema": "https://json-schema.org/draft/2020-12/schema", "title": "Odd Lamp plan"}
+def published_schema(of: type[Model] = Plan, title: str = "Odd Lamp plan") -> dict[str, Any]:
+    """Return the JSON Schema of a document, draft 2020-12: of a plan, or of a whole project."""
+    return {**of.model_json_schema(), "$schema": "https://json-schema.org/draft/2020-12/schema", "title": title}

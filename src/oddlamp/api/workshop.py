@@ -17,6 +17,7 @@ from oddlamp.core.parts.models import Catalog
 from oddlamp.core.parts.own import with_copies
 from oddlamp.core.plan.document import Document, edit_plan
 from oddlamp.core.plan.model import Plan
+from oddlamp.core.plan.whole import ProjectKept
 from oddlamp.core.resolve.resolve import noted, resolve
 from oddlamp.sheets.line import Line
 from oddlamp.sheets.marks import State
@@ -90,6 +91,11 @@ class Workshop:
         """Start a project, once it is known that it can be shown; raises PlanInvalid, Unreadable."""
         made = self.work_out(plan)
         return self._shown(self.store.create(made.plan, summary=summary, original=original, glance=self._glance(made)), made)
+
+    def take_in(self, project: ProjectKept) -> ProjectState:
+        """Keep a project from a file, once it is known that what it shows can be shown; raises PlanInvalid, Unreadable."""
+        self.work_out(project.head_plan)
+        return self.state(self.store.take_in(project))
 
     def edit(self, project_id: str, edit: Edit) -> ProjectState:
         """Keep an edit, once it is known that what it makes can be shown; raises what the store and ``work_out`` raise."""

@@ -9,7 +9,7 @@ import stat
 import zipfile
 import zlib
 from io import BytesIO
-from typing import BinaryIO, Final
+from typing import IO, Final
 
 from pydantic import ValidationError
 from sqlalchemy import select
@@ -38,7 +38,7 @@ def packed(project: ProjectKept) -> bytes:
     return out.getvalue()
 
 
-def unpacked(file: BinaryIO) -> ProjectKept:
+def unpacked(file: IO[bytes]) -> ProjectKept:
     """Read a project's file, and every plan in it.
 
     Raises:
@@ -77,7 +77,7 @@ def unpacked(file: BinaryIO) -> ProjectKept:
     return project
 
 
-def _text(file: BinaryIO) -> bytes:
+def _text(file: IO[bytes]) -> bytes:
     """Return the one text of a ZIP, unpacked no further than a project's may be long."""
     try:
         with zipfile.ZipFile(file) as archive:

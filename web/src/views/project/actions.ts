@@ -92,6 +92,12 @@ export function useActions(ways: Ways): Action[] {
 			run: () => takeAway(`/api/projects/${kept.id}/plan`, `${fileName(kept.review.title)}.json`),
 		},
 		{
+			id: "archive",
+			label: "Save the whole project as a file",
+			hint: "this one, with its history and takes",
+			run: () => takeAway(`/api/projects/${kept.id}/archive`, `${fileName(kept.review.title)}.zip`),
+		},
+		{
 			id: "everything",
 			label: "Save a copy of everything",
 			hint: "all projects with their history, as one file",

@@ -36,9 +36,21 @@ export default function ShelfPage() {
 	const demos = useQuery({ queryKey: ["demos"], queryFn: () => answered(api.GET("/api/projects/demos")) });
 	const bring = async (chosen: File) => {
 		try {
-			show(await answered(api.POST("/api/projects/import", { body: JSON.parse(await chosen.text()) })));
+			const head = new Uint8Array(await chosen.slice(0, 2).arrayBuffer());
+			const isWhole = head[0] === 0x50 && head[1] === 0x4b; // as every ZIP begins
+			show(
+				await answered(
+					isWhole
+						? api.POST("/api/projects/import/archive", {
+								body: chosen as unknown as string,
+								bodySerializer: (body) => body,
+								headers: { "content-type": "application/zip" },
+							})
+						: api.POST("/api/projects/import", { body: JSON.parse(await chosen.text()) }),
+				),
+			);
 		} catch (caught) {
-			say(caught instanceof SyntaxError ? new Error("This file is not JSON.") : caught);
+			say(caught instanceof SyntaxError ? new Error("This file is neither a plan nor a whole project.") : caught);
 		}
 	};
 	const put = async (item: ShelfItem, place: ShelfItem["place"]) => {
@@ -70,7 +82,7 @@ export default function ShelfPage() {
 			<h1 className="font-bold font-said text-4xl">The shelf</h1>
 			<p className="mt-3 flex flex-wrap gap-x-6 gap-y-2">
 				<ActionButton onPress={() => start(null)}>New, empty</ActionButton>
-				<ActionButton onPress={() => file.current?.click()}>Read a plan file</ActionButton>
+				<ActionButton onPress={() => file.current?.click()}>Read a plan or a project</ActionButton>
 			</p>
 			<section aria-label="Demos" className="mt-3">
 				<p className="text-note text-soft">Or put a demo on the shelf, with something in it to settle:</p>
@@ -86,7 +98,7 @@ export default function ShelfPage() {
 			<input
 				ref={file}
 				type="file"
-				accept="application/json,.json"
+				accept="application/json,.json,application/zip,.zip"
 				aria-label="Plan file"
 				className="hidden"
 				onChange={(event) => {
