@@ -15,10 +15,12 @@ from pathlib import Path
 
 import pytest
 import uvicorn
+from typer.testing import CliRunner
 
 from oddlamp import serving
 from oddlamp.api.app import create_app
 from oddlamp.catalog.load import DATA
+from oddlamp.cli import app
 from oddlamp.store.database import open_database
 from tests.conftest import CALL, PATIENCE_S, free_port, running_server
 from tests.talking import Talker
@@ -27,6 +29,12 @@ from tests.talking import Talker
 def serve(*options: str) -> subprocess.CompletedProcess[str]:
     command = [sys.executable, "-m", "oddlamp", "serve", *options]
     return subprocess.run(command, capture_output=True, text=True, timeout=PATIENCE_S, check=False)
+
+
+def serve_here(*options: str) -> subprocess.CompletedProcess[str]:
+    """The same in this process, where nothing can be waited for."""
+    done = CliRunner().invoke(app, ["serve", *options])
+    return subprocess.CompletedProcess([], done.exit_code, done.stdout, done.stderr)
 
 
 def is_refused(result: subprocess.CompletedProcess[str], said: str) -> None:
@@ -75,7 +83,8 @@ def test_what_is_no_database_of_ours(tmp_path: Path, make: Callable[[Path], None
     path = tmp_path / "it"
     make(path)
     before = path.read_bytes() if path.is_file() else b""
-    is_refused(serve("--database", str(path), "--port", str(free_port())), said)
+    start = serve if make is pipe else serve_here  # what could be waited for has a process of its own
+    is_refused(start("--database", str(path), "--port", str(free_port())), said)
     assert not path.is_file() or path.read_bytes() == before
 
 
@@ -90,7 +99,9 @@ def test_a_database_held_by_another_program(tmp_path: Path) -> None:
 
 def test_no_place_to_write(tmp_path: Path) -> None:
     (tmp_path / "file").write_text("", encoding="utf-8")
-    is_refused(serve("--database", str(tmp_path / "file" / "oddlamp.sqlite3"), "--port", str(free_port())), "cannot be opened")
+    is_refused(
+        serve_here("--database", str(tmp_path / "file" / "oddlamp.sqlite3"), "--port", str(free_port())), "cannot be opened"
+    )
 
 
 def test_a_port_that_cannot_be_had(tmp_path: Path) -> None:
@@ -101,7 +112,7 @@ def test_a_port_that_cannot_be_had(tmp_path: Path) -> None:
         is_refused(serve("--database", str(tmp_path / "it.sqlite3"), "--port", port), f"Port {port} cannot be used")
     assert not (tmp_path / "it.sqlite3").exists()
     for port in ("0", "65536", "-1"):
-        result = serve("--database", str(tmp_path / "it.sqlite3"), "--port", port)
+        result = serve_here("--database", str(tmp_path / "it.sqlite3"), "--port", port)
         assert (result.returncode, result.stdout, "Traceback" in result.stderr) == (2, "", False)
 
 
@@ -128,7 +139,8 @@ def test_parts_that_cannot_be_read(tmp_path: Path, spoil: Callable[[Path], None]
     shutil.copytree(DATA, folder)
     spoil(folder)
     options = ("--database", str(tmp_path / "it.sqlite3"), "--port", str(free_port()), "--parts", str(folder))
-    is_refused(serve(*options), f"A part file in {folder} is wrong: ")
+    start = serve if spoil is parts_pipe else serve_here
+    is_refused(start(*options), f"A part file in {folder} is wrong: ")
 
 
 @contextmanager

@@ -1,5 +1,5 @@
 import { useQuery } from "@tanstack/react-query";
-import { useRef, useState } from "react";
+import { useEffect, useRef, useState } from "react";
 import { useSearchParams } from "wouter";
 import { answered, api } from "../../api/client";
 import { useKept } from "../../api/project";
@@ -44,12 +44,13 @@ function AtModule({ module, talk }: { module: Module; talk: ReturnType<typeof us
 	const [, setSearch] = useSearchParams();
 	const reading = useReading(module.node);
 	const back = useRef<HTMLDivElement>(null);
-	/** Two that are bound are in one conversation; anybody else is in none of it. */
-	const goTo = (to: string) => {
-		if (talk.members.some((it) => it.id === to)) talk.send({ to });
-		else talk.close();
-		setSearch({ node: to });
-	};
+	const { isOpen, members, send, close } = talk;
+	// Two that are bound are in one conversation, and whoever is looked at is talked to; anybody else is in none of it.
+	useEffect(() => {
+		if (!isOpen) return;
+		if (members.some((it) => it.id === module.node)) send({ to: module.node });
+		else close();
+	}, [isOpen, members, send, close, module.node]);
 	const askWhy = () => {
 		void reading.readText("", module.speed_bd);
 		back.current?.scrollIntoView();
@@ -75,7 +76,7 @@ function AtModule({ module, talk }: { module: Module; talk: ReturnType<typeof us
 								type="button"
 								key={it.id}
 								aria-pressed={it.id === module.node}
-								onClick={() => goTo(it.id)}
+								onClick={() => setSearch({ node: it.id })}
 								className={`border-b-2 ${it.id === module.node ? "border-lamp font-semibold" : "border-hair text-soft hover:border-ink"}`}
 							>
 								{it.label}

@@ -70,6 +70,7 @@ export function useConsole(project: string) {
 	const hear = useCallback(
 		(told: Told) => {
 			if (told.kind === "open") {
+				setOpen(true); // and not before: what is refused was never open
 				setMembers(told.members ?? []);
 				setReal(told.is_real ?? false);
 			} else if (told.kind === "light") setLights((all) => ({ ...all, [told.who ?? ""]: told as unknown as Light }));
@@ -110,7 +111,6 @@ export function useConsole(project: string) {
 			const scheme = location.protocol === "https:" ? "wss:" : "ws:";
 			const it = new WebSocket(`${scheme}//${location.host}/api/projects/${project}/module/${node}/console?${asked}`);
 			socket.current = it;
-			it.onopen = () => setOpen(true);
 			it.onmessage = (event) => hear(JSON.parse(String(event.data)) as Told);
 			it.onclose = () => {
 				if (socket.current === it) {
