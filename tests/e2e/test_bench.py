@@ -13,6 +13,7 @@ from oddlamp.core.plan.document import merge_patch
 from tests.builders import CLEAR
 from tests.conftest import CALL
 from tests.e2e.test_access import violations
+from tests.full import some
 
 pytestmark = pytest.mark.e2e
 Open = Callable[[dict[str, object]], None]
@@ -77,7 +78,7 @@ def test_lists_are_taken_along(page: Page, open_plan: Open) -> None:
     assert "<script" not in drawn.value.path().read_text(encoding="utf-8")
 
 
-@pytest.mark.parametrize("width", [320, 375, 720])
+@pytest.mark.parametrize("width", some([320, 375, 720], 3))
 def test_nothing_scrolls_sideways_and_axe_finds_nothing(page: Page, open_plan: Open, width: int) -> None:
     page.emulate_media(color_scheme="dark" if width == 375 else "light")
     page.set_viewport_size({"width": width, "height": 700})

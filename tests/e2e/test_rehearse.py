@@ -12,6 +12,7 @@ from tests.builders import CLEAR, document
 from tests.conftest import CALL
 from tests.e2e.desk import Hands, go
 from tests.e2e.test_access import violations
+from tests.full import some
 
 pytestmark = pytest.mark.e2e
 Open = Callable[[dict[str, object]], None]
@@ -123,8 +124,10 @@ def test_a_take_is_kept_compared_after_a_change_and_brought_back_as_a_file(page:
     expect(page.get_by_label("What was done").get_by_role("listitem")).to_have_count(1)
 
 
-@pytest.mark.parametrize(("width", "height"), [(1280, 800), (720, 900), (375, 800)])
-@pytest.mark.parametrize("scheme", ["light", "dark"])
+SIDES = [(*size, scheme) for scheme in ("light", "dark") for size in ((1280, 800), (720, 900), (375, 800))]
+
+
+@pytest.mark.parametrize(("width", "height", "scheme"), some(SIDES, 5))
 def test_the_rehearsal_has_no_violation_and_nothing_scrolls_sideways(
     page: Page, open_plan: Open, width: int, height: int, scheme: str
 ) -> None:
