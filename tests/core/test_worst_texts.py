@@ -50,7 +50,7 @@ READERS: dict[str, Callable[[str], object]] = {
     "version": _order,
     "plan": lambda text: load_plan({**CLEAR, **lamp(resistor_ohm=text), "title": text, "drawer": text, "catalog_version": text}),
 }
-MOST_S = 0.5  # a cubic pattern needs hours for this
+MOST_S = 2.0  # a cubic pattern needs hours for this
 
 
 def took_s(read: Callable[[str], object], text: str) -> float:

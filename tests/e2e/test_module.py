@@ -20,6 +20,7 @@ from tests.builders import CLEAR
 from tests.conftest import CALL, running_server
 from tests.e2e.conftest import watch
 from tests.e2e.test_access import violations
+from tests.full import some
 
 pytestmark = pytest.mark.e2e
 Open = Callable[[dict[str, object]], None]
@@ -64,7 +65,14 @@ def test_what_is_typed_is_answered_and_explained(page: Page, open_plan: Open) ->
 
 @pytest.mark.parametrize(
     ("trouble", "mend"),
-    [("TX and RX swapped", "Swap TX and RX"), ("it is dead", "Take another module"), ("no ground in common", "Join the grounds")],
+    some(
+        [
+            ("TX and RX swapped", "Swap TX and RX"),
+            ("it is dead", "Take another module"),
+            ("no ground in common", "Join the grounds"),
+        ],
+        2,
+    ),
 )
 def test_a_silent_one_is_found_out_and_mended(page: Page, open_plan: Open, trouble: str, mend: str) -> None:
     """From silence to an answer: the causes are one press away, and what each asks for can be done at once."""
@@ -124,7 +132,7 @@ def test_the_blink_that_is_seen_says_its_state(page: Page, open_plan: Open) -> N
     expect(page.get_by_text(re.compile("No blink of it goes so|^Waiting|or linked"))).to_be_visible()
 
 
-@pytest.mark.parametrize(("width", "theme"), [(375, "dark"), (720, "light"), (320, "light")])
+@pytest.mark.parametrize(("width", "theme"), some([(375, "dark"), (720, "light"), (320, "light")], 3))
 def test_it_fits_any_window(page: Page, open_plan: Open, width: int, theme: str) -> None:
     page.set_viewport_size({"width": width, "height": 740})
     page.emulate_media(color_scheme=theme)  # type: ignore[arg-type]

@@ -1,6 +1,7 @@
 """The rehearsal over time in a browser: composed, rehearsed, troubled and mended as a new user would, and kept as takes."""
 
 import json
+import re
 from collections.abc import Callable
 from pathlib import Path
 
@@ -38,6 +39,7 @@ def test_a_fade_a_knob_and_a_lost_link_rehearsed_troubled_and_mended(page: Page,
     line = page.get_by_label("The line, thumb to lamp")
     hands.at(line.get_by_role("button", name="Pins").first)
     hands.point("button", "Add a knob")
+    expect(page.get_by_role("status").first).to_have_text(re.compile("change 4$"))  # the line folds anew with it
     hands.at(line.get_by_role("button", name="Open the line"))
     hands.at(line.get_by_role("button", name="Knob").first)
     hands.at(page.get_by_role("combobox", name="Turned, it"))

@@ -30,7 +30,10 @@ def take_away(shop: Shop, project_id: str) -> Response:
     "/import/archive",
     status_code=201,
     openapi_extra={
-        "requestBody": {"required": True, "content": {"application/zip": {"schema": {"type": "string", "format": "binary"}}}}
+        "requestBody": {
+            "required": True,
+            "content": {"application/octet-stream": {"schema": {"type": "string", "format": "binary"}}},
+        }
     },
 )
 async def take_in(request: Request, shop: Shop) -> ProjectState:

@@ -21,7 +21,7 @@ from tests.builders import plan_with
 from tests.core.reading.logs import CATALOG, FAMILIES
 from tests.full import IS_PROOF, some
 
-COUNT = 300 if IS_PROOF else 24
+COUNT = 300 if IS_PROOF else 16
 USUAL = (9600, 19_200, 38_400, 57_600, 115_200)
 DIALECTS = list(CATALOG.dialects.values())
 

@@ -18,7 +18,7 @@ from tests.builders import findings_of, plan_with
 from tests.core.reading.logs import CATALOG, FAMILIES, Log, drawn_log, talked
 from tests.full import IS_PROOF
 
-COUNT = 200 if IS_PROOF else 12
+COUNT = 200 if IS_PROOF else 6
 IDS = [version or dialect.id for dialect, version in FAMILIES]
 DIALECTS = list(CATALOG.dialects.values())
 

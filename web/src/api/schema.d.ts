@@ -5515,7 +5515,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/zip": string;
+                "application/octet-stream": string;
             };
         };
         responses: {

@@ -44,7 +44,7 @@ export default function ShelfPage() {
 						? api.POST("/api/projects/import/archive", {
 								body: chosen as unknown as string,
 								bodySerializer: (body) => body,
-								headers: { "content-type": "application/zip" },
+								headers: { "content-type": "application/octet-stream" },
 							})
 						: api.POST("/api/projects/import", { body: JSON.parse(await chosen.text()) }),
 				),
