@@ -253,7 +253,7 @@ def test_a_port_has_one_window_and_is_free_when_that_goes_in_mid_script(bench: P
     expect(other.get_by_label("What was said").get_by_text("OK", exact=True).first).to_be_visible()
 
 
-def test_two_that_are_bound_are_set_from_nothing_in_five_presses(page: Page, open_plan: Open) -> None:
+def test_two_that_are_bound_are_set_from_nothing_in_six_presses(page: Page, open_plan: Open) -> None:
     open_plan(merge_patch(start_data("17-two-modules")["plan"], {"nodes": {"mr": {"setup": {"address": None}}}}))
     page.keyboard.press("o")
     page.get_by_role("article").get_by_role("button", name="Right module", exact=True).press("Enter")

@@ -261,7 +261,10 @@ class Console:
             means=means[0].means if means else "",
             at_s=time.time(),
         )
-        await asyncio.to_thread(self.place.write, content)
+        if isinstance(self.place, StandInPlace):
+            self.place.write(content)  # at once, and here: what it answers is read by the same loop
+        else:
+            await asyncio.to_thread(self.place.write, content)
 
     async def _walk(self, at: int, step: Step) -> None:
         """Do one step: what a stand-in can be told is turned; what is said is said, and its answer looked at."""
