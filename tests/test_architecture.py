@@ -14,8 +14,9 @@ MAY_IMPORT = {
     "core": {"core"},
     "sheets": {"sheets", "core"},
     "catalog": {"catalog", "core"},
-    "store": {"store", "core.plan", "core.errors"},
-    "api": {"api", "console", "sheets", "store", "catalog", "core"},
+    "photos": {"photos", "core.errors"},
+    "store": {"store", "photos", "core.plan", "core.errors"},
+    "api": {"api", "console", "photos", "sheets", "store", "catalog", "core"},
 }
 # The core's own packages, lowest first: none imports from one above it.
 CORE_ORDER = [

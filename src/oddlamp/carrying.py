@@ -2,7 +2,7 @@
 
 import re
 from collections.abc import Iterator
-from contextlib import contextmanager
+from contextlib import closing, contextmanager
 from pathlib import Path
 from tempfile import TemporaryDirectory
 
@@ -52,10 +52,10 @@ def take_in(database: Path, file: Path) -> Kept:
             plan = read_plan(file)
             with opened(database) as store:
                 return store.create(plan, summary="Read from a file")
-        project = unpacked(source)
-    check_parts(project.head_plan, load_catalog())
-    with opened(database) as store:
-        return store.take_in(project)
+        with closing(unpacked(source)) as found:
+            check_parts(found.project.head_plan, load_catalog())
+            with opened(database) as store:
+                return store.take_in(found)
 
 
 @contextmanager

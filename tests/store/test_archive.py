@@ -1,8 +1,10 @@
 """Whole projects as files: out and in without loss, the same bytes each time; hostile ones refused, and nothing half kept."""
 
+import hashlib
 import json
 import random
 import stat
+import struct
 import subprocess
 import sys
 import threading
@@ -20,12 +22,15 @@ from oddlamp.catalog.load import demo_names, demo_plan
 from oddlamp.cli import app
 from oddlamp.core.errors import DomainError, NothingToUndo
 from oddlamp.core.plan.document import load_plan
-from oddlamp.store.archive import TEXT_MOST_BYTES, packed, unpacked
+from oddlamp.core.plan.entries import KINDS, Entry
+from oddlamp.photos.developing import develop
+from oddlamp.store.archive import TEXT_MOST_BYTES, Packing, Unpacked, packed, unpacked
 from oddlamp.store.database import open_database
 from oddlamp.store.kept import Checked
 from oddlamp.store.projects import ProjectStore
 from tests.builders import CLEAR
 from tests.full import IS_PROOF
+from tests.pictures import blank, photo
 
 KILLS = 50 if IS_PROOF else 4
 
@@ -41,13 +46,17 @@ def checked(plan: Any) -> Checked:
     return Checked(plan, None)
 
 
+def take_apart(file: bytes) -> Unpacked:
+    return unpacked(BytesIO(file))
+
+
 def lived_in(store: ProjectStore, seed: int) -> str:
     """A project with a past: edits, steps back and forth, branches, takes kept and thrown, a program taken away."""
     rng = random.Random(seed)
     made = store.create(load_plan(CLEAR), summary="Begun")
     for number in range(rng.randint(3, 14)):
         head = store.head(made.id)
-        match rng.choice(("edit", "edit", "undo", "redo", "restore", "take", "thrown", "taken")):
+        match rng.choice(("edit", "edit", "undo", "redo", "restore", "take", "thrown", "taken", "measured", "entry", "entry", "again", "photo", "gone")):  # fmt: skip
             case "edit":
                 patch = {"notes": rng.choice(("caf\u00e9 \u263d", "</script>", '"', "\\")) + str(number)}
                 store.edit(made.id, patch, base_revision=head, summary=f"Change {number}", check=checked)
@@ -56,6 +65,23 @@ def lived_in(store: ProjectStore, seed: int) -> str:
             case "take" | "thrown" as what:
                 take = store.keep_take(made.id, head, f"Take {number}", [{"kind": "control", "t_s": 0.1, "control": "on"}])
                 store.throw_take(made.id, take.id, is_thrown=what == "thrown")
+            case "measured":
+                found = {"value": rng.uniform(0, 5), "unit": "V", "taken_at": "2026-11-28T10:00:00Z"}
+                store.edit(made.id, {"bench": {"checked": {"mock_up": {"rail.5v": found}}}}, base_revision=head, summary="Measured", check=checked)  # fmt: skip
+            case "entry" | "gone" as what:
+                said = Entry(kind=rng.choice(tuple(KINDS)), text=f"caf\u00e9 {number} </script>", stage="lamps.one", stage_label="One", minutes=rng.choice((None, 7)), cost=rng.choice((None, 0.1)))  # fmt: skip
+                uid = store.log.write(made.id, said, ("part:x",)).id
+                store.log.throw(made.id, uid, is_thrown=what == "gone")
+            case "again" | "photo" as what if store.log.entries(made.id):
+                it = rng.choice(store.log.entries(made.id))
+                if what == "again":
+                    store.log.change(made.id, it.id, Entry(kind="idea", text=f"Anew {number}"), (), version=it.version)
+                else:
+                    alt = f"picture {number}"
+                    logged = store.log.add_photo(made.id, it.id, develop([photo(seed + number, is_noted=True)])[0], alt)
+                    store.log.change_photo(made.id, logged.photos[0].id, is_thrown=rng.random() < 0.3)
+            case "again" | "photo":
+                store.log.let_go(made.id, store.log.write(made.id, Entry(kind="next_time", text="Never so again"), ()).id, is_gone=True)  # fmt: skip
             case "taken":
                 store.note_taken(made.id, "board", head)
             case step:
@@ -73,7 +99,8 @@ def test_a_project_comes_back_as_it_was_and_goes_on(tmp_path: Path, seed: int) -
         project = lived_in(one, seed)
         file = packed(one.archived(project))
         assert packed(one.archived(project)) == file
-        there = two.take_in(unpacked(BytesIO(file)))
+        assert Packing(one.archived(project)).size_bytes == len(file)
+        there = two.take_in(take_apart(file))
         assert packed(two.archived(there.id)) == file
         here = one.read(project)
         assert (there.plan, there.undo, there.redo, there.number) == (here.plan, here.undo, here.redo, here.number)
@@ -88,7 +115,7 @@ def test_every_demo_comes_back(tmp_path: Path) -> None:
     with store_at(tmp_path / "one.sqlite3") as one, store_at(tmp_path / "two.sqlite3") as two:
         for name in demo_names():
             file = packed(one.archived(one.create(load_plan(demo_plan(name)), summary="Started").id))
-            assert packed(two.archived(two.take_in(unpacked(BytesIO(file))).id)) == file
+            assert packed(two.archived(two.take_in(take_apart(file)).id)) == file
 
 
 def zipped(*texts: tuple[str, bytes], **info: int) -> bytes:
@@ -102,8 +129,8 @@ def zipped(*texts: tuple[str, bytes], **info: int) -> bytes:
     return out.getvalue()
 
 
-def altered(change: Callable[[dict[str, Any]], Any]) -> bytes:
-    """A file of ours with something else in it."""
+def whole(change: Callable[[dict[str, Any]], Any] = dict) -> bytes:
+    """The text of a project of ours, with something else in it."""
     plan = dict(CLEAR)
     at = "2026-11-28T10:00:00.000Z"
     whole = {
@@ -111,7 +138,23 @@ def altered(change: Callable[[dict[str, Any]], Any]) -> bytes:
         "revisions": [{"parent": None, "number": 0, "made_at": at, "summary": "Begun", "plan": plan}],
     }  # fmt: skip
     change(whole)
-    return zipped(("project.json", json.dumps(whole).encode()))
+    return json.dumps(whole).encode()
+
+
+def altered(change: Callable[[dict[str, Any]], Any]) -> bytes:
+    return zipped(("project.json", whole(change)))
+
+
+def with_photo(content: bytes | None, told: bytes | None = None, name: str = "photos/0001.jpg") -> bytes:
+    """A file of ours with one entry and its photo, or what is there in its place."""
+    at = "2026-11-28T10:00:00.000Z"
+    told = content or b"" if told is None else told
+    entry = {
+        "uid": "0123456789ab", "revision": 0, "made_at": at, "version": 0, "thrown_at": None, "said": {"kind": "idea", "text": "It"}, "was": None, "uses": [],
+        "photos": [{"file": name, "sha256": hashlib.sha256(told).hexdigest(), "made_at": at, "thrown_at": None, "alt": ""}],
+    }  # fmt: skip
+    text = whole(lambda it: it.update(schema_version=2, entries=[entry]))
+    return zipped(("project.json", text), *(() if content is None else ((name, content),)))
 
 
 def deep(whole: dict[str, Any]) -> None:
@@ -122,20 +165,29 @@ def deep(whole: dict[str, Any]) -> None:
 
 
 HOSTILE: dict[str, tuple[Callable[[], bytes], str]] = {
-    "nothing": (lambda: b"", "not a zip"),
-    "no ZIP": (lambda: b"%PDF-1.7 and so on", "not a zip"),
-    "cut off": (lambda: altered(dict)[:-30], "not a zip"),
+    "nothing": (lambda: b"", "no ZIP"),
+    "no ZIP": (lambda: b"%PDF-1.7 and so on", "no ZIP"),
+    "cut off": (lambda: altered(dict)[:-30], "no ZIP"),
     "a bomb": (lambda: zipped(("project.json", bytes(TEXT_MOST_BYTES + 1))), "MB unpacked"),
-    "a way out": (lambda: zipped(("../../etc/passwd", b"x")), "nothing beside it"),
-    "from the root": (lambda: zipped(("/etc/passwd", b"x")), "nothing beside it"),
-    "something beside it": (lambda: zipped(("project.json", b"{}"), ("run.sh", b"x")), "nothing beside it"),
-    "the same twice": (lambda: zipped(("project.json", b"{}"), ("project.json", b"{}")), "nothing beside it"),
+    "a way out": (lambda: zipped(("../../etc/passwd", b"x")), "nothing beside it but photos"),
+    "from the root": (lambda: zipped(("/etc/passwd", b"x")), "nothing beside it but photos"),
+    "something beside it": (lambda: zipped(("project.json", b"{}"), ("run.sh", b"x")), "nothing beside it but photos"),
+    "the same twice": (lambda: zipped(("project.json", b"{}"), ("project.json", b"{}")), "nothing beside it but photos"),
     "a link": (lambda: zipped(("project.json", b"/etc/passwd"), external_attr=(stat.S_IFLNK | 0o777) << 16), "a link"),
     "empty": (lambda: zipped(), "0 texts"),
+    "millions of texts": (lambda: altered(dict)[:-14] + struct.pack("<2H2LH", 65_535, 65_535, 46 * 65_535, 0, 0), "65535 texts"),
+    "more than it can count": (lambda: altered(dict)[:-22] + b"PK\6\7" + bytes(16) + altered(dict)[-22:], "or more"),
+    "a remark": (lambda: altered(dict) + b"and more", "no ZIP"),
+    "a photo nobody tells of": (lambda: zipped(("project.json", whole()), ("photos/0001.jpg", b"x")), "nothing tells of"),
+    "a photo that is missing": (lambda: with_photo(None), "is missing"),
+    "a photo that is none": (lambda: with_photo(b"<svg onload='alert(1)'/>"), "no photo"),
+    "another photo": (lambda: with_photo(photo(2), told=photo(1)), "another check sum"),
+    "a photo beyond measure": (lambda: with_photo(blank(40_000, 40_000)), "40000 x 40000"),
+    "a photo by another way": (lambda: with_photo(photo(1), name="photos/../1.jpg"), "photos/"),
     "no JSON": (lambda: zipped(("project.json", b"\xff\xfe{")), "JSON"),
     "nested": (lambda: zipped(("project.json", b"[" * 100_000)), "JSON"),
     "a list": (lambda: zipped(("project.json", b"[]")), "another kind"),
-    "a later one": (lambda: altered(lambda it: it.update(schema_version=2)), "a later Odd Lamp"),
+    "a later one": (lambda: altered(lambda it: it.update(schema_version=3)), "a later Odd Lamp"),
     "a head that is not there": (lambda: altered(lambda it: it.update(head=7)), "under 1"),
     "one made from itself": (lambda: altered(lambda it: it["revisions"][0].update(parent=0)), "a revision before it"),
     "a moment that is none": (lambda: altered(lambda it: it.update(created_at="<script>")), "UTC"),

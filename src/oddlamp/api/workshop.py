@@ -17,7 +17,6 @@ from oddlamp.core.parts.models import Catalog
 from oddlamp.core.parts.own import with_copies
 from oddlamp.core.plan.document import Document, edit_plan
 from oddlamp.core.plan.model import Plan
-from oddlamp.core.plan.whole import ProjectKept
 from oddlamp.core.resolve.resolve import noted, resolve
 from oddlamp.sheets.line import Line
 from oddlamp.sheets.marks import State
@@ -25,6 +24,7 @@ from oddlamp.sheets.models import Choice, Sheet
 from oddlamp.sheets.pins import next_best
 from oddlamp.sheets.review import Review, first_stage, review_design, sheet_of
 from oddlamp.sheets.shown import ShownFinding, ShownReview, Ways, choice_of, closed_sheet, first_of, shown, shown_finding, ways_of
+from oddlamp.store.archive import Unpacked
 from oddlamp.store.kept import Checked, Glance, Kept, ProjectName, RevisionName
 from oddlamp.store.projects import ProjectStore
 
@@ -92,10 +92,10 @@ class Workshop:
         made = self.work_out(plan)
         return self._shown(self.store.create(made.plan, summary=summary, original=original, glance=self._glance(made)), made)
 
-    def take_in(self, project: ProjectKept) -> ProjectState:
+    def take_in(self, found: Unpacked) -> ProjectState:
         """Keep a project from a file, once it is known that what it shows can be shown; raises PlanInvalid, Unreadable."""
-        self.work_out(project.head_plan)
-        return self.state(self.store.take_in(project))
+        self.work_out(found.project.head_plan)
+        return self.state(self.store.take_in(found))
 
     def edit(self, project_id: str, edit: Edit) -> ProjectState:
         """Keep an edit, once it is known that what it makes can be shown; raises what the store and ``work_out`` raise."""

@@ -95,6 +95,24 @@ class UnknownTake(DomainError):
     code = "unknown-take"
 
 
+class UnknownEntry(DomainError):
+    """The log of the project has no such entry, or no such photo."""
+
+    code = "unknown-entry"
+
+
+class StaleEntry(DomainError):
+    """A change of an entry that was changed elsewhere meanwhile; that one stands."""
+
+    code = "stale-entry"
+
+
+class PhotoRefused(DomainError):
+    """A file that is no photo, is broken, or is larger than a photo may be; nothing of it is kept."""
+
+    code = "photo-refused"
+
+
 class NotKept(DomainError):
     """The disk took nothing: full, read-only or broken. What was kept before is untouched."""
 

@@ -1,52 +1,215 @@
-"""A whole project as one open file: its plans, every step of its history, its takes; out and in without loss.
+"""A whole project as one open file: its plans, every step of its history, its takes, its log with photos; out and in without loss.
 
-A ZIP with one JSON text in it, the same bytes each time for the same project: nothing of when or where it was packed is in it.
-Hostile files are refused before anything of them is unpacked further than a bound.
+A ZIP with one JSON text in it and a JPEG a photo, the same bytes each time for the same project: nothing of when or where it
+was packed is in it. Hostile files are refused before anything of them is unpacked further than a bound.
 """
 
+import hashlib
 import json
+import re
 import stat
+import struct
 import zipfile
 import zlib
-from io import BytesIO
-from typing import IO, Final
+from collections.abc import Callable, Iterator
+from errno import ENOSPC
+from io import SEEK_END, RawIOBase
+from tempfile import TemporaryFile
+from typing import IO, Any, Final, NamedTuple
 
 from pydantic import ValidationError
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from oddlamp.core.errors import FieldProblem, OutOfRange, PlanInvalid
+from oddlamp.core.errors import FieldProblem, NotKept, OutOfRange, PhotoRefused, PlanInvalid
 from oddlamp.core.plan.document import field_problems, load_plan, refuse_deep
-from oddlamp.core.plan.whole import FORMAT, VERSION, MoveKept, ProjectKept, RevisionKept, TakeKept, TakenKept
-from oddlamp.store.models import MoveRow, ProjectRow, RevisionRow, TakenRow, TakeRow
+from oddlamp.core.plan.entries import PHOTOS_MOST, Entry
+from oddlamp.core.plan.whole import (
+    FORMAT,
+    VERSION,
+    EntryKept,
+    MoveKept,
+    PhotoKept,
+    ProjectKept,
+    RevisionKept,
+    TakeKept,
+    TakenKept,
+    photo_name,
+)
+from oddlamp.photos.developing import BATCH_MOST, develop
+from oddlamp.photos.limits import KEPT_MOST_BYTES, PHOTO_MOST_BYTES, Developed
+from oddlamp.store.logbook import photo_row
+from oddlamp.store.models import EntryRow, LetGoRow, MoveRow, PhotoRow, ProjectRow, RevisionRow, TakenRow, TakeRow
 from oddlamp.store.stored import stored
 
 TEXT: Final = "project.json"
-FILE_MOST_BYTES: Final = 64 * 2**20
+FILE_MOST_BYTES: Final = 1024 * 2**20
 TEXT_MOST_BYTES: Final = 256 * 2**20
+LIST_MOST_BYTES: Final = 256 * 2**10
+END: Final = struct.Struct("<4s4H2LH")  # the last of a ZIP, where nobody has written a remark after it
+WIDE: Final = b"PK\6\7"  # and what stands before it where there is more in it than it can count
 STAMP: Final = (1980, 1, 1, 0, 0, 0)  # the earliest a ZIP can tell
+PHOTO_NAME: Final = re.compile(r"photos/\d{4}\.jpg", re.ASCII)
 WHERE: Final = "a ZIP with project.json in it, as Odd Lamp writes it"
 
 
-def packed(project: ProjectKept) -> bytes:
-    """Write a project as a file: the same bytes whenever, and wherever, it is packed."""
-    text = json.dumps(project.model_dump(mode="json"), ensure_ascii=False, indent=1, sort_keys=True) + "\n"
-    out, info = BytesIO(), zipfile.ZipInfo(TEXT, STAMP)
+class Archive(NamedTuple):
+    """All that is kept of a project, and how to come by each of its photos: one at a time, for they are many."""
+
+    project: ProjectKept
+    sizes_bytes: tuple[int, ...]
+    picture: Callable[[int], bytes]
+
+
+class Unpacked:
+    """A project as it was read from a file, with its photos in a file of their own until they are kept or let go."""
+
+    def __init__(self, project: ProjectKept) -> None:
+        self.project = project
+        self._pictures = TemporaryFile()  # noqa: SIM115 # it is there for as long as this is
+        self._smalls: list[tuple[int, int, bytes, int, int]] = []
+
+    def add(self, made: Developed) -> None:
+        """Put a photo beside those there are."""
+        at = self._pictures.seek(0, SEEK_END)
+        if at + len(made.picture) > FILE_MOST_BYTES:
+            raise _refused(f"over {FILE_MOST_BYTES // 2**20} MB of photos", "less, as every project has")
+        self._pictures.write(made.picture)
+        self._smalls.append((at, len(made.picture), made.small, made.width_px, made.height_px))
+
+    def photo(self, number: int) -> Developed:
+        """Return a photo by its place from 0."""
+        at, size, small, width_px, height_px = self._smalls[number]
+        self._pictures.seek(at)
+        return Developed(self._pictures.read(size), small, width_px, height_px)
+
+    def close(self) -> None:
+        """Let the photos go."""
+        self._pictures.close()
+
+
+class _Drain(RawIOBase):
+    """Takes what is written to it and gives it out in pieces; it cannot be gone back in."""
+
+    def __init__(self) -> None:
+        self.held = bytearray()
+
+    def writable(self) -> bool:
+        return True
+
+    def write(self, piece: Any) -> int:
+        self.held += piece
+        return len(piece)
+
+    def taken(self) -> bytes:
+        piece = bytes(self.held)
+        self.held.clear()
+        return piece
+
+
+class Packing:
+    """A project on its way into a file: how long that will be, and its pieces. The same bytes whenever and wherever it is packed."""
+
+    def __init__(self, archive: Archive) -> None:
+        self._archive = archive
+        text = json.dumps(archive.project.model_dump(mode="json"), ensure_ascii=False, indent=1, sort_keys=True) + "\n"
+        self._head = _Drain()
+        self._zip = zipfile.ZipFile(self._head, "w")
+        self._zip.writestr(_info(TEXT), text.encode("utf-8"), zipfile.ZIP_DEFLATED, 6)
+        # A photo does not get smaller: it stands there as it is, behind what is said of it and before its check sum, and is listed at the end.
+        names = [photo_name(at) for at in range(len(archive.sizes_bytes))]
+        listed = [TEXT, *names]
+        self.size_bytes = (
+            len(self._head.held)
+            + sum(30 + len(name) + size + 16 for name, size in zip(names, archive.sizes_bytes, strict=True))
+            + sum(46 + len(name) for name in listed)
+            + 22
+        )
+
+    def pieces(self) -> Iterator[bytes]:
+        """Yield the file, a photo at a time."""
+        yield self._head.taken()
+        for at in range(len(self._archive.sizes_bytes)):
+            self._zip.writestr(_info(photo_name(at)), self._archive.picture(at), zipfile.ZIP_STORED)
+            yield self._head.taken()
+        self._zip.close()
+        yield self._head.taken()
+
+
+def packed(archive: Archive) -> bytes:
+    """Write a project as a file, held whole."""
+    return b"".join(Packing(archive).pieces())
+
+
+def _info(name: str) -> zipfile.ZipInfo:
+    info = zipfile.ZipInfo(name, STAMP)
     info.create_system, info.external_attr = 3, (stat.S_IFREG | 0o644) << 16
-    with zipfile.ZipFile(out, "w") as archive:
-        archive.writestr(info, text.encode("utf-8"), zipfile.ZIP_DEFLATED, 6)
-    return out.getvalue()
+    return info
 
 
-def unpacked(file: IO[bytes]) -> ProjectKept:
-    """Read a project's file, and every plan in it.
+def unpacked(file: IO[bytes]) -> Unpacked:
+    """Read a project's file, every plan and every photo in it; whoever calls closes it.
 
     Raises:
-        OutOfRange: no such file, more in it than belongs there, larger than any project is, or of a later version.
+        OutOfRange: no such file, more or less in it than belongs there, larger than any project is, or of a later version.
         PlanInvalid: a field that cannot be read; all are listed.
+        PhotoRefused: a photo that is none.
     """
     try:
-        given = json.loads(_text(file))
+        _look_at_end(file)
+        with zipfile.ZipFile(file) as archive:
+            project = _project(_whole(archive, _listed(archive)[TEXT], TEXT_MOST_BYTES))
+            _expect(archive, project)
+            found = Unpacked(project)
+            try:
+                for batch in range(0, len(project.photos), BATCH_MOST):
+                    for made in _developed(archive, project.photos[batch : batch + BATCH_MOST]):
+                        found.add(made)
+            except BaseException:
+                found.close()
+                raise
+            return found
+    except OSError as error:
+        if error.errno == ENOSPC:
+            said = "There is no room on the disk to unpack this project. Nothing of it was kept: make some, then try again."
+            raise NotKept(field="disk", given=str(error), allowed="a disk with room", said=said) from None
+        raise _refused(str(error)[:80], WHERE) from None
+    except (zipfile.BadZipFile, zlib.error, EOFError, NotImplementedError, ValueError) as error:
+        raise _refused(str(error)[:80] or "no ZIP", WHERE) from None
+
+
+def _look_at_end(file: IO[bytes]) -> None:
+    """Read how many texts an archive lists before they are listed: a list of millions would fill the memory."""
+    end = file.seek(0, SEEK_END)
+    file.seek(max(0, end - len(WIDE) - 16 - END.size))
+    tail = file.read()
+    if len(tail) < END.size or not tail[-END.size :].startswith(b"PK\5\6"):
+        raise _refused("no ZIP, or not all of one", WHERE)
+    count, size_bytes = END.unpack(tail[-END.size :])[4:6]
+    if tail.startswith(WIDE) or count > 1 + PHOTOS_MOST or size_bytes > LIST_MOST_BYTES:
+        raise _refused(f"{count} texts or more", f"{TEXT} and at most {PHOTOS_MOST} photos")
+    file.seek(0)
+
+
+def _developed(archive: zipfile.ZipFile, photos: tuple[PhotoKept, ...]) -> list[Developed]:
+    """Read some photos of an archive; what our own writer wrote stays as it is."""
+    contents = [_whole(archive, archive.getinfo(it.file), PHOTO_MOST_BYTES) for it in photos]
+    for photo, content in zip(photos, contents, strict=True):
+        if hashlib.sha256(content).hexdigest() != photo.sha256:
+            raise _refused(f"{photo.file} with another check sum", "photos as they were packed")
+    try:
+        made = develop(contents)
+    except PhotoRefused as error:
+        raise _refused(f"a photo of {photos[0].file} and after that is {error.given}", "photos") from None
+    if any(len(it.picture) > KEPT_MOST_BYTES for it in made):
+        raise _refused("a photo that stays too large", f"photos of at most {KEPT_MOST_BYTES // 2**20} MB")
+    return made
+
+
+def _project(text: bytes) -> ProjectKept:
+    """Read the text of a project, and every plan in it."""
+    try:
+        given = json.loads(text)
     except (ValueError, RecursionError) as error:
         raise _refused(f"{TEXT}: {error}"[:120], "JSON") from None
     if not isinstance(given, dict) or given.get("format") != FORMAT:
@@ -77,22 +240,32 @@ def unpacked(file: IO[bytes]) -> ProjectKept:
     return project
 
 
-def _text(file: IO[bytes]) -> bytes:
-    """Return the one text of a ZIP, unpacked no further than a project's may be long."""
-    try:
-        with zipfile.ZipFile(file) as archive:
-            found = archive.infolist()
-            odd = next((it.filename for it in found if it.filename != TEXT), None)
-            if odd is not None or len(found) != 1:
-                raise _refused(ascii(odd)[:80] if odd is not None else f"{len(found)} texts", f"{TEXT} and nothing beside it")
-            info = found[0]
-            if stat.S_ISLNK(info.external_attr >> 16) or info.flag_bits & 1:
-                raise _refused("a link, or a locked text", WHERE)
-            if info.file_size > TEXT_MOST_BYTES:  # no more than it says there is ever unpacked
-                raise _refused(f"over {TEXT_MOST_BYTES // 2**20} MB unpacked", "less, as every project is")
-            return archive.read(info)
-    except (zipfile.BadZipFile, zlib.error, EOFError, NotImplementedError, OSError, ValueError) as error:
-        raise _refused(str(error)[:80] or "no ZIP", WHERE) from None
+def _listed(archive: zipfile.ZipFile) -> dict[str, zipfile.ZipInfo]:
+    """Return what is in an archive by name, where it is no more than can be in a project's."""
+    found = archive.infolist()
+    listed = {it.filename: it for it in found}
+    odd = next((it for it in listed if it != TEXT and not PHOTO_NAME.fullmatch(it)), None)
+    if odd is not None or len(listed) != len(found) or TEXT not in listed:
+        raise _refused(ascii(odd)[:80] if odd is not None else f"{len(found)} texts", f"{TEXT} and nothing beside it but photos")
+    if any(stat.S_ISLNK(it.external_attr >> 16) or it.flag_bits & 1 for it in found):
+        raise _refused("a link, or a locked text", WHERE)
+    return listed
+
+
+def _expect(archive: zipfile.ZipFile, project: ProjectKept) -> None:
+    """Refuse an archive whose photos are not those the project tells of."""
+    there = {it.filename for it in archive.infolist()} - {TEXT}
+    told = {it.file for it in project.photos}
+    if there != told:
+        name = min(there ^ told)
+        raise _refused(f"{name} {'that nothing tells of' if name in there else 'that is missing'}", "each photo once")
+
+
+def _whole(archive: zipfile.ZipFile, info: zipfile.ZipInfo, most_bytes: int) -> bytes:
+    """Unpack one text of an archive, no further than it may be long."""
+    if info.file_size > most_bytes:  # no more than it says there is ever unpacked
+        raise _refused(f"over {most_bytes // 2**20} MB unpacked", "less, as every project is")
+    return archive.read(info)
 
 
 def _refused(given: str, allowed: str) -> OutOfRange:
@@ -104,8 +277,8 @@ def _refused(given: str, allowed: str) -> OutOfRange:
     )
 
 
-def archived(session: Session, project: ProjectRow) -> ProjectKept:
-    """Return all that is kept of a project.
+def archived(session: Session, project: ProjectRow) -> tuple[ProjectKept, list[tuple[int, int]]]:
+    """Return all that is kept of a project, and each photo's id and its length in bytes.
 
     Raises:
         PlanInvalid: one of its plans can no longer be read from the file.
@@ -115,29 +288,49 @@ def archived(session: Session, project: ProjectRow) -> ProjectKept:
     moves = session.scalars(select(MoveRow).where(MoveRow.project_id == project.id).order_by(MoveRow.id))
     takes = session.scalars(select(TakeRow).where(TakeRow.project_id == project.id).order_by(TakeRow.id))
     taken = session.scalars(select(TakenRow).where(TakenRow.project_id == project.id).order_by(TakenRow.host))
-    return ProjectKept(
+    entries = session.execute(select(EntryRow).where(EntryRow.project_id == project.id).order_by(EntryRow.id)).scalars().all()
+    photos: dict[int, list[Any]] = {}
+    columns = (PhotoRow.entry_id, PhotoRow.id, PhotoRow.size_bytes, PhotoRow.sha256, PhotoRow.made_at, PhotoRow.thrown_at, PhotoRow.alt)  # fmt: skip
+    for entry_id, *photo in session.execute(
+        select(*columns).join(EntryRow).where(EntryRow.project_id == project.id).order_by(PhotoRow.id)
+    ):
+        photos.setdefault(entry_id, []).append(photo)
+    in_order = [photo for entry in entries for photo in photos.get(entry.id, ())]
+    names = {photo[0]: photo_name(at) for at, photo in enumerate(in_order)}
+    kept = ProjectKept(
         created_at=project.created_at,
         original=project.original,
         head=at[project.head_id or 0],
         revisions=tuple(
-            RevisionKept(parent=None if it.parent_id is None else at[it.parent_id], number=it.number, made_at=it.made_at, summary=it.summary, plan=stored(it))
+            RevisionKept(parent=None if it.parent_id is None else at[it.parent_id], number=it.number, made_at=it.made_at, summary=it.summary, deed=it.deed, plan=stored(it))
             for it in revisions
         ),
         moves=tuple(MoveKept(kind=it.kind, from_at=None if it.from_id is None else at[it.from_id], to_at=at[it.to_id], made_at=it.made_at) for it in moves),
         takes=tuple(TakeKept(revision=at[it.revision_id], name=it.name, made_at=it.made_at, thrown_at=it.thrown_at, events=it.events) for it in takes),
         taken=tuple(TakenKept(host=it.host, revision=at[it.revision_id], taken_at=it.taken_at) for it in taken),
+        entries=tuple(
+            EntryKept(
+                uid=it.uid, revision=at[it.revision_id], made_at=it.made_at, version=it.version, thrown_at=it.thrown_at,
+                said=Entry.model_validate(it.said), was=None if it.was is None else Entry.model_validate(it.was), uses=tuple(it.uses),
+                photos=tuple(PhotoKept(file=names[photo_id], sha256=sha256, made_at=made_at, thrown_at=thrown_at, alt=alt) for photo_id, _, sha256, made_at, thrown_at, alt in photos.get(it.id, ())),
+            )
+            for it in entries
+        ),
+        let_go=tuple(session.scalars(select(LetGoRow.uid).where(LetGoRow.project_id == project.id).order_by(LetGoRow.uid))),
     )  # fmt: skip
+    return kept, [(photo[0], photo[1]) for photo in in_order]
 
 
-def take_in(session: Session, kept: ProjectKept, *, project_id: str, now: str) -> ProjectRow:
+def take_in(session: Session, found: Unpacked, *, project_id: str, now: str) -> ProjectRow:
     """Add a project as a file has it, all of it or nothing: it is one transaction's."""
+    kept = found.project
     title = str(kept.revisions[kept.head].plan["title"])[:80]
     project = ProjectRow(id=project_id, title=title, created_at=kept.created_at, opened_at=now, original=kept.original)
     session.add(project)
     session.flush()
     ids: list[int] = []
     for it in kept.revisions:
-        row = RevisionRow(project_id=project_id, parent_id=None if it.parent is None else ids[it.parent], number=it.number, made_at=it.made_at, summary=it.summary, plan=it.plan)  # fmt: skip
+        row = RevisionRow(project_id=project_id, parent_id=None if it.parent is None else ids[it.parent], number=it.number, made_at=it.made_at, summary=it.summary, deed=it.deed, plan=it.plan)  # fmt: skip
         session.add(row)
         session.flush()
         ids.append(row.id)
@@ -145,6 +338,19 @@ def take_in(session: Session, kept: ProjectKept, *, project_id: str, now: str) -
     session.add_all(MoveRow(project_id=project_id, kind=it.kind, from_id=None if it.from_at is None else ids[it.from_at], to_id=ids[it.to_at], made_at=it.made_at) for it in kept.moves)  # fmt: skip
     session.add_all(TakeRow(project_id=project_id, revision_id=ids[it.revision], name=it.name, made_at=it.made_at, thrown_at=it.thrown_at, events=it.events) for it in kept.takes)  # fmt: skip
     session.add_all(TakenRow(project_id=project_id, host=it.host, revision_id=ids[it.revision], taken_at=it.taken_at) for it in kept.taken)  # fmt: skip
+    session.add_all(LetGoRow(project_id=project_id, uid=it) for it in kept.let_go)
+    number = 0
+    for entry in kept.entries:
+        written = EntryRow(project_id=project_id, uid=entry.uid, revision_id=ids[entry.revision], made_at=entry.made_at, version=entry.version, thrown_at=entry.thrown_at, kind=entry.said.kind, said=entry.said.model_dump(), was=None if entry.was is None else entry.was.model_dump(), uses=list(entry.uses))  # fmt: skip
+        session.add(written)
+        session.flush()
+        for photo in entry.photos:
+            picture = photo_row(written.id, found.photo(number), alt=photo.alt, made_at=photo.made_at, thrown_at=photo.thrown_at)
+            number += 1
+            session.add(picture)
+            session.flush()
+            session.expunge(picture)  # they are many, and each is held no longer than it takes to write it
+        session.expunge(written)
     project.head_id = ids[kept.head]
     session.flush()
     return project

@@ -13,7 +13,7 @@ from sqlalchemy.exc import DatabaseError
 from oddlamp.store.models import Base
 
 MIGRATIONS: Final = Path(__file__).parent / "migrations"
-NEWEST: Final = "0005"
+NEWEST: Final = "0006"
 BUSY_MS: Final = 5000
 DAMAGED: Final = (
     "{database} is no database Odd Lamp can read, or it is damaged. It is left as it is: give another --database, or a copy."

@@ -2,6 +2,7 @@
 
 from typing import Any, Literal, NamedTuple
 
+from oddlamp.core.plan.entries import Deed
 from oddlamp.core.plan.model import Plan
 
 Place = Literal["shelf", "archive", "bin"]
@@ -47,6 +48,7 @@ class RevisionName(NamedTuple):
     number: int
     made_at: str
     summary: str
+    deed: Deed | None = None
 
 
 class Take(NamedTuple):

@@ -1,8 +1,8 @@
-"""Tables: projects, their revisions, every move of a project's head, and takes. Rows of revisions and moves are only ever added."""
+"""Tables: projects, their revisions, every move of a project's head, takes, and the log. Rows of revisions and moves are only ever added."""
 
 from typing import Any
 
-from sqlalchemy import JSON, BigInteger, ForeignKey, Index, String
+from sqlalchemy import JSON, BigInteger, ForeignKey, Index, LargeBinary, String
 from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column
 
 
@@ -34,6 +34,7 @@ class RevisionRow(Base):
     number: Mapped[int]
     made_at: Mapped[str] = mapped_column(String(32))
     summary: Mapped[str] = mapped_column(String(200))
+    deed: Mapped[str | None] = mapped_column(String(8))  # of what kind it was, None of those before it was told
     plan: Mapped[dict[str, Any]] = mapped_column(JSON, deferred=True)  # a step only needs to know which revision it is
 
 
@@ -83,3 +84,49 @@ class TakenRow(Base):
     host: Mapped[str] = mapped_column(String(40), primary_key=True)
     revision_id: Mapped[int] = mapped_column(ForeignKey("revisions.id"))
     taken_at: Mapped[str] = mapped_column(String(32))
+
+
+class EntryRow(Base):
+    """An entry of a project's log: what is written in it, and what was before the last change.
+
+    ``uid`` names it wherever it is carried; ``uses`` are the parts and schools it is about; ``version`` counts its changes.
+    """
+
+    __tablename__ = "entries"
+    id: Mapped[int] = mapped_column(primary_key=True, autoincrement=True)
+    project_id: Mapped[str] = mapped_column(ForeignKey("projects.id"))
+    uid: Mapped[str] = mapped_column(String(32))
+    revision_id: Mapped[int] = mapped_column(ForeignKey("revisions.id"))
+    made_at: Mapped[str] = mapped_column(String(32))
+    version: Mapped[int] = mapped_column(default=0)
+    thrown_at: Mapped[str | None] = mapped_column(String(32))
+    kind: Mapped[str] = mapped_column(String(12))  # beside what is written, so that notes for next time are found
+    said: Mapped[dict[str, Any]] = mapped_column(JSON)
+    was: Mapped[dict[str, Any] | None] = mapped_column(JSON(none_as_null=True))
+    uses: Mapped[list[str]] = mapped_column(JSON)
+    __table_args__ = (Index("ix_entries_project_uid", "project_id", "uid", unique=True), Index("ix_entries_kind", "kind"))
+
+
+class PhotoRow(Base):
+    """A photo of an entry, as it was written anew, and a small one of it; ``alt`` tells it to who can't see it."""
+
+    __tablename__ = "photos"
+    id: Mapped[int] = mapped_column(primary_key=True, autoincrement=True)
+    entry_id: Mapped[int] = mapped_column(ForeignKey("entries.id"), index=True)
+    made_at: Mapped[str] = mapped_column(String(32))
+    thrown_at: Mapped[str | None] = mapped_column(String(32))
+    alt: Mapped[str] = mapped_column(String(300))
+    width_px: Mapped[int]
+    height_px: Mapped[int]
+    sha256: Mapped[str] = mapped_column(String(64))
+    size_bytes: Mapped[int]
+    small: Mapped[bytes] = mapped_column(LargeBinary, deferred=True)
+    picture: Mapped[bytes] = mapped_column(LargeBinary, deferred=True)
+
+
+class LetGoRow(Base):
+    """A note for next time that a project has let go."""
+
+    __tablename__ = "let_go"
+    project_id: Mapped[str] = mapped_column(ForeignKey("projects.id"), primary_key=True)
+    uid: Mapped[str] = mapped_column(String(32), primary_key=True)

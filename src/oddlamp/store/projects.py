@@ -15,12 +15,13 @@ from sqlalchemy.orm import Session
 from oddlamp.core.errors import NothingToUndo, NotKept, StaleRevision, UnknownProject, UnknownRevision
 from oddlamp.core.plan.changes import NOTED, differences
 from oddlamp.core.plan.document import Document, dump_plan, edit_document, load_plan, refuse_large
+from oddlamp.core.plan.entries import Deed, deed_of
 from oddlamp.core.plan.model import Plan
-from oddlamp.core.plan.whole import ProjectKept
 from oddlamp.store import statements
-from oddlamp.store.archive import archived, take_in
+from oddlamp.store.archive import Archive, Unpacked, archived, take_in
 from oddlamp.store.database import close_database
 from oddlamp.store.kept import Checked, Glance, Kept, Place, ProjectName, RevisionName, Take, Taken
+from oddlamp.store.logbook import Logbook
 from oddlamp.store.models import ProjectRow, RevisionRow, TakenRow
 from oddlamp.store.stored import crc, damaged, is_same, on_top, stored, told
 from oddlamp.store.takes import keep_take, list_takes, take_row
@@ -40,6 +41,7 @@ class ProjectStore:
         self._engine, self._readers, self._clock = engine, engine.execution_options(reads=True), clock
         self._turn = Lock()  # writes of this program wait for each other here, not at the file
         self._watch = Watch(engine)
+        self.log = Logbook(self._reading, self._writing, self._project, self._now)
 
     @property
     def path(self) -> Path | None:
@@ -153,15 +155,17 @@ class ProjectStore:
             project = self._project(session, project_id)
             return bytes(session.scalar(statements.PLAN_TEXT, {"revision": project.head_id}) or b"")
 
-    def archived(self, project_id: str) -> ProjectKept:
+    def archived(self, project_id: str) -> Archive:
         """Return all that is kept of a project, to be taken elsewhere; raises PlanInvalid where a plan of it can't be read."""
         with self._reading() as session:
-            return archived(session, self._project(session, project_id))
+            kept, photos = archived(session, self._project(session, project_id))
+        # Photos are added and never changed, so that each can be read when its turn comes.
+        return Archive(kept, tuple(size for _, size in photos), lambda at: self.log.picture(project_id, photos[at][0]))
 
-    def take_in(self, kept: ProjectKept) -> Kept:
+    def take_in(self, found: Unpacked) -> Kept:
         """Add a project from elsewhere beside those there are, whole."""
         with self._writing() as session:
-            return self._kept(session, take_in(session, kept, project_id=uuid4().hex[:12], now=self._now()))
+            return self._kept(session, take_in(session, found, project_id=uuid4().hex[:12], now=self._now()))
 
     def original(self, project_id: str) -> Document | None:
         """Return the file of an older version that a project was read from, as it was; None where there was none."""
@@ -200,7 +204,7 @@ class ProjectStore:
                 seen, plan, document, glance = self._prepared(project_id, patch, base_revision, check, is_held=True)
             if document is None:
                 return self._kept(session, self._project(session, project_id))
-            made = self._grow(session, project_id, head.head_id, head.number + 1, document, summary[:200], glance)
+            made = self._grow(session, project_id, head.head_id, head.number + 1, document, summary[:200], glance, deed_of(patch))
             return Kept(project_id, *made, summary[:200], undo=summary[:200], redo=None, plan=plan)
 
     def _prepared(
@@ -352,11 +356,12 @@ class ProjectStore:
         document: Document,
         summary: str,
         glance: Glance | None = None,
+        deed: Deed = "changed",
     ) -> tuple[int, int, str]:
         """Add a revision and put the head on it; return its id, its number and when it was made."""
         now = self._now()
         row = {"project_id": project_id, "parent_id": parent, "number": number, "made_at": now, "summary": summary}
-        revision = session.execute(statements.ADD_REVISION, {**row, "plan": document}).scalar_one()
+        revision = session.execute(statements.ADD_REVISION, {**row, "deed": deed, "plan": document}).scalar_one()
         self._put(session, project_id, "edit", parent, int(revision), document)
         if glance is not None:
             self._glance(session, int(revision), glance)

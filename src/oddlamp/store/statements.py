@@ -29,7 +29,7 @@ HEAD_AND_BASE: Final = (
     .where(PROJECTS.c.id == _PROJECT, or_(REVISIONS.c.id == PROJECTS.c.head_id, REVISIONS.c.id == bindparam("base")))
 )
 HISTORY: Final = (
-    select(*(REVISIONS.c[name] for name in ("id", "parent_id", "number", "made_at", "summary")))
+    select(*(REVISIONS.c[name] for name in ("id", "parent_id", "number", "made_at", "summary", "deed")))
     .where(REVISIONS.c.project_id == _PROJECT)
     .order_by(REVISIONS.c.id)
 )

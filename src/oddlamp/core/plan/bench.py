@@ -14,7 +14,7 @@ What = Annotated[str, StringConstraints(min_length=1, max_length=200)]
 Pass = Literal["mock_up", "final"]
 
 
-def _amount(given: object) -> object:
+def read_amount(given: object) -> object:
     """Read an amount of money as people write it: 0,35 or 0.35."""
     return given.strip().replace(",", ".") if isinstance(given, str) else given
 
@@ -39,7 +39,7 @@ class Stock(Model):
     """What is kept of one kind of part: how many there are, and what one costs, in the money of who buys."""
 
     has: Annotated[int, Field(ge=0, le=100_000)] | None = None
-    price: Annotated[float, BeforeValidator(_amount), Field(ge=0, le=1e6)] | None = None
+    price: Annotated[float, BeforeValidator(read_amount), Field(ge=0, le=1e6)] | None = None
 
 
 class Bench(Model):
