@@ -8,7 +8,7 @@ import pytest
 SOURCE = Path(__file__).parent.parent / "src" / "oddlamp"
 PURE = {
     "__future__", "abc", "ast", "bisect", "codecs", "collections", "copy", "csv", "dataclasses", "decimal", "difflib", "enum", "fractions", "functools",
-    "heapq", "html", "io", "itertools", "jinja2", "json", "math", "numpy", "operator", "pydantic", "re", "schemdraw", "scipy", "string", "struct", "types", "typing",
+    "heapq", "html", "io", "itertools", "jinja2", "json", "math", "numpy", "operator", "pydantic", "re", "schemdraw", "scipy", "string", "struct", "types", "typing", "unicodedata",
 }  # fmt: skip
 MAY_IMPORT = {
     "core": {"core"},

@@ -1,8 +1,8 @@
 """Whole projects carried from one database to another, by the command line."""
 
 import re
-from collections.abc import Iterator
-from contextlib import closing, contextmanager
+from collections.abc import Iterable, Iterator
+from contextlib import closing, contextmanager, suppress
 from pathlib import Path
 from tempfile import TemporaryDirectory
 
@@ -10,24 +10,53 @@ from oddlamp.catalog.load import load_catalog
 from oddlamp.core.errors import OutOfRange
 from oddlamp.core.parts.check import check_parts
 from oddlamp.core.plan.model import Plan
-from oddlamp.store.archive import FILE_MOST_BYTES, packed, unpacked
+from oddlamp.sheets.log import log_csv, log_markdown
+from oddlamp.store.archive import FILE_MOST_BYTES, Packing, unpacked
 from oddlamp.store.database import CannotOpen, DatabaseTooNew, NotOurs, open_database
 from oddlamp.store.kept import Kept
 from oddlamp.store.projects import ProjectStore
 from oddlamp.terminal import read_plan
 
 
-def archive(database: Path, project: str) -> dict[str, bytes]:
-    """Return the file of a project that is kept, by its name."""
+def archive(database: Path, project: str, to: Path) -> list[Path]:
+    """Write the file of a project that is kept into a folder, a photo at a time; raises OutOfRange where it can't be written."""
     with opened(database) as store:
-        return {_file_name(store.read(project).plan): packed(store.archived(project))}
+        packing = Packing(store.archived(project))
+        return [_written(to / _file_name(store.read(project).plan), packing.pieces())]
 
 
-def archive_of(plan: Plan) -> dict[str, bytes]:
-    """Return the file of a project that is nothing but a plan."""
-    with TemporaryDirectory() as folder, opened(Path(folder) / "one.sqlite3") as store:
-        made = store.create(plan, summary="Read from a file")
-        return {_file_name(plan): packed(store.archived(made.id))}
+def archive_of(plan: Plan, to: Path) -> list[Path]:
+    """Write the file of a project that is nothing but a plan into a folder; raises OutOfRange where it can't be written."""
+    with TemporaryDirectory() as folder:
+        one = Path(folder) / "one.sqlite3"
+        with opened(one) as store:
+            made = store.create(plan, summary="Read from a file")
+        return archive(one, made.id, to)
+
+
+def log(database: Path, project: str, to: Path) -> list[Path]:
+    """Write the log of a project into a folder, to read and as a table; raises OutOfRange where it can't be written."""
+    with opened(database) as store:
+        told = store.logged(project)
+        texts = {"log.md": log_markdown(store.title(project), told), "log.csv": log_csv(told)}
+    return [_written(to / name, [text.encode()]) for name, text in texts.items()]
+
+
+def _written(path: Path, pieces: Iterable[bytes]) -> Path:
+    """Write a file whole, or leave the one that is there; raises OutOfRange."""
+    half = path.with_name(f"{path.name}.half")
+    try:
+        path.parent.mkdir(parents=True, exist_ok=True)
+        with half.open("wb") as file:
+            for piece in pieces:
+                file.write(piece)
+        half.replace(path)
+    except OSError as error:
+        raise OutOfRange(field="to", given=str(path), allowed=f"a folder that can be written ({error.strerror})") from None
+    finally:
+        with suppress(OSError):
+            half.unlink(missing_ok=True)
+    return path
 
 
 def plan_of(database: Path, project: str) -> Plan:

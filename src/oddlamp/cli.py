@@ -24,8 +24,10 @@ from oddlamp.core.rehearsal.events import read_events
 from oddlamp.core.rehearsal.simulate import rehearse_design
 from oddlamp.core.resolve.resolve import resolve
 from oddlamp.sheets.bench import list_files
+from oddlamp.sheets.paper import sheets_markdown
 from oddlamp.sheets.program import files_for, host_named
 from oddlamp.sheets.review import review as work_out
+from oddlamp.sheets.review import review_design
 from oddlamp.sheets.setup import setup_of
 from oddlamp.sheets.shown import shown_finding
 from oddlamp.terminal import Database, PlanFile, read_json, read_plan, refuse, tell
@@ -309,15 +311,20 @@ def rehearse(
     raise typer.Exit(1 if trace.lost else 0)
 
 
+Form = Literal[
+    "program", "wiring-test", "wiring", "cut", "parts", "bringup", "measured", "drawing", "spice", "schematics", "sheets", "log", "archive"
+]  # fmt: skip
+
+
 @app.command()
 def export(
     to: Annotated[Path, typer.Option(help="The folder to write into; files of that name there are written over")],
     plan: Annotated[Path | None, typer.Argument(help="A plan file (JSON), or - for standard input")] = None,
     form: Annotated[
-        Literal["program", "wiring-test", "wiring", "cut", "parts", "bringup", "drawing", "spice", "schematics", "archive"],
+        Form,
         typer.Option(
             "--as",
-            help="The program, one that tries the wiring, a list of the bench, the drawing, each circuit, or the whole project",
+            help="The program, one that tries the wiring, a list of the bench, the drawing, each circuit, all sheets, the log of a project, or the whole project",
         ),
     ] = "program",
     host: Annotated[str | None, typer.Option(help="Which board of the plan, by its id; the first where left out")] = None,
@@ -328,23 +335,30 @@ def export(
     if (plan is None) == (project is None):
         tell("Give a plan file, or --project with its id.", err=True)
         raise typer.Exit(2)
-    files: Mapping[str, str | bytes]
+    files: Mapping[str, str]
     try:
-        if form == "archive":
-            files = (
-                carrying.archive(database or own_file(), project)
-                if project is not None
-                else carrying.archive_of(read_plan(plan or Path("-")))
-            )
-        else:
-            read = carrying.plan_of(database or own_file(), project) if project is not None else read_plan(plan or Path("-"))
-            design = resolve(read, load_catalog())
-            if form == "program":
-                files = files_for(design, host_named(design, host), "program")
-            elif form == "wiring-test":
-                files = files_for(design, host_named(design, host), "wiring")
+        if form == "archive" or form == "log":  # the type checker follows only this
+            if project is not None:
+                write = carrying.archive if form == "archive" else carrying.log
+                written = write(database or own_file(), project, to)
+            elif form == "archive":
+                written = carrying.archive_of(read_plan(plan or Path("-")), to)
             else:
-                files = list_files(design, form)
+                tell("A plan has no log: give --project with its id.", err=True)
+                raise typer.Exit(2)
+            for file in written:
+                tell(str(file))
+            return
+        read = carrying.plan_of(database or own_file(), project) if project is not None else read_plan(plan or Path("-"))
+        design = resolve(read, load_catalog())
+        if form == "program":
+            files = files_for(design, host_named(design, host), "program")
+        elif form == "wiring-test":
+            files = files_for(design, host_named(design, host), "wiring")
+        elif form == "sheets":
+            files = {"sheets.md": sheets_markdown(review_design(design))}
+        else:
+            files = list_files(design, form)
     except NotPrinted as error:
         tell(f"It cannot be printed yet: it wants {error.allowed}.", err=True)
         raise typer.Exit(1) from None
@@ -353,7 +367,7 @@ def export(
     try:
         for path, content in files.items():
             (to / path).parent.mkdir(parents=True, exist_ok=True)
-            (to / path).write_bytes(content if isinstance(content, bytes) else content.encode("utf-8"))
+            (to / path).write_bytes(content.encode("utf-8"))
             tell(str(to / path))
     except OSError as error:
         tell(f"{to}: {error.strerror}", err=True)

@@ -164,9 +164,8 @@ def test_an_older_database_is_upgraded_with_a_copy_beside_it_and_a_newer_one_ref
             connection.execute(text(f"ALTER TABLE projects DROP COLUMN {column}"))
         connection.execute(text("DROP TABLE glances"))
         connection.execute(text("DROP TABLE takes"))
-        for table in ("taken", "photos", "entries", "let_go"):
+        for table in ("taken", "photos", "entries", "let_go", "deeds"):
             connection.execute(text(f"DROP TABLE {table}"))
-        connection.execute(text("ALTER TABLE revisions DROP COLUMN deed"))
         connection.execute(text("UPDATE alembic_version SET version_num = '0001'"))
     engine.dispose()
     upgraded = ProjectStore(open_database(path))
@@ -208,7 +207,7 @@ def test_a_file_made_new_is_the_one_the_migrations_lead_to(tmp_path: Path) -> No
             }
         )
     assert described[0] == described[1]
-    assert len(described[0]) == 10
+    assert len(described[0]) == 11
 
 
 def test_a_full_disk_is_told_and_nothing_is_damaged(store: ProjectStore, engine: Engine) -> None:

@@ -20,8 +20,10 @@ BODY_MOST_BYTES: Final = 2 * 1024 * 1024 + 65_536  # a plan of 2 MB, and what wr
 POLICY: Final = "default-src 'none'; script-src 'self'; style-src 'self' 'unsafe-inline'; font-src 'self'; img-src 'self' data:; connect-src 'self'; base-uri 'none'; form-action 'none'; frame-ancestors 'none'"
 
 BODY_WAIT_S: Final = 30
-# A log and a whole project are taken piece by piece as they come; the routes themselves say how much of them.
-IN_PIECES: Final = re.compile(r"/api/projects/(?:[^/]+/module/[^/]+/read-back/file|import/archive)")
+# A module's log, a photo and a whole project are taken piece by piece as they come; the routes themselves say how much of them.
+IN_PIECES: Final = re.compile(
+    r"/api/projects/(?:[^/]+/module/[^/]+/read-back/file|import/archive|[^/]+/log/entries/[^/]+/photos)"
+)
 HALF: Final = re.compile(rb"\\u[dD][89a-fA-F]")
 COOKIE: Final = "oddlamp_token"
 

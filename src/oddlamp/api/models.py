@@ -9,6 +9,7 @@ from oddlamp.core.checks.findings import Move
 from oddlamp.core.design.values import Value
 from oddlamp.core.designer.wishes import Wish
 from oddlamp.core.plan.bench import Pass
+from oddlamp.core.plan.entries import Cost, EntryText, Kind, Minutes, PhotoText
 from oddlamp.core.plan.fields import Label
 from oddlamp.sheets.compare import Comparison
 from oddlamp.sheets.marks import State
@@ -262,6 +263,9 @@ class HistoryItem(Model):
     number: int
     made_at: str
     summary: str
+    deed: Literal["built", "measured", "changed"] | None = Field(
+        description="A wire in or out, or a reading; None of any other change"
+    )
     is_head: bool
     lane: int
 
@@ -335,6 +339,34 @@ class Rehearsal(Asked):
     since_s: float = Field(
         default=0.0, ge=0, le=1e9, description="Leave out of the answer what happened before, s; looks are whole"
     )
+
+
+class EntryGiven(Asked):
+    """Something to write in the log. Minutes and cost as people write them: 80, 1:20, 1 h 20; 3,20."""
+
+    kind: Kind
+    text: EntryText
+    stage: StageId | None = None
+    minutes: Minutes = None
+    cost: Cost = None
+
+
+class EntryChanged(EntryGiven):
+    """What an entry shall say instead, made on a version of it."""
+
+    version: Annotated[int, Field(ge=0, le=10**6)]
+
+
+class EntryStep(Asked):
+    """Bring back what an entry said before, made on a version of it."""
+
+    version: Annotated[int, Field(ge=0, le=10**6)]
+
+
+class PhotoTold(Asked):
+    """What is to be seen on a photo, for who can't see it."""
+
+    alt: PhotoText
 
 
 class Measured(Model):

@@ -43,9 +43,10 @@ from oddlamp.sheets.answers import answers_text
 from oddlamp.sheets.boards import BoardsCompared, compare_boards
 from oddlamp.sheets.builds import BuildsShown, build_many, heap
 from oddlamp.sheets.clearing import Clearing, what_clears
-from oddlamp.sheets.compare import Comparison, compare
+from oddlamp.sheets.compare import compare
 from oddlamp.sheets.drawn import DrawnUp, drawn_up
 from oddlamp.sheets.models import Choice
+from oddlamp.sheets.paper import sheets_markdown
 from oddlamp.sheets.parts import moves_from, take_in
 from oddlamp.sheets.pasted import pasted_words
 from oddlamp.sheets.review import review_design
@@ -54,6 +55,7 @@ from oddlamp.sheets.setup import SetupShown, setup_of
 from oddlamp.sheets.shown import ShownFinding, Ways
 from oddlamp.sheets.slots import SlotForm, slots_as, slots_of
 from oddlamp.sheets.typed import TypedLine, typed_line
+from oddlamp.sheets.versions import VersionsCompared, compare_versions
 
 router = APIRouter(prefix="/api/projects")
 EMPTY: dict[str, Any] = {"format": "oddlamp-plan", "schema_version": 1, "title": "New light"}
@@ -296,10 +298,23 @@ def history(shop: Shop, project_id: str) -> list[HistoryItem]:
 @router.get("/{project_id}/compare")
 def compare_revisions(
     shop: Shop, project_id: str, before: Annotated[RevisionId, Query()], after: Annotated[RevisionId, Query()]
-) -> Comparison:
-    """Compare two states: decisions, numbers and verdicts."""
-    sides = [(shop.store.plan_at(project_id, side), shop.worked_out(project_id, side).review) for side in (before, after)]
-    return compare(sides[0], sides[1])
+) -> VersionsCompared:
+    """Compare two states: decisions, numbers, verdicts, pins, wires and programs."""
+    sides = [
+        (shop.store.plan_at(project_id, side), made.design, made.review)
+        for side in (before, after)
+        for made in (shop.worked_out(project_id, side),)
+    ]
+    return compare_versions(sides[0], sides[1])
+
+
+@router.get("/{project_id}/sheets", response_class=PlainTextResponse)
+def all_sheets(shop: Shop, project_id: str) -> PlainTextResponse:
+    """Give all sheets as text to read, with what is to settle."""
+    kept = shop.store.read(project_id)
+    head = {"Content-Disposition": 'attachment; filename="sheets.md"'}
+    text = sheets_markdown(review_design(shop.design(kept.id, kept.revision)))
+    return PlainTextResponse(text, media_type="text/markdown; charset=utf-8", headers=head)
 
 
 @router.get("/{project_id}/builds")

@@ -30,11 +30,11 @@ from oddlamp.core.design.lines import PinDesign
 from oddlamp.core.english import inner, plural
 from oddlamp.core.errors import OutOfRange
 from oddlamp.core.plan.document import Document, at_path, join_patches
-from oddlamp.sheets.bringup import bring_up_files
+from oddlamp.sheets.bringup import bring_up_files, measured_csv
 from oddlamp.sheets.fits import spread_panels
 from oddlamp.sheets.models import Entry, Panel
 
-ListName = Literal["wiring", "cut", "parts", "bringup", "drawing", "spice", "schematics"]
+ListName = Literal["wiring", "cut", "parts", "bringup", "measured", "drawing", "spice", "schematics"]
 TITLES: Final[dict[Group, tuple[str, str]]] = {
     "ground": ("Ground first", "Power off, plug out. All grounds meet, or nothing that is said arrives."),
     "supply": ("Then supply", "Still off. Measure from plus to ground before it is switched on: never near nothing."),
@@ -263,6 +263,8 @@ def list_files(design: Design, what: ListName, of: str | None = None) -> dict[st
     made, title = wiring(design, netlist(design)), design.plan.title
     if what == "bringup":
         return bring_up_files(design)
+    if what == "measured":
+        return {"measured.csv": measured_csv(design)}
     if what == "spice":
         return {"circuits.cir": spice_deck(design, made.circuit).text}
     if what == "schematics":

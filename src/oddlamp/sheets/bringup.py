@@ -29,6 +29,7 @@ PHASE_NAMES: Final[dict[Phase, str]] = {
     "whole": "All of it",
 }
 PASSES: Final[dict[Pass, str]] = {"mock_up": "The mock-up", "final": "The final build"}
+MEASURED_HEAD: Final = ["When (UTC)", "Where", "What", "Value", "Unit", "Should be", "Verdict"]
 STEPS_HEAD: Final = ["No.", "When", "What", "How", "Should be", "Was", "Verdict"]
 
 
@@ -254,6 +255,21 @@ def measured_read(design: Design, now: Pass, step_id: str, text: str, taken_at: 
         told=verdict.sentence if verdict is not None else "",
         suggests=_suggested(Finder(design, made), steps, step, checked, values),
     )
+
+
+def measured_csv(design: Design) -> str:
+    """Write every value that was measured as a table: of both passes, and those that stand in the plan; in unprefixed units."""
+    rows: Rows = []
+    bench = design.plan.bench
+    for now, label in PASSES.items():
+        steps = {it.id: it for it in all_steps(design, now)[0]}
+        for name, it in (bench.checked.get(now, {}) if bench is not None else {}).items():
+            step = steps.get(name)
+            verdict = None if step is None else judged(step, it)
+            value = ("well" if it.is_well else "not well") if it.value is None else f"{it.value:.6g}"
+            rows.append([it.taken_at, label, name if step is None else step.title, value, it.unit or "", "" if step is None else _should_be(step), "a step the plan no longer has" if step is None else verdict.verdict if verdict else ""])  # fmt: skip
+    rows += [[it.taken_at, "Taken into the plan", name, f"{it.value:.6g}", it.unit, "", ""] for name, it in design.plan.measured.items()]  # fmt: skip
+    return as_csv(MEASURED_HEAD, sorted(rows))
 
 
 def bring_up_files(design: Design) -> dict[str, str]:

@@ -38,8 +38,8 @@ from oddlamp.core.plan.whole import (
 )
 from oddlamp.photos.developing import BATCH_MOST, develop
 from oddlamp.photos.limits import KEPT_MOST_BYTES, PHOTO_MOST_BYTES, Developed
-from oddlamp.store.logbook import photo_row
-from oddlamp.store.models import EntryRow, LetGoRow, MoveRow, PhotoRow, ProjectRow, RevisionRow, TakenRow, TakeRow
+from oddlamp.store.logbook import index, photo_row, said_in
+from oddlamp.store.models import DeedRow, EntryRow, LetGoRow, MoveRow, PhotoRow, ProjectRow, RevisionRow, TakenRow, TakeRow
 from oddlamp.store.stored import stored
 
 TEXT: Final = "project.json"
@@ -285,6 +285,8 @@ def archived(session: Session, project: ProjectRow) -> tuple[ProjectKept, list[t
     """
     revisions = session.scalars(select(RevisionRow).where(RevisionRow.project_id == project.id).order_by(RevisionRow.id)).all()
     at = {row.id: place for place, row in enumerate(revisions)}
+    told = select(DeedRow).join(RevisionRow, RevisionRow.id == DeedRow.revision_id).where(RevisionRow.project_id == project.id)
+    deeds = {row.revision_id: row.deed for row in session.scalars(told)}
     moves = session.scalars(select(MoveRow).where(MoveRow.project_id == project.id).order_by(MoveRow.id))
     takes = session.scalars(select(TakeRow).where(TakeRow.project_id == project.id).order_by(TakeRow.id))
     taken = session.scalars(select(TakenRow).where(TakenRow.project_id == project.id).order_by(TakenRow.host))
@@ -302,7 +304,7 @@ def archived(session: Session, project: ProjectRow) -> tuple[ProjectKept, list[t
         original=project.original,
         head=at[project.head_id or 0],
         revisions=tuple(
-            RevisionKept(parent=None if it.parent_id is None else at[it.parent_id], number=it.number, made_at=it.made_at, summary=it.summary, deed=it.deed, plan=stored(it))
+            RevisionKept(parent=None if it.parent_id is None else at[it.parent_id], number=it.number, made_at=it.made_at, summary=it.summary, deed=deeds.get(it.id), plan=stored(it))
             for it in revisions
         ),
         moves=tuple(MoveKept(kind=it.kind, from_at=None if it.from_id is None else at[it.from_id], to_at=at[it.to_id], made_at=it.made_at) for it in moves),
@@ -311,7 +313,7 @@ def archived(session: Session, project: ProjectRow) -> tuple[ProjectKept, list[t
         entries=tuple(
             EntryKept(
                 uid=it.uid, revision=at[it.revision_id], made_at=it.made_at, version=it.version, thrown_at=it.thrown_at,
-                said=Entry.model_validate(it.said), was=None if it.was is None else Entry.model_validate(it.was), uses=tuple(it.uses),
+                said=said_in(it), was=None if it.was is None else Entry.model_validate(it.was), uses=tuple(it.uses),
                 photos=tuple(PhotoKept(file=names[photo_id], sha256=sha256, made_at=made_at, thrown_at=thrown_at, alt=alt) for photo_id, _, sha256, made_at, thrown_at, alt in photos.get(it.id, ())),
             )
             for it in entries
@@ -330,10 +332,12 @@ def take_in(session: Session, found: Unpacked, *, project_id: str, now: str) -> 
     session.flush()
     ids: list[int] = []
     for it in kept.revisions:
-        row = RevisionRow(project_id=project_id, parent_id=None if it.parent is None else ids[it.parent], number=it.number, made_at=it.made_at, summary=it.summary, deed=it.deed, plan=it.plan)  # fmt: skip
+        row = RevisionRow(project_id=project_id, parent_id=None if it.parent is None else ids[it.parent], number=it.number, made_at=it.made_at, summary=it.summary, plan=it.plan)  # fmt: skip
         session.add(row)
         session.flush()
         ids.append(row.id)
+        if it.deed is not None:
+            session.add(DeedRow(revision_id=row.id, deed=it.deed))
         session.expunge(row)
     session.add_all(MoveRow(project_id=project_id, kind=it.kind, from_id=None if it.from_at is None else ids[it.from_at], to_id=ids[it.to_at], made_at=it.made_at) for it in kept.moves)  # fmt: skip
     session.add_all(TakeRow(project_id=project_id, revision_id=ids[it.revision], name=it.name, made_at=it.made_at, thrown_at=it.thrown_at, events=it.events) for it in kept.takes)  # fmt: skip
@@ -341,7 +345,7 @@ def take_in(session: Session, found: Unpacked, *, project_id: str, now: str) -> 
     session.add_all(LetGoRow(project_id=project_id, uid=it) for it in kept.let_go)
     number = 0
     for entry in kept.entries:
-        written = EntryRow(project_id=project_id, uid=entry.uid, revision_id=ids[entry.revision], made_at=entry.made_at, version=entry.version, thrown_at=entry.thrown_at, kind=entry.said.kind, said=entry.said.model_dump(), was=None if entry.was is None else entry.was.model_dump(), uses=list(entry.uses))  # fmt: skip
+        written = EntryRow(project_id=project_id, uid=entry.uid, revision_id=ids[entry.revision], made_at=entry.made_at, version=entry.version, thrown_at=entry.thrown_at, **entry.said.model_dump(), was=None if entry.was is None else entry.was.model_dump(), uses=list(entry.uses), sought="")  # fmt: skip
         session.add(written)
         session.flush()
         for photo in entry.photos:
@@ -350,6 +354,7 @@ def take_in(session: Session, found: Unpacked, *, project_id: str, now: str) -> 
             session.add(picture)
             session.flush()
             session.expunge(picture)  # they are many, and each is held no longer than it takes to write it
+        index(session, written)
         session.expunge(written)
     project.head_id = ids[kept.head]
     session.flush()

@@ -4,6 +4,7 @@ import itertools
 import sqlite3
 from collections.abc import Iterator
 from contextlib import closing, contextmanager, suppress
+from functools import partial
 from pathlib import Path
 from typing import Any, Final
 
@@ -67,7 +68,7 @@ def _opened(path: Path) -> Engine:
     @event.listens_for(engine, "connect")
     def prepare(connection: Any, _record: Any) -> None:
         connection.isolation_level = None  # transactions are begun below, not by the driver
-        connection.text_factory = lambda text: text.decode(errors="replace")  # one damaged letter must not hide the rest
+        connection.text_factory = partial(str, encoding="utf-8", errors="replace")  # one damaged letter must not hide the rest
         for pragma in (f"busy_timeout={BUSY_MS}", "journal_mode=WAL", "synchronous=FULL", "foreign_keys=ON"):
             connection.execute(f"PRAGMA {pragma}")
 

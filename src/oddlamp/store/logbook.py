@@ -1,16 +1,16 @@
 """The log of projects: entries written, changed, thrown away and put back; their photos; notes for next time."""
 
 import hashlib
-from collections.abc import Callable
+from collections.abc import Callable, Iterable
 from contextlib import AbstractContextManager
 from typing import Final
 from uuid import uuid4
 
-from sqlalchemy import ColumnElement, func, select
+from sqlalchemy import ColumnElement, and_, func, select
 from sqlalchemy.orm import Session
 
 from oddlamp.core.errors import OutOfRange, StaleEntry, UnknownEntry
-from oddlamp.core.plan.entries import ENTRIES_MOST, PHOTOS_EACH, PHOTOS_MOST, Entry, Logged, NextTime, Photo
+from oddlamp.core.plan.entries import ENTRIES_MOST, PHOTOS_EACH, PHOTOS_MOST, Entry, Logged, NextTime, Photo, sought
 from oddlamp.photos.limits import Developed
 from oddlamp.store.models import EntryRow, LetGoRow, PhotoRow, ProjectRow, RevisionRow
 
@@ -19,7 +19,9 @@ NOTES_MOST: Final = 2000
 _PHOTO: Final = tuple(
     getattr(PhotoRow, name) for name in ("id", "made_at", "thrown_at", "alt", "width_px", "height_px", "size_bytes")
 )
-_ENTRY: Final = (EntryRow.id, EntryRow.uid, EntryRow.made_at, EntryRow.kind, EntryRow.version, EntryRow.thrown_at, EntryRow.was.is_not(None), EntryRow.said)  # fmt: skip
+_E = EntryRow.__table__.c
+# Plain columns in the order of Logged, behind the id and the revision: a log of ten thousand is searched while one types.
+_ENTRIES: Final = select(_E.id, _E.revision_id, _E.uid, _E.made_at, _E.kind, _E.text, _E.stage, _E.stage_label, _E.minutes, _E.cost, _E.version, _E.thrown_at.is_not(None), _E.was.is_not(None)).order_by(_E.id)  # fmt: skip
 
 
 class Logbook:
@@ -30,11 +32,17 @@ class Logbook:
     ) -> None:
         self._reading, self._writing, self._project, self._now = reading, writing, project, now
 
-    def entries(self, project_id: str) -> list[Logged]:
-        """Return the entries of a project, those thrown away included, in the order they were written."""
+    def entries(self, project_id: str, words: Iterable[str] = ()) -> list[Logged]:
+        """Return the entries of a project that hold all words, those thrown away included, in the order they were written."""
         with self._reading() as session:
             self._project(session, project_id)
-            return _logged(session, EntryRow.project_id == project_id)
+            held = (func.instr(EntryRow.sought, word) > 0 for word in words)
+            return _logged(session, and_(EntryRow.project_id == project_id, *held))
+
+    def entry(self, project_id: str, uid: str) -> Logged:
+        """Return one entry."""
+        with self._reading() as session:
+            return self._told(session, self._row(session, project_id, uid))
 
     def write(self, project_id: str, said: Entry, uses: tuple[str, ...]) -> Logged:
         """Write an entry, at the change the project shows; raises OutOfRange where the log is full."""
@@ -43,7 +51,7 @@ class Logbook:
             count = session.scalar(select(func.count()).select_from(EntryRow).where(EntryRow.project_id == project_id)) or 0
             if count >= ENTRIES_MOST:
                 raise OutOfRange(field="entries", given=count + 1, allowed=f"at most {ENTRIES_MOST} entries in a log")
-            row = EntryRow(project_id=project_id, uid=uuid4().hex[:16], revision_id=project.head_id or 0, made_at=self._now(), version=0, kind=said.kind, said=said.model_dump(), uses=list(uses))  # fmt: skip
+            row = EntryRow(project_id=project_id, uid=uuid4().hex[:16], revision_id=project.head_id or 0, made_at=self._now(), version=0, uses=list(uses), sought="", **said.model_dump())  # fmt: skip
             session.add(row)
             session.flush()
             return self._told(session, row)
@@ -52,7 +60,7 @@ class Logbook:
         """Write an entry anew; what it said before is kept beside it. Raises StaleEntry where it was changed meanwhile."""
         with self._writing() as session:
             row = self._row(session, project_id, uid, version)
-            if row.said != said.model_dump():
+            if said_in(row) != said:
                 _put(row, said, uses)
             return self._told(session, row)
 
@@ -120,7 +128,7 @@ class Logbook:
                 .order_by(EntryRow.id.desc())
                 .limit(NOTES_MOST)
             )
-            found = {row.uid: NextTime(row.uid, row.made_at, row.project_id, title, row.said["text"], row.said["stage_label"], tuple(row.uses)) for row, title in rows}  # fmt: skip
+            found = {row.uid: NextTime(row.uid, row.made_at, row.project_id, title, row.text, row.stage_label, tuple(row.uses)) for row, title in rows}  # fmt: skip
             mine = set(session.scalars(select(EntryRow.uid).where(EntryRow.project_id == project_id, EntryRow.uid.in_(found))))
             return [it for uid, it in found.items() if uid not in mine]  # a copy of what stands in its own log says nothing new
 
@@ -155,14 +163,30 @@ class Logbook:
 
     @staticmethod
     def _told(session: Session, row: EntryRow) -> Logged:
-        session.flush()
+        index(session, row)
         return _logged(session, EntryRow.id == row.id)[0]
 
 
 def _put(row: EntryRow, said: Entry, uses: tuple[str, ...]) -> None:
     """Write an entry anew, and keep what it said."""
-    row.was, row.said, row.kind, row.uses = row.said, said.model_dump(), said.kind, list(uses)
+    row.was, row.uses = said_in(row).model_dump(), list(uses)
+    for name, value in said.model_dump().items():
+        setattr(row, name, value)
     row.version += 1
+
+
+def index(session: Session, row: EntryRow) -> None:
+    """Note what an entry is found by, as it stands now."""
+    session.flush()
+    alts = session.scalars(select(PhotoRow.alt).where(PhotoRow.entry_id == row.id, PhotoRow.thrown_at.is_(None)))
+    said = said_in(row)
+    row.sought = sought(said.kind, said.text, said.stage_label, alts)
+    session.flush()
+
+
+def said_in(row: EntryRow) -> Entry:
+    """Return what an entry says."""
+    return Entry.model_validate({name: getattr(row, name) for name in Entry.model_fields})
 
 
 def photo_row(entry_id: int, made: Developed, *, alt: str, made_at: str, thrown_at: str | None = None) -> PhotoRow:
@@ -174,22 +198,19 @@ def photo_row(entry_id: int, made: Developed, *, alt: str, made_at: str, thrown_
 
 
 def _logged(session: Session, where: ColumnElement[bool]) -> list[Logged]:
-    """Read entries in the order they were written: plain rows, because a log of ten thousand is searched while one types."""
+    """Read entries in the order they were written."""
     photos: dict[int, list[Photo]] = {}
     for entry_id, photo_id, made_at, thrown_at, *rest in session.execute(
         select(PhotoRow.entry_id, *_PHOTO).join(EntryRow).where(where).order_by(PhotoRow.id)
     ):
         photos.setdefault(entry_id, []).append(Photo(photo_id, made_at, thrown_at is not None, *rest))
-    rows = session.execute(
-        select(*_ENTRY, RevisionRow.number)
-        .join(RevisionRow, RevisionRow.id == EntryRow.revision_id)
-        .where(where)
-        .order_by(EntryRow.id)
-    )
+    rows = session.connection().execute(_ENTRIES.where(where)).all()
+    of = select(RevisionRow.id, RevisionRow.number).where(RevisionRow.id.in_({it.revision_id for it in rows}))
+    numbers = dict(session.execute(of).tuples().all())
     return [
-        Logged("entry", uid, made_at, kind, said["text"], number, said["stage"], said["stage_label"], said["minutes"], said["cost"], version, thrown_at is not None, has_before, tuple(photos.get(entry_id, ())))
-        for entry_id, uid, made_at, kind, version, thrown_at, has_before, said, number in rows
-    ]  # fmt: skip
+        Logged._make(("entry", uid, made_at, kind, text, numbers[revision_id], *rest, tuple(photos.get(entry_id, ()))))
+        for entry_id, revision_id, uid, made_at, kind, text, *rest in rows
+    ]
 
 
 def _unknown(given: object, allowed: str) -> UnknownEntry:

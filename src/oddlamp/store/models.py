@@ -2,7 +2,7 @@
 
 from typing import Any
 
-from sqlalchemy import JSON, BigInteger, ForeignKey, Index, LargeBinary, String
+from sqlalchemy import JSON, BigInteger, Double, ForeignKey, Index, LargeBinary, String
 from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column
 
 
@@ -34,8 +34,15 @@ class RevisionRow(Base):
     number: Mapped[int]
     made_at: Mapped[str] = mapped_column(String(32))
     summary: Mapped[str] = mapped_column(String(200))
-    deed: Mapped[str | None] = mapped_column(String(8))  # of what kind it was, None of those before it was told
     plan: Mapped[dict[str, Any]] = mapped_column(JSON, deferred=True)  # a step only needs to know which revision it is
+
+
+class DeedRow(Base):
+    """Of what kind the edit was that made a revision, where it was no plain change: a wire in or out, or a reading."""
+
+    __tablename__ = "deeds"
+    revision_id: Mapped[int] = mapped_column(ForeignKey("revisions.id"), primary_key=True, autoincrement=False)
+    deed: Mapped[str] = mapped_column(String(8))
 
 
 class GlanceRow(Base):
@@ -89,7 +96,8 @@ class TakenRow(Base):
 class EntryRow(Base):
     """An entry of a project's log: what is written in it, and what was before the last change.
 
-    ``uid`` names it wherever it is carried; ``uses`` are the parts and schools it is about; ``version`` counts its changes.
+    ``uid`` names it wherever it is carried; ``uses`` are the parts and schools it is about; ``version`` counts its changes,
+    ``sought`` is what it is found by.
     """
 
     __tablename__ = "entries"
@@ -100,11 +108,20 @@ class EntryRow(Base):
     made_at: Mapped[str] = mapped_column(String(32))
     version: Mapped[int] = mapped_column(default=0)
     thrown_at: Mapped[str | None] = mapped_column(String(32))
-    kind: Mapped[str] = mapped_column(String(12))  # beside what is written, so that notes for next time are found
-    said: Mapped[dict[str, Any]] = mapped_column(JSON)
+    kind: Mapped[str] = mapped_column(String(12))
+    text: Mapped[str] = mapped_column(String(4000))
+    stage: Mapped[str | None] = mapped_column(String(120))
+    stage_label: Mapped[str] = mapped_column(String(120))
+    minutes: Mapped[int | None]
+    cost: Mapped[float | None] = mapped_column(Double)
     was: Mapped[dict[str, Any] | None] = mapped_column(JSON(none_as_null=True))
     uses: Mapped[list[str]] = mapped_column(JSON)
-    __table_args__ = (Index("ix_entries_project_uid", "project_id", "uid", unique=True), Index("ix_entries_kind", "kind"))
+    sought: Mapped[str] = mapped_column(String)
+    __table_args__ = (
+        Index("ix_entries_project_uid", "project_id", "uid", unique=True),
+        Index("ix_entries_project", "project_id"),
+        Index("ix_entries_kind", "kind"),
+    )
 
 
 class PhotoRow(Base):

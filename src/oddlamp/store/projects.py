@@ -15,7 +15,7 @@ from sqlalchemy.orm import Session
 from oddlamp.core.errors import NothingToUndo, NotKept, StaleRevision, UnknownProject, UnknownRevision
 from oddlamp.core.plan.changes import NOTED, differences
 from oddlamp.core.plan.document import Document, dump_plan, edit_document, load_plan, refuse_large
-from oddlamp.core.plan.entries import Deed, deed_of
+from oddlamp.core.plan.entries import Deed, Logged, deed_of, folded, words_of
 from oddlamp.core.plan.model import Plan
 from oddlamp.store import statements
 from oddlamp.store.archive import Archive, Unpacked, archived, take_in
@@ -149,6 +149,11 @@ class ProjectStore:
         with self._reading() as session:
             return self._project(session, project_id).head_id or 0
 
+    def title(self, project_id: str) -> str:
+        """Return what a project is called."""
+        with self._reading() as session:
+            return self._project(session, project_id).title
+
     def raw(self, project_id: str) -> bytes:
         """Return a project's plan byte by byte as it stands in the file, whether or not it can be read."""
         with self._reading() as session:
@@ -281,12 +286,20 @@ class ProjectStore:
         """Return every revision of a project, in the order they were made."""
         with self._reading() as session:
             project = self._project(session, project_id)
-            return [RevisionName(*row) for row in session.execute(statements.HISTORY, {"project": project.id})]
+            return [RevisionName._make(row) for row in session.execute(statements.HISTORY, {"project": project.id})]
 
     def plan_at(self, project_id: str, revision: int) -> Plan:
         """Return the plan of one revision; raises UnknownRevision."""
         with self._reading() as session:
             return load_plan(stored(self._revision(session, self._project(session, project_id), revision)))
+
+    def logged(self, project_id: str, find: str = "") -> list[Logged]:
+        """Return all that the log of a project tells and that holds every word typed: entries, changes of its plan, and takes."""
+        words = words_of(find)
+        changes = (Logged("change", str(it.revision), it.made_at, it.deed or "changed", it.summary, it.number) for it in self.history(project_id))  # fmt: skip
+        takes = (Logged("take", str(it.id), it.made_at, "rehearsed", it.name, it.number) for it in self.takes(project_id))
+        found = (it for it in (*changes, *takes) if not words or all(word in folded(it.text) for word in words))
+        return [*self.log.entries(project_id, words), *found]
 
     def takes(self, project_id: str) -> list[Take]:
         """Return the takes of a project, the last made first."""
@@ -361,7 +374,9 @@ class ProjectStore:
         """Add a revision and put the head on it; return its id, its number and when it was made."""
         now = self._now()
         row = {"project_id": project_id, "parent_id": parent, "number": number, "made_at": now, "summary": summary}
-        revision = session.execute(statements.ADD_REVISION, {**row, "deed": deed, "plan": document}).scalar_one()
+        revision = session.execute(statements.ADD_REVISION, {**row, "plan": document}).scalar_one()
+        if deed != "changed":
+            session.execute(statements.ADD_DEED, {"revision_id": int(revision), "deed": deed})
         self._put(session, project_id, "edit", parent, int(revision), document)
         if glance is not None:
             self._glance(session, int(revision), glance)

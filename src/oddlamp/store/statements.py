@@ -9,7 +9,9 @@ from sqlalchemy import BindParameter, LargeBinary, Text, bindparam, cast, delete
 
 from oddlamp.store.models import Base, RevisionRow
 
-PROJECTS, REVISIONS, MOVES, GLANCES = (Base.metadata.tables[name] for name in ("projects", "revisions", "moves", "glances"))
+PROJECTS, REVISIONS, MOVES, GLANCES, DEEDS = (
+    Base.metadata.tables[name] for name in ("projects", "revisions", "moves", "glances", "deeds")
+)
 _PROJECT: BindParameter[str] = bindparam("project")
 _REVISION: BindParameter[int] = bindparam("revision")
 # As it stands in the file, whether or not it can be read.
@@ -29,7 +31,8 @@ HEAD_AND_BASE: Final = (
     .where(PROJECTS.c.id == _PROJECT, or_(REVISIONS.c.id == PROJECTS.c.head_id, REVISIONS.c.id == bindparam("base")))
 )
 HISTORY: Final = (
-    select(*(REVISIONS.c[name] for name in ("id", "parent_id", "number", "made_at", "summary", "deed")))
+    select(*(REVISIONS.c[name] for name in ("id", "parent_id", "number", "made_at", "summary")), DEEDS.c.deed)
+    .join_from(REVISIONS, DEEDS, DEEDS.c.revision_id == REVISIONS.c.id, isouter=True)
     .where(REVISIONS.c.project_id == _PROJECT)
     .order_by(REVISIONS.c.id)
 )
@@ -48,6 +51,7 @@ GLANCES_OF_HEADS: Final = (
     .where(GLANCES.c.stamp == bindparam("stamp"))
 )
 ADD_REVISION: Final = insert(REVISIONS).returning(REVISIONS.c.id)
+ADD_DEED: Final = insert(DEEDS)
 ADD_MOVE: Final = insert(MOVES)
 ADD_GLANCE: Final = insert(GLANCES)
 DROP_GLANCE: Final = delete(GLANCES).where(GLANCES.c.revision_id == _REVISION)

@@ -237,7 +237,7 @@ export interface paths {
         };
         /**
          * Take Away
-         * @description Return a project as one file: its plans with their history, its takes. Two times the same project are the same bytes.
+         * @description Give a project as one file: its plans with their history, its takes, its log with photos. Two times the same project are the same bytes.
          */
         get: operations["take_away_api_projects__project_id__archive_get"];
         put?: never;
@@ -441,7 +441,7 @@ export interface paths {
         };
         /**
          * Compare Revisions
-         * @description Compare two states: decisions, numbers and verdicts.
+         * @description Compare two states: decisions, numbers, verdicts, pins, wires and programs.
          */
         get: operations["compare_revisions_api_projects__project_id__compare_get"];
         put?: never;
@@ -592,6 +592,198 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/projects/{project_id}/log": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Show Log
+         * @description Show a page of the log: what was written beside what was changed, the newest first.
+         */
+        get: operations["show_log_api_projects__project_id__log_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{project_id}/log/entries": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Write Entry
+         * @description Write an entry.
+         */
+        post: operations["write_entry_api_projects__project_id__log_entries_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{project_id}/log/entries/{entry_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Change Entry
+         * @description Write an entry anew; what it said before is kept beside it.
+         */
+        put: operations["change_entry_api_projects__project_id__log_entries__entry_id__put"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{project_id}/log/entries/{entry_id}/before": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Put Entry Before
+         * @description Bring back what an entry said before its last change; asked again, it goes forth again.
+         */
+        post: operations["put_entry_before_api_projects__project_id__log_entries__entry_id__before_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{project_id}/log/entries/{entry_id}/photos": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Add Photo
+         * @description Put a photo to an entry: it is written anew, with nothing in it but the picture.
+         */
+        post: operations["add_photo_api_projects__project_id__log_entries__entry_id__photos_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{project_id}/log/entries/{entry_id}/thrown": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Throw Entry
+         * @description Throw an entry away; it can be put back.
+         */
+        put: operations["throw_entry_api_projects__project_id__log_entries__entry_id__thrown_put"];
+        post?: never;
+        /**
+         * Put Entry Back
+         * @description Put an entry back.
+         */
+        delete: operations["put_entry_back_api_projects__project_id__log_entries__entry_id__thrown_delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{project_id}/log/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Take Log
+         * @description Give the log as a table or as text to read.
+         */
+        get: operations["take_log_api_projects__project_id__log_file_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{project_id}/log/photos/{photo_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Show Photo
+         * @description Give a photo, or a small one of it. It never changes.
+         */
+        get: operations["show_photo_api_projects__project_id__log_photos__photo_id__get"];
+        /**
+         * Tell Photo
+         * @description Say what is to be seen on a photo.
+         */
+        put: operations["tell_photo_api_projects__project_id__log_photos__photo_id__put"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{project_id}/log/photos/{photo_id}/thrown": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Throw Photo
+         * @description Take a photo off its entry; it can be put back.
+         */
+        put: operations["throw_photo_api_projects__project_id__log_photos__photo_id__thrown_put"];
+        post?: never;
+        /**
+         * Put Photo Back
+         * @description Put a photo back to its entry.
+         */
+        delete: operations["put_photo_back_api_projects__project_id__log_photos__photo_id__thrown_delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/projects/{project_id}/module/{node}": {
         parameters: {
             query?: never;
@@ -687,6 +879,50 @@ export interface paths {
          */
         post: operations["read_file_api_projects__project_id__module__node__read_back_file_post"];
         delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{project_id}/next-time": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Next Time
+         * @description List notes for next time from other projects that speak of a part or school used here.
+         */
+        get: operations["next_time_api_projects__project_id__next_time_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{project_id}/next-time/{entry_id}/gone": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Let Go
+         * @description Let a note for next time go: it is not offered here again.
+         */
+        put: operations["let_go_api_projects__project_id__next_time__entry_id__gone_put"];
+        post?: never;
+        /**
+         * Offer Again
+         * @description Have a note for next time offered again.
+         */
+        delete: operations["offer_again_api_projects__project_id__next_time__entry_id__gone_delete"];
         options?: never;
         head?: never;
         patch?: never;
@@ -1146,6 +1382,26 @@ export interface paths {
          * @description Lay out the steps that set a module up.
          */
         post: operations["module_setup_api_projects__project_id__setup_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{project_id}/sheets": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * All Sheets
+         * @description Give all sheets as text to read, with what is to settle.
+         */
+        get: operations["all_sheets_api_projects__project_id__sheets_get"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -2188,12 +2444,39 @@ export interface components {
             to: string;
         };
         /**
+         * CountShown
+         * @description How much there is of one kind, to look at it alone.
+         */
+        CountShown: {
+            /** Count */
+            count: number;
+            /**
+             * Id
+             * @enum {string}
+             */
+            id: "built" | "measured" | "changed" | "fault" | "fixed" | "idea" | "next_time" | "rehearsed" | "plan" | "thrown";
+            /** Label */
+            label: string;
+        };
+        /**
          * Deed
          * @description Something that was done in a rehearsal, in words.
          */
         Deed: {
             /** T S */
             t_s: number;
+            /** Text */
+            text: string;
+        };
+        /**
+         * DeedShown
+         * @description A change of the plan, or a take that was kept, in words.
+         */
+        DeedShown: {
+            /** Made At */
+            made_at: string;
+            /** Number */
+            number: number;
             /** Text */
             text: string;
         };
@@ -2386,6 +2669,110 @@ export interface components {
             value?: components["schemas"]["Value"] | null;
         };
         /**
+         * EntryChanged
+         * @description What an entry shall say instead, made on a version of it.
+         */
+        EntryChanged: {
+            /** Cost */
+            cost?: number | null;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "built" | "measured" | "changed" | "fault" | "fixed" | "idea" | "next_time";
+            /** Minutes */
+            minutes?: number | null;
+            /** Stage */
+            stage?: string | null;
+            /** Text */
+            text: string;
+            /** Version */
+            version: number;
+        };
+        /**
+         * EntryGiven
+         * @description Something to write in the log. Minutes and cost as people write them: 80, 1:20, 1 h 20; 3,20.
+         */
+        EntryGiven: {
+            /** Cost */
+            cost?: number | null;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "built" | "measured" | "changed" | "fault" | "fixed" | "idea" | "next_time";
+            /** Minutes */
+            minutes?: number | null;
+            /** Stage */
+            stage?: string | null;
+            /** Text */
+            text: string;
+        };
+        /**
+         * EntryShown
+         * @description Something that was written in the log.
+         */
+        EntryShown: {
+            /** Cost */
+            cost: number | null;
+            /**
+             * Has Before
+             * @description Whether what it said before its last change is kept
+             */
+            has_before: boolean;
+            /** Id */
+            id: string;
+            /** Is Thrown */
+            is_thrown: boolean;
+            /** Kind */
+            kind: string;
+            /** Label */
+            label: string;
+            /** Made At */
+            made_at: string;
+            /** Minutes */
+            minutes: number | null;
+            /**
+             * Number
+             * @description The change of the plan it was written at
+             */
+            number: number;
+            /** Photos */
+            photos: components["schemas"]["PhotoShown"][];
+            /** Stage */
+            stage: string | null;
+            /** Stage Label */
+            stage_label: string;
+            /** Text */
+            text: string;
+            /**
+             * Thrown Photos
+             * @default []
+             */
+            thrown_photos: components["schemas"]["PhotoShown"][];
+            /**
+             * Took
+             * @description Its minutes and its cost as people read them; empty where none is told
+             */
+            took: string;
+            /** Version */
+            version: number;
+            /**
+             * What
+             * @default entry
+             * @constant
+             */
+            what: "entry";
+        };
+        /**
+         * EntryStep
+         * @description Bring back what an entry said before, made on a version of it.
+         */
+        EntryStep: {
+            /** Version */
+            version: number;
+        };
+        /**
          * Frame
          * @description A module round some dots, with its number in the chain.
          */
@@ -2454,6 +2841,11 @@ export interface components {
          * @description One state of a project; ``lane`` is 0 on the way from the first to the newest state, and counts side branches.
          */
         HistoryItem: {
+            /**
+             * Deed
+             * @description A wire in or out, or a reading; None of any other change
+             */
+            deed: ("built" | "measured" | "changed") | null;
             /** Is Head */
             is_head: boolean;
             /** Lane */
@@ -2669,6 +3061,30 @@ export interface components {
             t_s: number;
         };
         /**
+         * LogShown
+         * @description A page of the log, the newest first.
+         */
+        LogShown: {
+            /** Detail */
+            detail: string;
+            /** Kinds */
+            kinds: components["schemas"]["CountShown"][];
+            /**
+             * More
+             * @description How many entries and runs come after this page
+             */
+            more: number;
+            /** Rows */
+            rows: (components["schemas"]["EntryShown"] | components["schemas"]["RunShown"])[];
+            /** Sentence */
+            sentence: string;
+            /**
+             * Sums
+             * @description By stage, the longest first; empty where there is only one
+             */
+            sums: components["schemas"]["SumShown"][];
+        };
+        /**
          * Mark
          * @description A line across a chart: up at an x, or over at a y, with a word beside it, or a shorter one where there is little room.
          */
@@ -2850,6 +3266,20 @@ export interface components {
             stage: string;
         };
         /**
+         * MovedRow
+         * @description A pin or a wire that differs; empty where a side does not have it.
+         */
+        MovedRow: {
+            /** After */
+            after: string;
+            /** Before */
+            before: string;
+            /** Id */
+            id: string;
+            /** Label */
+            label: string;
+        };
+        /**
          * MovedValue
          * @description A number that differs; empty text where a side does not have it.
          */
@@ -2925,6 +3355,29 @@ export interface components {
             stage: string;
             /** Text */
             text: string;
+        };
+        /**
+         * Offer
+         * @description A note for next time from another project, why it is offered, and the stage of this project it speaks of.
+         */
+        Offer: {
+            /** Because */
+            because: string;
+            /** Made At */
+            made_at: string;
+            /** Project */
+            project: string;
+            /** Stage */
+            stage: string;
+            /** Text */
+            text: string;
+            /**
+             * Title
+             * @description The project whose log it stands in
+             */
+            title: string;
+            /** Uid */
+            uid: string;
         };
         /**
          * Opening
@@ -3242,6 +3695,28 @@ export interface components {
             slides: components["schemas"]["Slide"][];
         };
         /**
+         * PhotoShown
+         * @description A photo of an entry; ``alt`` tells it to who can't see it, empty where nobody has yet.
+         */
+        PhotoShown: {
+            /** Alt */
+            alt: string;
+            /** Height Px */
+            height_px: number;
+            /** Id */
+            id: number;
+            /** Width Px */
+            width_px: number;
+        };
+        /**
+         * PhotoTold
+         * @description What is to be seen on a photo, for who can't see it.
+         */
+        PhotoTold: {
+            /** Alt */
+            alt: string;
+        };
+        /**
          * PickedStart
          * @description A starting point that a project is to become.
          */
@@ -3397,6 +3872,23 @@ export interface components {
             };
             /** Text */
             text: string;
+        };
+        /**
+         * ProgramMoved
+         * @description What differs in the printed program of a board, line by line as a difference is written; ``told`` where a side has none.
+         */
+        ProgramMoved: {
+            /** Host */
+            host: string;
+            /** Label */
+            label: string;
+            /**
+             * Lines
+             * @description The first two hundred of them
+             */
+            lines: string[];
+            /** Told */
+            told: string;
         };
         /**
          * ProgramShown
@@ -3731,6 +4223,31 @@ export interface components {
             looks: {
                 [key: string]: components["schemas"]["LampLook"][];
             };
+        };
+        /**
+         * RunShown
+         * @description What was done one after the other, with nothing written between, of one kind and on one day.
+         */
+        RunShown: {
+            /** Deeds */
+            deeds: components["schemas"]["DeedShown"][];
+            /** Id */
+            id: string;
+            /** Kind */
+            kind: string;
+            /**
+             * More
+             * @description How many of them stay out; the history has all
+             */
+            more: number;
+            /** Sentence */
+            sentence: string;
+            /**
+             * What
+             * @default run
+             * @constant
+             */
+            what: "run";
         };
         /**
          * Schematic
@@ -4632,6 +5149,18 @@ export interface components {
             weight: number;
         };
         /**
+         * SumShown
+         * @description What entries took together: of one kind, or at one stage.
+         */
+        SumShown: {
+            /** Count */
+            count: number;
+            /** Label */
+            label: string;
+            /** Took */
+            took: string;
+        };
+        /**
          * TableShown
          * @description A list as a table: its heading, and its rows.
          */
@@ -5032,6 +5561,31 @@ export interface components {
             id: string;
             /** Label */
             label: string;
+        };
+        /**
+         * VersionsCompared
+         * @description All that differs from one version to another.
+         */
+        VersionsCompared: {
+            /**
+             * Beside
+             * @description What of pins, wires and programs differs, in a sentence
+             */
+            beside: string;
+            /** Changes */
+            changes: components["schemas"]["Change"][];
+            /** Findings */
+            findings: components["schemas"]["MovedFinding"][];
+            /** Pins */
+            pins: components["schemas"]["MovedRow"][];
+            /** Programs */
+            programs: components["schemas"]["ProgramMoved"][];
+            /** Sentence */
+            sentence: string;
+            /** Values */
+            values: components["schemas"]["MovedValue"][];
+            /** Wires */
+            wires: components["schemas"]["MovedRow"][];
         };
         /**
          * WakingPicture
@@ -5789,7 +6343,7 @@ export interface operations {
         parameters: {
             query?: {
                 /** @description Which list, or the drawing */
-                what?: "wiring" | "cut" | "parts" | "bringup" | "drawing" | "spice" | "schematics";
+                what?: "wiring" | "cut" | "parts" | "bringup" | "measured" | "drawing" | "spice" | "schematics";
                 revision?: number | null;
                 /** @description Of the schematics: the line whose circuit it is */
                 of?: string | null;
@@ -6017,7 +6571,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Comparison"];
+                    "application/json": components["schemas"]["VersionsCompared"];
                 };
             };
             /** @description Validation Error */
@@ -6263,6 +6817,421 @@ export interface operations {
             };
         };
     };
+    show_log_api_projects__project_id__log_get: {
+        parameters: {
+            query?: {
+                /** @description Words that must all be in it */
+                find?: string;
+                /** @description Of which kind; all but what was thrown away where left out */
+                only?: ("built" | "measured" | "changed" | "fault" | "fixed" | "idea" | "next_time" | "rehearsed" | "plan" | "thrown") | null;
+                /** @description How many rows come before the page */
+                skip?: number;
+            };
+            header?: never;
+            path: {
+                project_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LogShown"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    write_entry_api_projects__project_id__log_entries_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["EntryGiven"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EntryShown"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    change_entry_api_projects__project_id__log_entries__entry_id__put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project_id: string;
+                entry_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["EntryChanged"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EntryShown"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    put_entry_before_api_projects__project_id__log_entries__entry_id__before_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project_id: string;
+                entry_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["EntryStep"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EntryShown"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    add_photo_api_projects__project_id__log_entries__entry_id__photos_post: {
+        parameters: {
+            query?: {
+                /** @description What is to be seen on it */
+                alt?: string;
+            };
+            header?: never;
+            path: {
+                project_id: string;
+                entry_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/octet-stream": string;
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EntryShown"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    throw_entry_api_projects__project_id__log_entries__entry_id__thrown_put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project_id: string;
+                entry_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EntryShown"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    put_entry_back_api_projects__project_id__log_entries__entry_id__thrown_delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project_id: string;
+                entry_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EntryShown"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    take_log_api_projects__project_id__log_file_get: {
+        parameters: {
+            query?: {
+                form?: "csv" | "md";
+            };
+            header?: never;
+            path: {
+                project_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": unknown;
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    show_photo_api_projects__project_id__log_photos__photo_id__get: {
+        parameters: {
+            query?: {
+                is_small?: boolean;
+            };
+            header?: never;
+            path: {
+                project_id: string;
+                photo_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "image/jpeg": unknown;
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    tell_photo_api_projects__project_id__log_photos__photo_id__put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project_id: string;
+                photo_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PhotoTold"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EntryShown"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    throw_photo_api_projects__project_id__log_photos__photo_id__thrown_put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project_id: string;
+                photo_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EntryShown"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    put_photo_back_api_projects__project_id__log_photos__photo_id__thrown_delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project_id: string;
+                photo_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EntryShown"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
     show_at_module_api_projects__project_id__module__node__get: {
         parameters: {
             query?: {
@@ -6427,6 +7396,97 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["ReadBack"];
                 };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    next_time_api_projects__project_id__next_time_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Offer"][];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    let_go_api_projects__project_id__next_time__entry_id__gone_put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project_id: string;
+                entry_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    offer_again_api_projects__project_id__next_time__entry_id__gone_delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project_id: string;
+                entry_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Validation Error */
             422: {
@@ -7215,6 +8275,37 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["SetupShown"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    all_sheets_api_projects__project_id__sheets_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/plain": string;
                 };
             };
             /** @description Validation Error */

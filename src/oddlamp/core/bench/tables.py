@@ -82,11 +82,12 @@ def as_csv(head: Sequence[str], rows: Rows) -> str:
 
 def as_markdown(title: str, head: Sequence[str], rows: Rows) -> str:
     """Write a table as Markdown; what people type cannot end a cell or become markup."""
-    lines = [f"# {_cell(title)}", "", f"| {' | '.join(head)} |", f"|{'---|' * len(head)}"]
-    return "\n".join([*lines, *(f"| {' | '.join(map(_cell, row))} |" for row in rows)]) + "\n"
+    lines = [f"# {as_text(title)}", "", f"| {' | '.join(head)} |", f"|{'---|' * len(head)}"]
+    return "\n".join([*lines, *(f"| {' | '.join(map(as_text, row))} |" for row in rows)]) + "\n"
 
 
-def _cell(text: str) -> str:
+def as_text(text: str) -> str:
+    """Write what people typed as one line of Markdown that can't become markup."""
     told = _line(text)
     return "".join(f"\\{it}" if it in "\\`*_{}[]<>()#|!" else it for it in told)
 

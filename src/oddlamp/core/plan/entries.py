@@ -1,7 +1,8 @@
 """Entries of the log: what was built, measured, changed, went wrong, was mended or thought of, and what to do otherwise next time."""
 
 import re
-from collections.abc import Mapping
+import unicodedata
+from collections.abc import Iterable, Mapping
 from typing import Annotated, Any, Final, Literal, NamedTuple
 
 from pydantic import AfterValidator, BeforeValidator, Field, StringConstraints
@@ -25,6 +26,8 @@ COST_MOST: Final = 1_000_000
 ENTRIES_MOST: Final = 20_000
 PHOTOS_MOST: Final = 500  # of a project
 PHOTOS_EACH: Final = 12  # of an entry
+WORDS_MOST: Final = 12
+MARKS: Final = re.compile("[\u0300-\u036f]+")  # what Unicode sets over a letter once it is taken apart
 _HOURS: Final = re.compile(r"(\d{1,4})(?:[.,](\d{1,3}))? ?(?:h|hours?|hrs?)(?: ?(\d{1,2}) ?(?:m|min|minutes?)?)?", re.ASCII)
 _CLOCK: Final = re.compile(r"(\d{1,4}):([0-5]\d)", re.ASCII)
 _MINUTES: Final = re.compile(r"(\d{1,6}) ?(?:m|min|minutes?)?", re.ASCII)
@@ -114,6 +117,23 @@ class NextTime(NamedTuple):
     text: str
     stage_label: str
     uses: tuple[str, ...]
+
+
+def folded(text: str) -> str:
+    """Return a text as it is searched: small letters, without the marks on them."""
+    if text.isascii():
+        return text.lower()
+    return MARKS.sub("", unicodedata.normalize("NFKD", text.casefold()))
+
+
+def words_of(find: str) -> list[str]:
+    """Return the words that are looked for in what was typed, as they are searched."""
+    return folded(find).split()[:WORDS_MOST]
+
+
+def sought(kind: Kind, text: str, stage_label: str, alts: Iterable[str]) -> str:
+    """Return what an entry is found by: what it says, its kind, its stage, and what its photos show."""
+    return folded("\n".join((text, KINDS[kind], stage_label, *alts)))
 
 
 def deed_of(patch: Mapping[str, Any]) -> Deed:

@@ -6,7 +6,7 @@ from pydantic import Field, model_validator
 
 from oddlamp.core.base import Model
 from oddlamp.core.plan.document import Document, load_plan
-from oddlamp.core.plan.entries import ENTRIES_MOST, PHOTOS_EACH, PHOTOS_MOST, Deed, Entry, PhotoText
+from oddlamp.core.plan.entries import ENTRIES_MOST, PHOTOS_EACH, PHOTOS_MOST, Entry, PhotoText
 from oddlamp.core.plan.model import Plan
 
 FORMAT: Final = "oddlamp-project"
@@ -24,9 +24,8 @@ class RevisionKept(Model):
     number: Annotated[int, Field(ge=0)]
     made_at: Moment
     summary: Annotated[str, Field(max_length=200)]
-    deed: Deed | None = Field(
-        default=None,
-        description="Of what kind it was: a wire that went in, a measuring, a change; None where that was not noted yet",
+    deed: Literal["built", "measured"] | None = Field(
+        default=None, description="A wire in or out, or a reading; None of any other change"
     )
     plan: Document
 

@@ -8,7 +8,11 @@ down_revision = "0005"
 
 
 def upgrade() -> None:
-    op.add_column("revisions", sa.Column("deed", sa.String(8)))
+    op.create_table(
+        "deeds",
+        sa.Column("revision_id", sa.Integer, sa.ForeignKey("revisions.id"), primary_key=True, autoincrement=False),
+        sa.Column("deed", sa.String(8), nullable=False),
+    )
     op.create_table(
         "entries",
         sa.Column("id", sa.Integer, primary_key=True, autoincrement=True),
@@ -19,11 +23,17 @@ def upgrade() -> None:
         sa.Column("version", sa.Integer, nullable=False),
         sa.Column("thrown_at", sa.String(32)),
         sa.Column("kind", sa.String(12), nullable=False),
-        sa.Column("said", sa.JSON, nullable=False),
+        sa.Column("text", sa.String(4000), nullable=False),
+        sa.Column("stage", sa.String(120)),
+        sa.Column("stage_label", sa.String(120), nullable=False),
+        sa.Column("minutes", sa.Integer),
+        sa.Column("cost", sa.Double),
         sa.Column("was", sa.JSON),
         sa.Column("uses", sa.JSON, nullable=False),
+        sa.Column("sought", sa.String, nullable=False),
     )
     op.create_index("ix_entries_project_uid", "entries", ["project_id", "uid"], unique=True)
+    op.create_index("ix_entries_project", "entries", ["project_id"])
     op.create_index("ix_entries_kind", "entries", ["kind"])
     op.create_table(
         "photos",
@@ -48,6 +58,5 @@ def upgrade() -> None:
 
 
 def downgrade() -> None:
-    for table in ("let_go", "photos", "entries"):
+    for table in ("let_go", "photos", "entries", "deeds"):
         op.drop_table(table)
-    op.drop_column("revisions", "deed")

@@ -1,0 +1,241 @@
+"""The log as a screen shows it, and as files: what was written beside what was changed, found by typing, with its sums."""
+
+from collections.abc import Iterable, Iterator, Sequence
+from itertools import groupby
+from operator import attrgetter
+from typing import Final, Literal
+
+from pydantic import Field
+
+from oddlamp.core.base import Model
+from oddlamp.core.bench.tables import Rows, as_csv, as_text
+from oddlamp.core.english import and_list, plural
+from oddlamp.core.plan.entries import KINDS, Logged
+
+PAGE: Final = 40
+RUN_MOST: Final = 30  # changes of a run that an answer tells
+Filter = Literal["built", "measured", "changed", "fault", "fixed", "idea", "next_time", "rehearsed", "plan", "thrown"]
+FILTERS: Final[tuple[tuple[Filter, str], ...]] = (*KINDS.items(), ("rehearsed", "rehearsed"), ("plan", "changes of the plan"), ("thrown", "thrown away"))  # fmt: skip
+DEEDS: Final = {"built": "wire in or out", "measured": "reading", "changed": "change of the plan", "rehearsed": "take"}
+DEEDS_MANY: Final = {"built": "wires in or out", "measured": "readings", "changed": "changes of the plan", "rehearsed": "takes"}
+CSV_HEAD: Final = ["When (UTC)", "What", "Stage", "Text", "Minutes", "Cost", "Change", "Photos"]
+
+
+class PhotoShown(Model):
+    """A photo of an entry; ``alt`` tells it to who can't see it, empty where nobody has yet."""
+
+    id: int
+    alt: str
+    width_px: int
+    height_px: int
+
+
+class EntryShown(Model):
+    """Something that was written in the log."""
+
+    what: Literal["entry"] = "entry"
+    id: str
+    made_at: str
+    kind: str
+    label: str
+    text: str
+    stage: str | None
+    stage_label: str
+    minutes: int | None
+    cost: float | None
+    took: str = Field(description="Its minutes and its cost as people read them; empty where none is told")
+    number: int = Field(description="The change of the plan it was written at")
+    version: int
+    is_thrown: bool
+    has_before: bool = Field(description="Whether what it said before its last change is kept")
+    photos: tuple[PhotoShown, ...]
+    thrown_photos: tuple[PhotoShown, ...] = ()
+
+
+class DeedShown(Model):
+    """A change of the plan, or a take that was kept, in words."""
+
+    made_at: str
+    text: str
+    number: int
+
+
+class RunShown(Model):
+    """What was done one after the other, with nothing written between, of one kind and on one day."""
+
+    what: Literal["run"] = "run"
+    id: str
+    kind: str
+    sentence: str
+    deeds: tuple[DeedShown, ...]
+    more: int = Field(description="How many of them stay out; the history has all")
+
+
+class SumShown(Model):
+    """What entries took together: of one kind, or at one stage."""
+
+    label: str
+    count: int
+    took: str
+
+
+class CountShown(Model):
+    """How much there is of one kind, to look at it alone."""
+
+    id: Filter
+    label: str
+    count: int
+
+
+class LogShown(Model):
+    """A page of the log, the newest first."""
+
+    sentence: str
+    detail: str
+    rows: tuple[EntryShown | RunShown, ...]
+    more: int = Field(description="How many entries and runs come after this page")
+    kinds: tuple[CountShown, ...]
+    sums: tuple[SumShown, ...] = Field(description="By stage, the longest first; empty where there is only one")
+
+
+def _filter_of(it: Logged) -> Filter:
+    """Tell under which filter something is found."""
+    if it.is_thrown:
+        return "thrown"
+    return "plan" if it.what == "change" and it.kind == "changed" else it.kind
+
+
+def log_shown(log: Iterable[Logged], only: Filter | None = None, skip: int = 0, *, is_part: bool = False) -> LogShown:
+    """Show a page of a log, the newest first.
+
+    Args:
+        log: entries, changes and takes, in any order.
+        is_part: whether they are only those that hold what was typed.
+        only: of which kind; all but what was thrown away where left out.
+        skip: how many rows before the page.
+    """
+    by: dict[Filter, list[Logged]] = {}
+    for it in (held := _newest_first(log)):
+        by.setdefault(_filter_of(it), []).append(it)
+    found = by.get(only, []) if only is not None else [it for it in held if not it.is_thrown]
+    rows = list(_rows(found))
+    entries = [it for it in found if it.what == "entry"]
+    return LogShown(
+        sentence=_sentence(entries, is_part or only is not None),
+        detail=_detail([it for it in found if it.what != "entry"]),
+        rows=tuple(_shown(it) if isinstance(it, Logged) else _run(it) for it in rows[skip : skip + PAGE]),
+        more=max(0, len(rows) - skip - PAGE),
+        kinds=tuple(CountShown(id=name, label=label, count=len(by[name])) for name, label in FILTERS if name in by),
+        sums=tuple(_sums(entries)),
+    )
+
+
+def _rows(found: Iterable[Logged]) -> Iterator[Logged | list[Logged]]:
+    """Yield entries, and deeds of one kind and day that follow one another together."""
+    for key, run in groupby(found, key=lambda it: (it.id,) if it.what == "entry" else (it.kind, it.made_at[:10])):
+        if len(key) == 1:
+            yield from run
+        else:
+            yield list(run)
+
+
+def _run(run: list[Logged]) -> RunShown:
+    kind = run[0].kind
+    told = plural(len(run), DEEDS[kind], DEEDS_MANY[kind])
+    deeds = tuple(DeedShown(made_at=it.made_at, text=it.text, number=it.number) for it in run[:RUN_MOST])
+    return RunShown(id=f"{run[0].what}-{run[0].id}", kind=kind, sentence=told, deeds=deeds, more=len(run) - len(deeds))
+
+
+def _shown(it: Logged) -> EntryShown:
+    photos = {is_thrown: tuple(PhotoShown(id=photo.id, alt=photo.alt, width_px=photo.width_px, height_px=photo.height_px) for photo in it.photos if photo.is_thrown is is_thrown) for is_thrown in (False, True)}  # fmt: skip
+    return EntryShown(
+        id=it.id, made_at=it.made_at, kind=it.kind, label=_label(it), text=it.text, stage=it.stage,
+        stage_label=it.stage_label, minutes=it.minutes, cost=it.cost, took=took((it,)), number=it.number, version=it.version,
+        is_thrown=it.is_thrown, has_before=it.has_before, photos=photos[False], thrown_photos=photos[True],
+    )  # fmt: skip
+
+
+def entry_shown(it: Logged) -> EntryShown:
+    """Show one entry."""
+    return _shown(it)
+
+
+def took(entries: Iterable[Logged]) -> str:
+    """Say how long entries took and what they cost together; empty where none tells. Sums of money are made in hundredths."""
+    held = list(entries)
+    minutes = sum(it.minutes or 0 for it in held)
+    hundredths = sum(round((it.cost or 0) * 100) for it in held)
+    told = [time_told(minutes)] if any(it.minutes is not None for it in held) else []
+    told += [f"{hundredths // 100}.{hundredths % 100:02}"] if any(it.cost is not None for it in held) else []
+    return and_list(told)
+
+
+def time_told(minutes: int) -> str:
+    """Write minutes as people say them: ``1 h 20 min``."""
+    hours, rest = divmod(minutes, 60)
+    return " ".join([*([f"{hours} h"] if hours else []), *([f"{rest} min"] if rest or not hours else [])])
+
+
+def _sentence(entries: list[Logged], is_part: bool) -> str:
+    if not entries:
+        return "Nothing of that is written." if is_part else "Nothing is written yet."
+    spent = took(entries)
+    return (
+        f"{plural(len(entries), 'entry', 'entries')}{f': {spent}' if spent else ''}{'' if is_part or not spent else ' so far'}."
+    )
+
+
+def _detail(deeds: list[Logged]) -> str:
+    counts = {kind: sum(it.kind == kind for it in deeds) for kind in DEEDS}
+    told = [plural(count, DEEDS[kind], DEEDS_MANY[kind]) for kind, count in counts.items() if count]
+    return f"Beside them {and_list(told)}." if told else ""
+
+
+def _sums(entries: list[Logged]) -> Iterator[SumShown]:
+    by_stage: dict[str, list[Logged]] = {}
+    for it in entries:
+        by_stage.setdefault(it.stage_label or "The whole project", []).append(it)
+    if len(by_stage) > 1:
+        longest = sorted(by_stage.items(), key=lambda pair: -sum(it.minutes or 0 for it in pair[1]))
+        yield from (SumShown(label=label, count=len(held), took=took(held)) for label, held in longest if took(held))
+
+
+def _newest_first(log: Iterable[Logged]) -> list[Logged]:
+    return sorted(log, key=attrgetter("made_at"), reverse=True)
+
+
+def _kept(log: Iterable[Logged]) -> list[Logged]:
+    return [it for it in _newest_first(log) if not it.is_thrown]
+
+
+def log_csv(log: Iterable[Logged]) -> str:
+    """Write entries, changes and takes as a table, the oldest first."""
+    rows: Rows = [
+        [
+            it.made_at, _label(it), it.stage_label, it.text, "" if it.minutes is None else str(it.minutes),
+            "" if it.cost is None else f"{it.cost:.2f}", str(it.number), "; ".join(photo.alt or "not described" for photo in it.photos if not photo.is_thrown),
+        ]
+        for it in reversed(_kept(log))
+    ]  # fmt: skip
+    return as_csv(CSV_HEAD, rows)
+
+
+def _label(it: Logged) -> str:
+    return KINDS[it.kind] if it.what == "entry" and it.kind != "rehearsed" else DEEDS[it.kind]
+
+
+def log_markdown(title: str, log: Sequence[Logged]) -> str:
+    """Write a log as text to read, day by day, the oldest first; what people typed cannot become markup."""
+    shown = log_shown(log)
+    lines = [f"# {as_text(title)}: log", "", f"{shown.sentence} {shown.detail}".strip()]
+    for day, held in groupby(reversed(_kept(log)), key=lambda it: it.made_at[:10]):
+        lines += ["", f"## {day}", ""]
+        for row in _rows(held):
+            if not isinstance(row, Logged):
+                lines += [f"- {row[0].made_at[11:16]} {plural(len(row), DEEDS[row[0].kind], DEEDS_MANY[row[0].kind])}: " + "; ".join(as_text(it.text) for it in row)]  # fmt: skip
+                continue
+            spent = took((row,))
+            head = ", ".join([f"{row.made_at[11:16]} **{_label(row)}**", *([as_text(row.stage_label)] if row.stage_label else []), *([spent] if spent else [])])  # fmt: skip
+            lines += [f"- {head}: {as_text(row.text)}"]
+            lines += [f"    - photo: {as_text(photo.alt) or 'not described'}" for photo in row.photos if not photo.is_thrown]
+    return "\n".join(lines) + "\n"
