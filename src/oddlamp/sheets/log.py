@@ -3,14 +3,14 @@
 from collections.abc import Iterable, Iterator, Sequence
 from itertools import groupby
 from operator import attrgetter
-from typing import Final, Literal
+from typing import Final, Literal, cast
 
 from pydantic import Field
 
 from oddlamp.core.base import Model
 from oddlamp.core.bench.tables import Rows, as_csv, as_text
 from oddlamp.core.english import and_list, plural
-from oddlamp.core.plan.entries import KINDS, Logged
+from oddlamp.core.plan.entries import KINDS, Kind, Logged
 
 PAGE: Final = 40
 RUN_MOST: Final = 30  # changes of a run that an answer tells
@@ -36,7 +36,7 @@ class EntryShown(Model):
     what: Literal["entry"] = "entry"
     id: str
     made_at: str
-    kind: str
+    kind: Kind
     label: str
     text: str
     stage: str | None
@@ -149,7 +149,7 @@ def _run(run: list[Logged]) -> RunShown:
 def _shown(it: Logged) -> EntryShown:
     photos = {is_thrown: tuple(PhotoShown(id=photo.id, alt=photo.alt, width_px=photo.width_px, height_px=photo.height_px) for photo in it.photos if photo.is_thrown is is_thrown) for is_thrown in (False, True)}  # fmt: skip
     return EntryShown(
-        id=it.id, made_at=it.made_at, kind=it.kind, label=_label(it), text=it.text, stage=it.stage,
+        id=it.id, made_at=it.made_at, kind=cast(Kind, it.kind), label=_label(it), text=it.text, stage=it.stage,
         stage_label=it.stage_label, minutes=it.minutes, cost=it.cost, took=took((it,)), number=it.number, version=it.version,
         is_thrown=it.is_thrown, has_before=it.has_before, photos=photos[False], thrown_photos=photos[True],
     )  # fmt: skip

@@ -34,7 +34,7 @@ def uses(design: Design) -> Iterator[Used]:
         yield from _part(rail.stage, rail.source)
         yield from _part(rail.stage, rail.feed.picked if rail.feed is not None else None)
     for level in design.levels:
-        if not level.is_omitted:
+        if not level.is_omitted and level.school.id != "direct":  # a straight wire is in every project, and says nothing of one
             yield from _school(level.line.stage, f"level.{level.line.kind}", level.school)
     for lamp in design.lamps.values():
         yield from _school(lamp.stage, f"drive.{lamp.kind}", lamp.school)

@@ -30,15 +30,24 @@ def _mark(severity: str, accepted: str | None) -> str:
 def _sheet(sheet: Sheet, values: list[Value]) -> Iterator[str]:
     yield f"{as_text(sheet.sentence)} {as_text(sheet.detail)}".strip()
     yield ""
-    for choice in (*sheet.choices, *(it for panel in sheet.panels for it in panel.choices)):
-        yield from _chosen(choice)
+    for panel in sheet.panels:
+        if panel.title:
+            yield f"- {as_text(panel.title)}{f': {as_text(panel.note)}' if panel.note else ''}"
+        for choice in panel.choices:
+            yield from _chosen(choice)
+        yield from (f"- {as_text(it.label)}: {as_text(it.text)} ({it.origin})" for it in panel.entries if it.text)
+        yield from (f"- {as_text(it)}" for it in (*panel.steps, *panel.lines))
+    yield from (f"- {as_text(it.label)}: {as_text(it.characters)} ({it.hex})" for it in sheet.words)
+    for row in sheet.pins:
+        yield from _chosen(row.pin, row.label)
+    yield from (f"- {as_text(it)}" for it in sheet.orders)
     known = [it for it in values if it.value is not None]
     if known:
         yield from ("", "| What | Value | At worst | From |", "|---|---|---|---|")
         yield from (f"| {as_text(it.label)} | {as_text(it.text)} | {as_text(it.spread_text)} | {it.origin} |" for it in known)
 
 
-def _chosen(choice: Choice) -> Iterator[str]:
+def _chosen(choice: Choice, label: str = "") -> Iterator[str]:
     for option in choice.options:
         if option.is_chosen:
-            yield f"- {as_text(choice.label)}: {as_text(option.label)} ({choice.origin})"
+            yield f"- {as_text(label or choice.label)}: {as_text(option.label)} ({choice.origin})"

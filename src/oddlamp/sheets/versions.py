@@ -66,7 +66,7 @@ def _pins(design: Design) -> Rows:
     """Return the pin of every line on every board, with what the line is called."""
     named = {it.id: it.label for it in design.nodes.values()}
     return {
-        f"{pin.host} {pin.key}": (f"{named.get(pin.host, pin.host)}, {pin.line.label}", pin.label or "none yet")
+        f"{pin.host} {pin.key}": (f"{named.get(pin.host, pin.host)}, {pin.line.name}", pin.label or "none yet")
         for pin in design.pins
     }
 

@@ -2724,8 +2724,11 @@ export interface components {
             id: string;
             /** Is Thrown */
             is_thrown: boolean;
-            /** Kind */
-            kind: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "built" | "measured" | "changed" | "fault" | "fixed" | "idea" | "next_time";
             /** Label */
             label: string;
             /** Made At */

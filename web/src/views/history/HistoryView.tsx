@@ -1,12 +1,15 @@
 import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
-import { answered, api, type HistoryItem } from "../../api/client";
+import { answered, api, type HistoryItem, type VersionsCompared } from "../../api/client";
 import { useEdits, useKept } from "../../api/project";
 import { ActionButton } from "../../ui/ActionButton";
-import { ComparisonView } from "../trial/ComparisonView";
+import { Folded } from "../../ui/Folded";
+import { Pick } from "../../ui/Pick";
+import { ComparisonView, Moved } from "../trial/ComparisonView";
 
 const ROW = 58;
 const LANE = 18;
+const OTHERS_MOST = 300;
 
 /** Every change as a knot on a thread; side branches stand beside it. Any two can be compared, any one brought back. */
 export default function HistoryView() {
@@ -42,6 +45,7 @@ export default function HistoryView() {
 						<Knots items={items} index={index} />
 						<Row
 							item={item}
+							others={items}
 							head={kept.revision}
 							isPicked={picked === item.revision}
 							onPick={() => setPicked(picked === item.revision ? null : item.revision)}
@@ -85,16 +89,25 @@ function Knots({ items, index }: { items: readonly HistoryItem[]; index: number 
 	);
 }
 
-type RowProps = { item: HistoryItem; head: number; isPicked: boolean; onPick: () => void; onRestore: () => void };
+type RowProps = {
+	item: HistoryItem;
+	others: readonly HistoryItem[];
+	head: number;
+	isPicked: boolean;
+	onPick: () => void;
+	onRestore: () => void;
+};
 
-function Row({ item, head, isPicked, onPick, onRestore }: RowProps) {
+function Row({ item, others, head, isPicked, onPick, onRestore }: RowProps) {
 	const kept = useKept();
+	const [other, setOther] = useState<number | null>(null);
+	const against = other ?? head;
 	const compared = useQuery({
-		queryKey: ["compare", kept.id, item.revision, head],
+		queryKey: ["compare", kept.id, item.revision, against],
 		queryFn: () =>
 			answered(
 				api.GET("/api/projects/{project_id}/compare", {
-					params: { path: { project_id: kept.id }, query: { before: item.revision, after: head } },
+					params: { path: { project_id: kept.id }, query: { before: item.revision, after: against } },
 				}),
 			),
 		enabled: isPicked,
@@ -111,7 +124,7 @@ function Row({ item, head, isPicked, onPick, onRestore }: RowProps) {
 				) : (
 					<>
 						<ActionButton isQuiet onPress={onPick}>
-							{isPicked ? "Close" : "Compare with now"}
+							{isPicked ? "Close" : "Compare"}
 							<span className="sr-only"> change {item.number}</span>
 						</ActionButton>
 						<ActionButton isQuiet onPress={onRestore}>
@@ -121,11 +134,40 @@ function Row({ item, head, isPicked, onPick, onRestore }: RowProps) {
 				)}
 			</p>
 			{isPicked && (
-				<div className="mt-2 rounded-2xl bg-ground p-4">
-					<p className="mb-2 font-semibold">{compared.data?.sentence ?? compared.error?.message ?? "working it out…"}</p>
+				<div className="mt-2 space-y-3 rounded-2xl bg-ground p-4">
+					<Pick
+						label={`Change ${item.number}, against`}
+						value={String(against)}
+						options={others
+							.filter((it) => it.revision !== item.revision)
+							.slice(0, OTHERS_MOST)
+							.map((it) => [String(it.revision), it.is_head ? "now" : `change ${it.number}: ${it.summary}`.slice(0, 80)])}
+						isWord
+						onPick={(revision) => setOther(Number(revision))}
+					/>
+					<p aria-live="polite" className="font-semibold">
+						{compared.data?.sentence ?? compared.error?.message ?? "working it out…"}
+					</p>
 					{compared.data && <ComparisonView comparison={compared.data} />}
+					{compared.data && <AtTheBench compared={compared.data} />}
 				</div>
 			)}
+		</div>
+	);
+}
+
+/** What differs in pins, wires and the printed program. */
+function AtTheBench({ compared }: { compared: VersionsCompared }) {
+	return (
+		<div className="space-y-3">
+			<p className="text-note">{compared.beside}</p>
+			{compared.pins.length > 0 && <Moved label="Pins that move" rows={compared.pins} />}
+			{compared.wires.length > 0 && <Moved label="Wires that go elsewhere" rows={compared.wires} />}
+			{compared.programs.map((it) => (
+				<Folded key={it.host} summary={`The program of ${it.label}${it.told ? `: ${it.told}` : ""}`}>
+					<pre className="mt-1 overflow-x-auto rounded-xl bg-sheet p-3 font-number text-xs">{it.lines.join("\n")}</pre>
+				</Folded>
+			))}
 		</div>
 	);
 }

@@ -3,8 +3,9 @@ import { useState } from "react";
 import { answered, api } from "../../api/client";
 import { useKept } from "../../api/project";
 import { ActionButton } from "../../ui/ActionButton";
+import { Pick } from "../../ui/Pick";
 import type { Module } from "./ModuleView";
-import { Pick, SPEEDS } from "./Talk";
+import { SPEEDS } from "./Talk";
 import type { useConsole } from "./useConsole";
 
 type Props = { module: Module; console: ReturnType<typeof useConsole> };

@@ -1,7 +1,8 @@
 import { type DragEvent, useId, useState } from "react";
 import { useEdits } from "../../api/project";
 import { ActionButton } from "../../ui/ActionButton";
-import { Pick, SPEEDS } from "./Talk";
+import { Pick } from "../../ui/Pick";
+import { SPEEDS } from "./Talk";
 import type { Reading } from "./useReading";
 
 const TEXT_MOST = 1_500_000;

@@ -1,5 +1,6 @@
 import { type FormEvent, type KeyboardEvent, memo, useEffect, useRef, useState } from "react";
 import { ActionButton } from "../../ui/ActionButton";
+import { Pick } from "../../ui/Pick";
 import { type Entry, QUIET } from "./conversation";
 import type { Module } from "./ModuleView";
 import { MovingLight } from "./MovingLight";
@@ -236,32 +237,6 @@ function SayBar({ module, console: it }: Conversation) {
 				Hang up
 			</ActionButton>
 		</form>
-	);
-}
-
-type PickProps = {
-	label: string;
-	value: string;
-	options: readonly (readonly [string, string])[];
-	onPick: (value: string) => void;
-};
-
-export function Pick({ label, value, options, onPick }: PickProps) {
-	return (
-		<label className="text-note text-soft">
-			{label}
-			<select
-				value={value}
-				onChange={(event) => onPick(event.currentTarget.value)}
-				className="block border-hair border-b-2 bg-transparent py-1 font-number text-ink"
-			>
-				{options.map(([id, told]) => (
-					<option key={id} value={id} className="bg-sheet text-ink">
-						{told}
-					</option>
-				))}
-			</select>
-		</label>
 	);
 }
 

@@ -1,5 +1,6 @@
 import { useCallback, useRef, useState } from "react";
-import { answered, api, Refusal } from "../../api/client";
+import { answered, api } from "../../api/client";
+import { sendFile } from "../../api/files";
 import { useKept } from "../../api/project";
 import type { components } from "../../api/schema";
 
@@ -10,7 +11,7 @@ type State = { found?: ReadBack; error?: string; sent?: number; size?: number };
 export function useReading(node: string) {
 	const { id } = useKept();
 	const [state, setState] = useState<State>({});
-	const sending = useRef<XMLHttpRequest | null>(null);
+	const sending = useRef<AbortController | null>(null);
 
 	const readText = useCallback(
 		async (text: string, heardBd: number) => {
@@ -29,22 +30,18 @@ export function useReading(node: string) {
 
 	const readFile = useCallback(
 		(file: File, heardBd: number) => {
-			// Not fetch: only this tells how far a file has gone.
-			const it = new XMLHttpRequest();
-			sending.current = it;
+			const going = new AbortController();
+			sending.current = going;
 			setState({ sent: 0, size: file.size });
-			it.upload.onprogress = (event) => setState({ sent: event.loaded, size: file.size });
-			it.onload = () => {
-				const body = it.response as (ReadBack & { detail?: string }) | null;
-				const failed = new Refusal(it.status, "", "", body?.detail || `The server answered ${it.status}.`);
-				setState(it.status === 200 && body ? { found: body } : { error: failed.message });
-			};
-			it.onerror = () => setState({ error: "The server does not answer. Is it still running? Nothing you kept is lost." });
-			it.onabort = () => setState({ error: "Let go: nothing of it was kept." });
-			it.open("POST", `/api/projects/${id}/module/${node}/read-back/file?heard_bd=${heardBd}`);
-			it.responseType = "json";
-			it.setRequestHeader("content-type", "application/octet-stream");
-			it.send(file);
+			sendFile<ReadBack>(
+				`/api/projects/${id}/module/${node}/read-back/file?heard_bd=${heardBd}`,
+				file,
+				(sent) => setState({ sent, size: file.size }),
+				going.signal,
+			).then(
+				(found) => setState({ found }),
+				(error: Error) => setState({ error: error.message }),
+			);
 		},
 		[id, node],
 	);

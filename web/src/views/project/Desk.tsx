@@ -4,6 +4,8 @@ import { Redirect, useLocation, useSearchParams } from "wouter";
 import type { Review } from "../../api/client";
 import { useKept, useReview, useStage } from "../../api/project";
 import { useActionKeys } from "../../keys";
+import { ActionButton } from "../../ui/ActionButton";
+import { Going } from "../../ui/Going";
 import { useMedia } from "../../ui/useMedia";
 import { useSteady } from "../../ui/useSteady";
 import { Window } from "../../ui/Window";
@@ -12,6 +14,7 @@ import { Finder } from "../finder/Finder";
 import { KeyList } from "../keys/KeyList";
 import { LanWindow } from "../lan/LanWindow";
 import { LineView } from "../line/LineView";
+import { NextTime } from "../log/NextTime";
 import { NewsBar } from "../news/NewsBar";
 import { OpeningView } from "../opening/OpeningView";
 import { PhoneTongue } from "../phone/PhoneTongue";
@@ -21,6 +24,7 @@ import { ConflictWindow, TroubleBar } from "../trouble/TroubleBar";
 import { VerdictList } from "../verdicts/VerdictList";
 import { useActions, useFound } from "./actions";
 import { TopBar } from "./TopBar";
+import { useWhole } from "./useWhole";
 
 /** The wide views of a project by the last part of their address. */
 const VIEWS = new Map([
@@ -31,11 +35,12 @@ const VIEWS = new Map([
 	["bench", () => import("../bench/BenchView")],
 	["bring-up", () => import("../bringup/BringUpView")],
 	["module", () => import("../module/ModuleView")],
+	["log", () => import("../log/LogView")],
 ]);
 /** Views that need the whole width: what is to settle is told in them, and stands beside the plan. */
-const WHOLE = new Set(["bench", "bring-up", "module"]);
+const WHOLE = new Set(["bench", "bring-up", "module", "log"]);
 /** Views for the bench, on a phone beside the iron: there they have the screen to themselves. */
-const ALONE = new Set(["bring-up"]);
+const ALONE = new Set(["bring-up", "log"]);
 const FOLD_FROM = 260; // more than a folded line gives back, so that what is read can stay where it is
 
 /** The stage whose sheet is open: the one in the address, else the one the server found worth opening on. */
@@ -68,6 +73,7 @@ export function Desk({ view }: { view: string }) {
 	const [isListing, setListing] = useState(false);
 	const [isLetIn, setLetIn] = useState(false);
 	const [copied, setCopied] = useState("");
+	const whole = useWhole();
 	useEffect(() => {
 		document.title = `${review.title}, Odd Lamp`;
 	}, [review.title]);
@@ -82,6 +88,7 @@ export function Desk({ view }: { view: string }) {
 		listKeys: () => setListing(true),
 		letIn: () => setLetIn(true),
 		show: setCopied,
+		takeWhole: whole.take,
 	});
 	const stage = useStage(chosen);
 	const found = useFound(review, stage?.sheet, choose, isFinding);
@@ -103,6 +110,19 @@ export function Desk({ view }: { view: string }) {
 				<div className="flex min-h-0 flex-1 flex-col sheeted:overflow-y-auto desk:overflow-hidden">
 					<TopBar actions={actions} view={view} />
 					<TroubleBar />
+					{whole.gone && (
+						<div className="px-7 pb-2">
+							<Going gone={whole.gone} onStop={whole.stop} />
+						</div>
+					)}
+					{whole.trouble && (
+						<p role="alert" className="flex flex-wrap items-baseline gap-x-5 px-7 pb-2 text-note">
+							{whole.trouble}
+							<ActionButton isQuiet onPress={whole.close}>
+								Close
+							</ActionButton>
+						</p>
+					)}
 					{review.opening && !isWide ? (
 						<main className="flex-1 desk:overflow-y-auto">
 							<OpeningView
@@ -139,6 +159,7 @@ export function Desk({ view }: { view: string }) {
 											className="flex-1 pb-4 max-[720px]:px-2 desk:min-h-0 desk:overflow-y-auto"
 										>
 											<NewsBar />
+											<NextTime onChoose={choose} />
 											<TrialBar />
 											<VerdictList review={review} ways={stage?.ways ?? {}} chosen={chosen} onChoose={choose} />
 										</div>

@@ -5,10 +5,10 @@ import type { Action } from "../../keys";
 
 const WORD = "text-note text-soft hover:text-ink disabled:opacity-40 disabled:hover:text-soft";
 const CLOCK = new Intl.DateTimeFormat("en-GB", { hour: "2-digit", minute: "2-digit", second: "2-digit" });
-const VIEWS = ["plan", "rehearse", "module", "program", "bench"];
+const VIEWS = ["plan", "rehearse", "module", "program", "bench", "log"];
 /** Under which word of the bar a view that has none of its own belongs. */
-const OF: Record<string, string> = { "": "plan", "bring-up": "bench" };
-const ON_BAR = ["undo", "redo", "try", "history", "find", "shelf"];
+const OF: Record<string, string> = { "": "plan", "bring-up": "bench", history: "log" };
+const ON_BAR = ["undo", "redo", "try", "find", "shelf"];
 
 /** Title, what is kept, and what can be done with the whole. */
 export function TopBar({ actions, view }: { actions: readonly Action[]; view: string }) {
@@ -28,7 +28,7 @@ export function TopBar({ actions, view }: { actions: readonly Action[]; view: st
 			<p role="status" className="min-w-40 flex-1 text-note text-soft">
 				{told}
 			</p>
-			<nav aria-label="Views" className="flex gap-x-5">
+			<nav aria-label="Views" className="flex flex-wrap gap-x-5 whitespace-nowrap max-[720px]:gap-x-4">
 				{actions
 					.filter((it) => VIEWS.includes(it.id))
 					.map((it) => {

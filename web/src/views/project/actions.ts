@@ -1,6 +1,7 @@
 import { useQuery } from "@tanstack/react-query";
 import { useLocation } from "wouter";
 import { answered, api, type Review, type Sheet } from "../../api/client";
+import { takeAway } from "../../api/files";
 import { useAttempt, useEdits, useKept } from "../../api/project";
 import { usePhone } from "../../api/rehearsal";
 import { type Befallen, doingOf } from "../../api/take";
@@ -15,14 +16,8 @@ type Ways = {
 	listKeys: () => void;
 	letIn: () => void;
 	show: (text: string) => void;
+	takeWhole: (href: string, name: string) => void;
 };
-
-function takeAway(href: string, name: string) {
-	const link = document.createElement("a");
-	link.href = href;
-	link.download = name;
-	link.click();
-}
 
 /** A title as the name of a file: letters of any script and digits stay, all else becomes a hyphen. */
 const fileName = (title: string) =>
@@ -58,6 +53,7 @@ export function useActions(ways: Ways): Action[] {
 			run: () => ways.turn("module"),
 		},
 		{ id: "bench", label: "At the bench", hint: "wires to make, drawing, parts", key: "n", run: () => ways.turn("bench") },
+		{ id: "log", label: "Log", hint: "what was built, measured, changed and thought of", key: "l", run: () => ways.turn("log") },
 		{ id: "bring-up", label: "Bring it up", hint: "step by step, with a meter", key: "g", run: () => ways.turn("bring-up") },
 		{ id: "undo", label: "Undo", hint: kept.undo ?? "", key: "Ctrl+z", isOff: !kept.undo, run: undo },
 		{ id: "redo", label: "Redo", hint: kept.redo ?? "", key: "Ctrl+Shift+z", isOff: !kept.redo, run: redo },
@@ -94,8 +90,14 @@ export function useActions(ways: Ways): Action[] {
 		{
 			id: "archive",
 			label: "Save the whole project as a file",
-			hint: "this one, with its history and takes",
-			run: () => takeAway(`/api/projects/${kept.id}/archive`, `${fileName(kept.review.title)}.zip`),
+			hint: "this one, with its history, takes, log and photos",
+			run: () => ways.takeWhole(`/api/projects/${kept.id}/archive`, `${fileName(kept.review.title)}.zip`),
+		},
+		{
+			id: "sheets",
+			label: "Save all sheets as text",
+			hint: "to read, or to print",
+			run: () => takeAway(`/api/projects/${kept.id}/sheets`, `${fileName(kept.review.title)}.md`),
 		},
 		{
 			id: "everything",

@@ -2,8 +2,10 @@ import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useEffect, useRef, useState } from "react";
 import { useLocation } from "wouter";
 import { answered, api, type ProjectState, type ShelfItem } from "../../api/client";
+import { sendFile } from "../../api/files";
 import { useShelf } from "../../api/project";
 import { ActionButton } from "../../ui/ActionButton";
+import { Going, type Gone as Sent } from "../../ui/Going";
 import { ShelfRow } from "./ShelfRow";
 
 type Gone = { item: ShelfItem; from: ShelfItem["place"] };
@@ -21,6 +23,8 @@ export default function ShelfPage() {
 	const file = useRef<HTMLInputElement>(null);
 	const [trouble, setTrouble] = useState("");
 	const [gone, setGone] = useState<Gone | null>(null);
+	const [sent, setSent] = useState<Sent | null>(null);
+	const going = useRef<AbortController | null>(null);
 	useEffect(() => {
 		document.title = "Projects, Odd Lamp";
 	}, []);
@@ -38,19 +42,15 @@ export default function ShelfPage() {
 		try {
 			const head = new Uint8Array(await chosen.slice(0, 2).arrayBuffer());
 			const isWhole = head[0] === 0x50 && head[1] === 0x4b; // as every ZIP begins
-			show(
-				await answered(
-					isWhole
-						? api.POST("/api/projects/import/archive", {
-								body: chosen as unknown as string,
-								bodySerializer: (body) => body,
-								headers: { "content-type": "application/octet-stream" },
-							})
-						: api.POST("/api/projects/import", { body: JSON.parse(await chosen.text()) }),
-				),
-			);
+			if (!isWhole) return show(await answered(api.POST("/api/projects/import", { body: JSON.parse(await chosen.text()) })));
+			going.current = new AbortController();
+			const told = (done: number) => setSent({ what: chosen.name, done, size: chosen.size });
+			told(0);
+			show(await sendFile<ProjectState>("/api/projects/import/archive", chosen, told, going.current.signal));
 		} catch (caught) {
 			say(caught instanceof SyntaxError ? new Error("This file is neither a plan nor a whole project.") : caught);
+		} finally {
+			setSent(null);
 		}
 	};
 	const put = async (item: ShelfItem, place: ShelfItem["place"]) => {
@@ -111,6 +111,11 @@ export default function ShelfPage() {
 				<p role="alert" className="mt-4 rounded-2xl bg-cut px-5 py-2.5 text-sheet">
 					{trouble || shelf.error?.message}
 				</p>
+			)}
+			{sent && (
+				<div className="mt-4">
+					<Going gone={sent} onStop={() => going.current?.abort()} />
+				</div>
 			)}
 			{gone && (
 				<p role="status" className="mt-4 flex flex-wrap items-baseline gap-x-5 rounded-2xl bg-lampsoft px-5 py-2.5">
