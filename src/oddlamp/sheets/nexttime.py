@@ -56,10 +56,10 @@ def _school(stage: str, of: str, picked: Picked | None) -> Iterator[Used]:
 
 
 def about(design: Design, stage: str | None) -> tuple[str, ...]:
-    """Return what an entry is about: the parts and schools of its stage, else all of the project's."""
-    found = list(uses(design))
-    here = [name for at, name, _ in found if at == stage]
-    return tuple(dict.fromkeys(here or (name for _, name, _ in found)))
+    """Return what an entry is about: the parts and schools of its stage; the boards and modules where that has none, or it is of no stage."""
+    here = [name for at, name, _ in uses(design) if at == stage]
+    nodes = (name for node in design.nodes.values() for _, name, _ in _part(node.stage, node.picked))
+    return tuple(dict.fromkeys(here or nodes))
 
 
 def offers(design: Design, notes: Iterable[NextTime]) -> tuple[Offer, ...]:

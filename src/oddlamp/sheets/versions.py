@@ -107,10 +107,11 @@ def _programs(before: Design, after: Design) -> Iterator[ProgramMoved]:
 
 
 def _printed(design: Design, host: str) -> str:
-    """Return the printed program of a board; empty where there is none."""
+    """Return the printed program of a board with its header; empty where there is none."""
     if host not in design.nodes or design.nodes[host].node.kind != "board":
         return ""
     try:
-        return printed_of(design, host).program
+        printed = printed_of(design, host)
+        return f"{printed.program}\n{printed.header}"
     except NotPrinted:
         return ""

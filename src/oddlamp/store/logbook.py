@@ -206,7 +206,7 @@ def _logged(session: Session, where: ColumnElement[bool]) -> list[Logged]:
         photos.setdefault(entry_id, []).append(Photo(photo_id, made_at, thrown_at is not None, *rest))
     rows = session.connection().execute(_ENTRIES.where(where)).all()
     of = select(RevisionRow.id, RevisionRow.number).where(RevisionRow.id.in_({it.revision_id for it in rows}))
-    numbers = dict(session.execute(of).tuples().all())
+    numbers = {it.id: it.number for it in session.execute(of)}
     return [
         Logged._make(("entry", uid, made_at, kind, text, numbers[revision_id], *rest, tuple(photos.get(entry_id, ()))))
         for entry_id, revision_id, uid, made_at, kind, text, *rest in rows

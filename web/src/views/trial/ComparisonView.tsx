@@ -52,10 +52,10 @@ export function Moved({
 				{rows.slice(0, SHOWN_MOST).map((row) => (
 					<li key={row.id} className="flex flex-wrap items-baseline gap-x-3 border-hair border-b py-1 text-note">
 						<span className="min-w-40 flex-1">{row.label}</span>
-						<span className="font-number text-soft">{row.before || "nothing"}</span>
-						<span aria-hidden="true">→</span>
-						<span className="sr-only">becomes</span>
-						<span className="font-number">{row.after || "nothing"}</span>
+						<span className="ml-auto text-right">
+							<span className="font-number text-soft">{row.before || "nothing"}</span> <span aria-hidden="true">→</span>
+							<span className="sr-only">becomes</span> <span className="font-number">{row.after || "nothing"}</span>
+						</span>
 					</li>
 				))}
 			</ul>
