@@ -53,6 +53,7 @@ from oddlamp.sheets.timeline import timeline
 from tests.abuse.crowd import many_lamps
 from tests.abuse.growth import edits, resident_mb
 from tests.bench_console import console
+from tests.bench_log import log_bench
 from tests.builders import CLEAR, document
 from tests.conftest import running_server, start_server
 from tests.core.pins.drawn import drawn, fifty
@@ -527,7 +528,7 @@ def main() -> None:
         beads = first_bead_s(folder)
         big = edits(folder, BIG_EDITS, 200)
         ladder, by_solver = ladder_s()
-        bench, talk = bench_s(), console(folder)
+        bench, talk, log = bench_s(), console(folder), log_bench(folder)
         rows = [
             ("review of the demo, median", review_s() * 1000, "ms", 20.0, "at most"),
             ("the same with all its sheets", whole_review_s() * 1000, "ms", 0.0, ""),
@@ -554,6 +555,9 @@ def main() -> None:
             ("the wiring list of 199 lamps", bench[0] * 1000, "ms", 100.0, "at most"),
             ("a demo drawn, slowest", bench[1] * 1000, "ms", 100.0, "at most"),
             ("a log of 1 MB read back", log_s() * 1000, "ms", 1000.0, "at most"),
+            ("10 000 entries searched, median", log.search_s * 1000, "ms", 100.0, "at most"),
+            ("the same, slowest", log.worst_s * 1000, "ms", 0.0, ""),
+            (f"100 photos out, {log.archive_mb:.0f} MB", log.archive_s, "s", 5.0, "at most"),
             ("a key to its character", talk.key_s * 1000, "ms", 50.0, "at most"),
             ("Enter to its line in the talk", talk.line_s * 1000, "ms", 0.0, ""),
             ("115200 Bd for 60 s, bytes lost", float(talk.sent - talk.heard), "", 0.0, "at most"),

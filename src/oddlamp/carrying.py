@@ -37,8 +37,8 @@ def archive_of(plan: Plan, to: Path) -> list[Path]:
 def log(database: Path, project: str, to: Path) -> list[Path]:
     """Write the log of a project into a folder, to read and as a table; raises OutOfRange where it can't be written."""
     with opened(database) as store:
-        told = store.logged(project)
-        texts = {"log.md": log_markdown(store.title(project), told), "log.csv": log_csv(told)}
+        entries, deeds = store.log.entries(project), store.deeds(project)
+        texts = {"log.md": log_markdown(store.title(project), entries, deeds), "log.csv": log_csv(entries, deeds)}
     return [_written(to / name, [text.encode()]) for name, text in texts.items()]
 
 

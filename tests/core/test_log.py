@@ -13,7 +13,7 @@ from oddlamp.core.plan.document import load_plan, merge_patch
 from oddlamp.core.plan.entries import Entry, Logged, NextTime, Photo, deed_of, folded, read_minutes, words_of
 from oddlamp.core.resolve.resolve import resolve
 from oddlamp.sheets.bringup import all_steps, measured_csv
-from oddlamp.sheets.log import EntryShown, RunShown, log_csv, log_markdown, log_shown
+from oddlamp.sheets.log import EntryShown, LogShown, RunShown, log_csv, log_markdown, log_shown, sums_of
 from oddlamp.sheets.nexttime import about, offers, uses
 from oddlamp.sheets.paper import sheets_markdown
 from oddlamp.sheets.review import review, review_design
@@ -51,10 +51,18 @@ def logged(at: str, what: Any = "entry", kind: Any = "built", text: str = "It", 
     return Logged(what, f"{at} {text}", f"2026-11-{at}:00.000Z", kind, text, 1, **more)
 
 
+def told_of(log: list[Logged], only: Any = None, skip: int = 0) -> LogShown:
+    """The log as it is shown, with the entries of the kind that is looked at, as the store gives them."""
+    newest = sorted(log, key=lambda it: it.made_at, reverse=True)
+    entries = [it for it in newest if it.what == "entry"]
+    wanted = [it for it in entries if (it.is_thrown and only == "thrown") or (not it.is_thrown and only in (None, it.kind))]
+    return log_shown(wanted, [it for it in newest if it.what != "entry"], sums_of(entries), only, skip)
+
+
 def test_sums_of_money_are_exact_and_told_by_stage_the_longest_first() -> None:
     log = [logged("01T10:00", stage_label="Moon", minutes=50, cost=0.1) for _ in range(3)]
     log += [logged("01T11:00", stage_label="Air", minutes=200), logged("01T12:00", minutes=None)]
-    shown = log_shown(log)
+    shown = told_of(log)
     assert shown.sentence == "5 entries: 5 h 50 min and 0.30 so far."
     assert [(it.label, it.took) for it in shown.sums] == [("Air", "3 h 20 min"), ("Moon", "2 h 30 min and 0.30")]
 
@@ -67,7 +75,7 @@ def test_changes_between_entries_are_one_stretch_of_a_day_and_a_kind() -> None:
         logged("02T09:00", "take", "rehearsed", "Opening"),
     ]
     log += [logged("01T12:30", "change", "changed", "Last one")]
-    rows = log_shown(log).rows
+    rows = told_of(log).rows
     told = [it.text if isinstance(it, EntryShown) else it.sentence for it in rows]
     assert told == ["1 take", "1 change of the plan", "It", "1 reading", "40 changes of the plan"]
     assert isinstance(rows[-1], RunShown)
@@ -77,18 +85,18 @@ def test_changes_between_entries_are_one_stretch_of_a_day_and_a_kind() -> None:
 
 def test_what_is_thrown_away_is_shown_only_where_it_is_asked_for() -> None:
     log = [logged("01T10:00", text="Gone", is_thrown=True, minutes=5), logged("01T11:00", text="Here")]
-    assert [it.text for it in log_shown(log).rows if isinstance(it, EntryShown)] == ["Here"]
-    assert [it.text for it in log_shown(log, "thrown").rows if isinstance(it, EntryShown)] == ["Gone"]
-    assert {it.id: it.count for it in log_shown(log).kinds} == {"built": 1, "thrown": 1}
-    assert "Gone" not in log_csv(log) + log_markdown("A", log)
+    assert [it.text for it in told_of(log).rows if isinstance(it, EntryShown)] == ["Here"]
+    assert [it.text for it in told_of(log, "thrown").rows if isinstance(it, EntryShown)] == ["Gone"]
+    assert {it.id: it.count for it in told_of(log).kinds} == {"built": 1, "thrown": 1}
+    assert "Gone" not in log_csv(log, ()) + log_markdown("A", log, ())
 
 
 def test_pages_hold_all_rows_once() -> None:
     log = [logged(f"{day:02}T10:{minute:02}", text=f"{day} {minute}") for day in range(1, 6) for minute in range(30)]
     seen: list[str] = []
-    while (page := log_shown(log, skip=len(seen))).rows:
+    while (page := told_of(log, skip=len(seen))).rows:
         seen += [it.id for it in page.rows]
-        assert page.more == len(log) - len(seen)
+        assert page.has_more == (len(seen) < len(log))
     assert sorted(seen) == sorted(it.id for it in log)
 
 
@@ -100,9 +108,9 @@ def test_words_are_found_without_regard_to_case_and_accents() -> None:
 def test_files_hold_what_is_typed_as_text_and_nothing_that_works() -> None:
     photo = Photo(1, "", False, '=cmd|"x"', 1, 1, 1)
     log = [logged("01T10:00", text="=HYPERLINK(1)\n# big <script>alert(1)</script> | a", stage_label="@moon", photos=(photo,))]
-    (row,) = list(csv.reader(StringIO(log_csv(log))))[1:]
+    (row,) = list(csv.reader(StringIO(log_csv(log, ()))))[1:]
     assert not any(cell.startswith(("=", "@", "+")) for cell in row)
-    text = log_markdown("The *moon*", log)
+    text = log_markdown("The *moon*", log, ())
     assert text.startswith("# The \\*moon\\*: log\n")
     assert text.count("<") == text.count("\\<")
     assert "\n# big" not in text

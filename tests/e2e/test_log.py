@@ -55,9 +55,7 @@ def test_a_photo_is_taken_to_a_stage_on_a_phone(browser: Browser, server: str, t
     expect(page.get_by_text("Your words are kept")).to_be_visible()
     expect(page.get_by_text("This photo is not taken")).to_be_visible()
     page.get_by_role("button", name="Leave those photos out").tap()
-    expect(page.get_by_text(SCRIPT, exact=True)).to_have_text(
-        SCRIPT
-    )  # as it was typed, and nothing of it runs
+    expect(page.get_by_text(SCRIPT, exact=True)).to_have_text(SCRIPT)  # as it was typed, and nothing of it runs
     assert "broken" not in page.title()
     page.get_by_label("Took").fill("soon")
     page.get_by_label("What happened?").fill("A loose ground")

@@ -22,8 +22,9 @@ from oddlamp.catalog.load import demo_names, demo_plan
 from oddlamp.cli import app
 from oddlamp.core.errors import DomainError, NothingToUndo
 from oddlamp.core.plan.document import load_plan
-from oddlamp.core.plan.entries import KINDS, Entry
+from oddlamp.core.plan.entries import KINDS, Entry, Logged
 from oddlamp.photos.developing import develop
+from oddlamp.sheets.log import sums_of
 from oddlamp.store.archive import TEXT_MOST_BYTES, Packing, Unpacked, packed, unpacked
 from oddlamp.store.database import open_database
 from oddlamp.store.kept import Checked
@@ -50,6 +51,10 @@ def take_apart(file: bytes) -> Unpacked:
     return unpacked(BytesIO(file))
 
 
+def everything(store: ProjectStore, project: str) -> list[Logged]:
+    return [*store.log.entries(project), *store.log.entries(project, only="thrown")]
+
+
 def lived_in(store: ProjectStore, seed: int) -> str:
     """A project with a past: edits, steps back and forth, branches, takes kept and thrown, a program taken away."""
     rng = random.Random(seed)
@@ -72,8 +77,8 @@ def lived_in(store: ProjectStore, seed: int) -> str:
                 said = Entry(kind=rng.choice(tuple(KINDS)), text=f"caf\u00e9 {number} </script>", stage="lamps.one", stage_label="One", minutes=rng.choice((None, 7)), cost=rng.choice((None, 0.1)))  # fmt: skip
                 uid = store.log.write(made.id, said, ("part:x",)).id
                 store.log.throw(made.id, uid, is_thrown=what == "gone")
-            case "again" | "photo" as what if store.log.entries(made.id):
-                it = rng.choice(store.log.entries(made.id))
+            case "again" | "photo" as what if everything(store, made.id):
+                it = rng.choice(everything(store, made.id))
                 if what == "again":
                     store.log.change(made.id, it.id, Entry(kind="idea", text=f"Anew {number}"), (), version=it.version)
                 else:
@@ -100,6 +105,7 @@ def test_a_project_comes_back_as_it_was_and_goes_on(tmp_path: Path, seed: int) -
         file = packed(one.archived(project))
         assert packed(one.archived(project)) == file
         assert Packing(one.archived(project)).size_bytes == len(file)
+        assert sorted(one.log.sums(project)) == list(sums_of(everything(one, project)))  # added up by the file as by hand
         there = two.take_in(take_apart(file))
         assert packed(two.archived(there.id)) == file
         here = one.read(project)

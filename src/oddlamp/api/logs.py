@@ -11,10 +11,10 @@ from oddlamp.api.projects import Shop
 from oddlamp.api.receiving import OF_BYTES, received
 from oddlamp.api.workshop import Workshop
 from oddlamp.core.errors import DomainError
-from oddlamp.core.plan.entries import Entry
+from oddlamp.core.plan.entries import Entry, words_of
 from oddlamp.photos.developing import develop, refused
 from oddlamp.photos.limits import PHOTO_MOST_BYTES
-from oddlamp.sheets.log import EntryShown, Filter, LogShown, entry_shown, log_csv, log_markdown, log_shown
+from oddlamp.sheets.log import EntryShown, Filter, LogShown, entry_shown, log_csv, log_markdown, log_shown, rows_wanted
 from oddlamp.sheets.nexttime import Offer, about, offers
 
 router = APIRouter(prefix="/api/projects/{project_id}")
@@ -31,14 +31,19 @@ def show_log(
     skip: Annotated[int, Query(ge=0, le=100_000, description="How many rows come before the page")] = 0,
 ) -> LogShown:
     """Show a page of the log: what was written beside what was changed, the newest first."""
-    return log_shown(shop.store.logged(project_id, find), only, skip, is_part=bool(find.strip()))
+    words, log = words_of(find), shop.store.log
+    found = log.entries(project_id, words, only, most=rows_wanted(skip))
+    return log_shown(found, shop.store.deeds(project_id, words), log.sums(project_id, words), only, skip, is_part=bool(words))
 
 
 @router.get("/log/file")
 def take_log(shop: Shop, project_id: str, form: Annotated[Literal["csv", "md"], Query()] = "md") -> Response:
     """Give the log as a table or as text to read."""
-    log, title = shop.store.logged(project_id), shop.store.title(project_id)
-    content, kind = (log_csv(log), "text/csv") if form == "csv" else (log_markdown(title, log), "text/markdown")
+    entries, deeds = shop.store.log.entries(project_id), shop.store.deeds(project_id)
+    if form == "csv":
+        content, kind = log_csv(entries, deeds), "text/csv"
+    else:
+        content, kind = log_markdown(shop.store.title(project_id), entries, deeds), "text/markdown"
     head = {"Content-Disposition": f'attachment; filename="log.{form}"'}
     return Response(content.encode(), media_type=f"{kind}; charset=utf-8", headers=head)
 

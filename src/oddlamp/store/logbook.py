@@ -1,27 +1,28 @@
 """The log of projects: entries written, changed, thrown away and put back; their photos; notes for next time."""
 
 import hashlib
-from collections.abc import Callable, Iterable
+from collections.abc import Callable, Iterable, Iterator, Sequence
 from contextlib import AbstractContextManager
-from typing import Final
+from typing import Any, Final
 from uuid import uuid4
 
-from sqlalchemy import ColumnElement, and_, func, select
+from sqlalchemy import ColumnElement, Select, func, select
 from sqlalchemy.orm import Session
 
 from oddlamp.core.errors import OutOfRange, StaleEntry, UnknownEntry
-from oddlamp.core.plan.entries import ENTRIES_MOST, PHOTOS_EACH, PHOTOS_MOST, Entry, Logged, NextTime, Photo, sought
+from oddlamp.core.plan.entries import ENTRIES_MOST, PHOTOS_EACH, PHOTOS_MOST, Entry, EntrySum, Logged, NextTime, Photo, sought
 from oddlamp.photos.limits import Developed
 from oddlamp.store.models import EntryRow, LetGoRow, PhotoRow, ProjectRow, RevisionRow
 
 Transaction = Callable[[], AbstractContextManager[Session]]
 NOTES_MOST: Final = 2000
+IDS_MOST: Final = 5000
 _PHOTO: Final = tuple(
     getattr(PhotoRow, name) for name in ("id", "made_at", "thrown_at", "alt", "width_px", "height_px", "size_bytes")
 )
 _E = EntryRow.__table__.c
 # Plain columns in the order of Logged, behind the id and the revision: a log of ten thousand is searched while one types.
-_ENTRIES: Final = select(_E.id, _E.revision_id, _E.uid, _E.made_at, _E.kind, _E.text, _E.stage, _E.stage_label, _E.minutes, _E.cost, _E.version, _E.thrown_at.is_not(None), _E.was.is_not(None)).order_by(_E.id)  # fmt: skip
+_ENTRIES: Final = select(_E.id, _E.revision_id, _E.uid, _E.made_at, _E.kind, _E.text, _E.stage, _E.stage_label, _E.minutes, _E.cost, _E.version, _E.thrown_at.is_not(None), _E.was.is_not(None))  # fmt: skip
 
 
 class Logbook:
@@ -32,12 +33,32 @@ class Logbook:
     ) -> None:
         self._reading, self._writing, self._project, self._now = reading, writing, project, now
 
-    def entries(self, project_id: str, words: Iterable[str] = ()) -> list[Logged]:
-        """Return the entries of a project that hold all words, those thrown away included, in the order they were written."""
+    def entries(
+        self, project_id: str, words: Iterable[str] = (), only: str | None = None, *, most: int | None = None
+    ) -> list[Logged]:
+        """Return entries of a project that hold all words, the newest first.
+
+        Args:
+            project_id: which project.
+            words: as ``words_of`` reads them.
+            only: of which kind; ``thrown`` are those thrown away, and None all that are not.
+            most: how many of them; all where left out.
+        """
+        is_thrown = only == "thrown"
+        where = [*_held(project_id, words), _E.thrown_at.is_not(None) if is_thrown else _E.thrown_at.is_(None)]
+        if only is not None and not is_thrown:
+            where.append(_E.kind == only)
         with self._reading() as session:
             self._project(session, project_id)
-            held = (func.instr(EntryRow.sought, word) > 0 for word in words)
-            return _logged(session, and_(EntryRow.project_id == project_id, *held))
+            return _logged(session, _ENTRIES.where(*where).order_by(_E.made_at.desc(), _E.id.desc()).limit(most))
+
+    def sums(self, project_id: str, words: Iterable[str] = ()) -> list[EntrySum]:
+        """Add up the entries that hold all words, of each kind at each stage."""
+        told = (_E.kind, _E.thrown_at.is_not(None), _E.stage_label)
+        of = select(*told, func.count(), func.total(_E.minutes), func.total(func.round(_E.cost * 100)), func.count(_E.minutes), func.count(_E.cost)).group_by(*told).order_by(*told)  # fmt: skip
+        with self._reading() as session:
+            rows = session.connection().execute(of.where(*_held(project_id, words)))
+            return [EntrySum._make((*it[:4], int(it[4]), int(it[5]), *it[6:])) for it in rows]
 
     def entry(self, project_id: str, uid: str) -> Logged:
         """Return one entry."""
@@ -164,7 +185,7 @@ class Logbook:
     @staticmethod
     def _told(session: Session, row: EntryRow) -> Logged:
         index(session, row)
-        return _logged(session, EntryRow.id == row.id)[0]
+        return _logged(session, _ENTRIES.where(_E.id == row.id))[0]
 
 
 def _put(row: EntryRow, said: Entry, uses: tuple[str, ...]) -> None:
@@ -197,20 +218,30 @@ def photo_row(entry_id: int, made: Developed, *, alt: str, made_at: str, thrown_
     )  # fmt: skip
 
 
-def _logged(session: Session, where: ColumnElement[bool]) -> list[Logged]:
-    """Read entries in the order they were written."""
+def _held(project_id: str, words: Iterable[str]) -> list[ColumnElement[bool]]:
+    return [_E.project_id == project_id, *(func.instr(_E.sought, word) > 0 for word in words)]
+
+
+def _logged(session: Session, which: Select[Any]) -> list[Logged]:
+    """Read entries with their photos."""
+    rows = session.connection().execute(which).all()
     photos: dict[int, list[Photo]] = {}
-    for entry_id, photo_id, made_at, thrown_at, *rest in session.execute(
-        select(PhotoRow.entry_id, *_PHOTO).join(EntryRow).where(where).order_by(PhotoRow.id)
-    ):
-        photos.setdefault(entry_id, []).append(Photo(photo_id, made_at, thrown_at is not None, *rest))
-    rows = session.connection().execute(_ENTRIES.where(where)).all()
-    of = select(RevisionRow.id, RevisionRow.number).where(RevisionRow.id.in_({it.revision_id for it in rows}))
-    numbers = {it.id: it.number for it in session.execute(of)}
+    for part in batched([it[0] for it in rows], IDS_MOST):
+        of = select(PhotoRow.entry_id, *_PHOTO).where(PhotoRow.entry_id.in_(part)).order_by(PhotoRow.id)
+        for entry_id, photo_id, made_at, thrown_at, *rest in session.execute(of):
+            photos.setdefault(entry_id, []).append(Photo(photo_id, made_at, thrown_at is not None, *rest))
+    numbers: dict[int, int] = {}
+    for part in batched(sorted({it.revision_id for it in rows}), IDS_MOST):
+        numbers |= {it.id: it.number for it in session.execute(select(RevisionRow.id, RevisionRow.number).where(RevisionRow.id.in_(part)))}  # fmt: skip
     return [
         Logged._make(("entry", uid, made_at, kind, text, numbers[revision_id], *rest, tuple(photos.get(entry_id, ()))))
         for entry_id, revision_id, uid, made_at, kind, text, *rest in rows
     ]
+
+
+def batched(ids: Sequence[int], most: int) -> Iterator[Sequence[int]]:
+    """Yield ids so many at a time: a statement takes no more than some ten thousand."""
+    return (ids[at : at + most] for at in range(0, len(ids), most))
 
 
 def _unknown(given: object, allowed: str) -> UnknownEntry:

@@ -119,7 +119,7 @@ class EntryRow(Base):
     sought: Mapped[str] = mapped_column(String)
     __table_args__ = (
         Index("ix_entries_project_uid", "project_id", "uid", unique=True),
-        Index("ix_entries_project", "project_id"),
+        Index("ix_entries_project_made", "project_id", "made_at"),
         Index("ix_entries_kind", "kind"),
     )
 

@@ -1,9 +1,10 @@
 """Projects on disk: a tree of revisions with a moving head, written in one transaction per change."""
 
 import sqlite3
-from collections.abc import Callable, Iterator, Mapping
+from collections.abc import Callable, Iterator, Mapping, Sequence
 from contextlib import contextmanager
 from datetime import UTC, datetime
+from operator import attrgetter
 from pathlib import Path
 from threading import Lock
 from typing import Any
@@ -15,7 +16,7 @@ from sqlalchemy.orm import Session
 from oddlamp.core.errors import NothingToUndo, NotKept, StaleRevision, UnknownProject, UnknownRevision
 from oddlamp.core.plan.changes import NOTED, differences
 from oddlamp.core.plan.document import Document, dump_plan, edit_document, load_plan, refuse_large
-from oddlamp.core.plan.entries import Deed, Logged, deed_of, folded, words_of
+from oddlamp.core.plan.entries import Deed, Logged, deed_of, folded
 from oddlamp.core.plan.model import Plan
 from oddlamp.store import statements
 from oddlamp.store.archive import Archive, Unpacked, archived, take_in
@@ -293,13 +294,12 @@ class ProjectStore:
         with self._reading() as session:
             return load_plan(stored(self._revision(session, self._project(session, project_id), revision)))
 
-    def logged(self, project_id: str, find: str = "") -> list[Logged]:
-        """Return all that the log of a project tells and that holds every word typed: entries, changes of its plan, and takes."""
-        words = words_of(find)
+    def deeds(self, project_id: str, words: Sequence[str] = ()) -> list[Logged]:
+        """Return the changes of a project and its takes, as the log tells them: those that hold all words, the newest first."""
         changes = (Logged("change", str(it.revision), it.made_at, it.deed or "changed", it.summary, it.number) for it in self.history(project_id))  # fmt: skip
         takes = (Logged("take", str(it.id), it.made_at, "rehearsed", it.name, it.number) for it in self.takes(project_id))
         found = (it for it in (*changes, *takes) if not words or all(word in folded(it.text) for word in words))
-        return [*self.log.entries(project_id, words), *found]
+        return sorted(found, key=attrgetter("made_at"), reverse=True)
 
     def takes(self, project_id: str) -> list[Take]:
         """Return the takes of a project, the last made first."""

@@ -3070,13 +3070,13 @@ export interface components {
         LogShown: {
             /** Detail */
             detail: string;
+            /**
+             * Has More
+             * @description Whether more comes after this page
+             */
+            has_more: boolean;
             /** Kinds */
             kinds: components["schemas"]["CountShown"][];
-            /**
-             * More
-             * @description How many entries and runs come after this page
-             */
-            more: number;
             /** Rows */
             rows: (components["schemas"]["EntryShown"] | components["schemas"]["RunShown"])[];
             /** Sentence */

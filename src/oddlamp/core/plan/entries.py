@@ -107,6 +107,19 @@ class Logged(NamedTuple):
     photos: tuple[Photo, ...] = ()
 
 
+class EntrySum(NamedTuple):
+    """Entries of one kind at one stage together; ``timed`` and ``costed`` are how many tell a time and a cost, which is in hundredths."""
+
+    kind: Kind
+    is_thrown: bool
+    stage_label: str
+    entries: int
+    minutes: int
+    hundredths: int
+    timed: int
+    costed: int
+
+
 class NextTime(NamedTuple):
     """A note for next time in the log of another project, and the parts and schools it is about."""
 

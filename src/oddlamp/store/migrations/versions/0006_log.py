@@ -33,7 +33,7 @@ def upgrade() -> None:
         sa.Column("sought", sa.String, nullable=False),
     )
     op.create_index("ix_entries_project_uid", "entries", ["project_id", "uid"], unique=True)
-    op.create_index("ix_entries_project", "entries", ["project_id"])
+    op.create_index("ix_entries_project_made", "entries", ["project_id", "made_at"])
     op.create_index("ix_entries_kind", "entries", ["kind"])
     op.create_table(
         "photos",
