@@ -2,9 +2,11 @@
 
 import json
 import tempfile
+from io import BytesIO
 from pathlib import Path
 
 import httpx
+from PIL import Image, ImageDraw
 from playwright.sync_api import Page, sync_playwright
 
 from tests.conftest import running_server
@@ -20,6 +22,38 @@ DAWN = [
     {"target": "moon", "red": 1, "green": 0.3, "blue": 0, "after_s": 1, "fade_s": 0.8},
     {"target": "footlights", "level": 0, "after_s": 0.8},
 ]
+
+
+LOG = (
+    ("built", "The divider is in, on the small breadboard beside the module.", "links.serial", "40", ""),
+    ("measured", "3.51 V in its middle while the board is idle.", "links.serial", "10", ""),
+    ("fault", "The moon flashes white for half a second when the power comes on.", "lamps.moon", "", ""),
+    ("fixed", "Three resistors of 100k from the gates to ground: it stays dark now.", "lamps.moon", "1 h 20", "0,60"),
+    ("next_time", "Solder the divider to the module's socket: on the breadboard it fell off twice.", "links.serial", "", ""),
+)
+
+
+def drawn_photo() -> bytes:
+    """Draw what stands for a photo: a moon of paper over a row of lamps."""
+    picture = Image.new("RGB", (1200, 800), (52, 44, 70))
+    pen = ImageDraw.Draw(picture)
+    pen.ellipse((420, 90, 780, 450), fill=(247, 231, 190))
+    pen.ellipse((520, 60, 860, 400), fill=(52, 44, 70))
+    for at in range(6):
+        pen.ellipse((180 + at * 160, 600, 240 + at * 160, 660), fill=(255, 196, 96))
+    out = BytesIO()
+    picture.save(out, "JPEG")
+    return out.getvalue()
+
+
+def write_log(log: str) -> None:
+    """Write an evening at the bench into a log."""
+    for kind, text, stage, minutes, cost in LOG:
+        said = {"kind": kind, "text": text, "stage": stage, "minutes": minutes, "cost": cost}
+        entry = httpx.post(f"{log}/entries", json=said).json()["id"]
+        if kind == "fixed":
+            alt, head = "The paper moon, dark on its left, over six footlights", {"content-type": "application/octet-stream"}
+            httpx.post(f"{log}/entries/{entry}/photos", params={"alt": alt}, content=drawn_photo(), headers=head, timeout=60)
 
 
 def settle(page: Page) -> None:
@@ -79,14 +113,6 @@ def main() -> None:
         page.get_by_role("article").get_by_role("button", name="Moon", exact=True).click()
         page.evaluate("document.fonts.ready")
         page.screenshot(path=OUT / "program.png")
-        page.goto(f"/projects/{demo}?stage=lamps.foot")
-        settle(page)
-        page.keyboard.press("w")
-        page.get_by_label("Series resistor", exact=True).fill("91")
-        page.keyboard.press("Enter")
-        page.get_by_role("list", name="Verdicts that move").wait_for()
-        page.screenshot(path=OUT / "what-if.png")
-        page.get_by_role("button", name="Let it go").click()
         project = httpx.post(f"{address}/api/projects", json={"start": "demo"}).json()
         for undo, ohm in ((False, 82), (True, 91), (False, 100)):
             url, revision = f"{address}/api/projects/{project['id']}", project["revision"]
@@ -103,9 +129,15 @@ def main() -> None:
         page.screenshot(path=OUT / "boards.png")
         page.goto(f"/projects/{project['id']}/history")
         settle(page)
-        page.get_by_role("button", name="Compare with now").last.click()
+        page.get_by_role("button", name="Compare").last.click()
         page.get_by_text("decision differs").wait_for()
         page.screenshot(path=OUT / "history.png")
+        write_log(f"{address}/api/projects/{project['id']}/log")
+        page.goto(f"/projects/{project['id']}/log")
+        page.get_by_role("heading", name="entries").wait_for()
+        page.wait_for_function("() => [...document.querySelectorAll('article img')].every((it) => it.complete)")
+        page.evaluate("document.fonts.ready")
+        page.screenshot(path=OUT / "log.png")
         page.goto(f"/projects/{demo}/bench")
         settle(page)
         page.get_by_role("checkbox", name="Board, pin 9").focus()

@@ -61,6 +61,7 @@ SCREENS: dict[str, tuple[str, ...]] = {  # what comes after the project's addres
     "/bench": (),
     "/bring-up": (),
     "/module": (),
+    "/log": (),
     "?what-if": ("w",),
     "?keys": ("?",),
     "?find": ("/",),

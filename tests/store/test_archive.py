@@ -3,6 +3,7 @@
 import hashlib
 import json
 import random
+import resource
 import stat
 import struct
 import subprocess
@@ -30,7 +31,8 @@ from oddlamp.store.database import open_database
 from oddlamp.store.kept import Checked
 from oddlamp.store.projects import ProjectStore
 from tests.builders import CLEAR
-from tests.full import IS_PROOF
+from tests.conftest import limit_files
+from tests.full import IS_PROOF, some
 from tests.pictures import blank, photo
 
 KILLS = 50 if IS_PROOF else 4
@@ -250,6 +252,9 @@ def test_an_import_that_is_killed_keeps_all_of_it_or_nothing(tmp_path: Path) -> 
         project = one.create(load_plan(CLEAR), summary="Begun").id
         for number in range(60):
             one.edit(project, {"notes": str(number)}, base_revision=one.head(project), summary=f"{number}", check=checked)
+        entry = one.log.write(project, Entry(kind="built", text="It is in"), ())
+        for made in develop([photo(number, (400, 300)) for number in range(10)]):
+            one.log.add_photo(project, entry.id, made, "")
         file = packed(one.archived(project))
     (tmp_path / "it.zip").write_bytes(file)
     database = tmp_path / "two.sqlite3"
@@ -268,3 +273,22 @@ def test_an_import_that_is_killed_keeps_all_of_it_or_nothing(tmp_path: Path) -> 
             assert packed(two.archived(before)) == was
             for name in two.names():
                 assert name.id == before or packed(two.archived(name.id)) == file
+
+
+WORST = ("a bomb", "millions of texts", "a photo beyond measure", "nested", "a photo that is none")
+HELD_MOST_BYTES = 600 * 2**20
+DISK_MOST_BYTES = 12 * 2**20
+
+
+@pytest.mark.parametrize("name", some(WORST, 2))
+def test_a_hostile_file_takes_little_memory_and_no_disk(tmp_path: Path, name: str) -> None:
+    """Refused, and not ended, in a process that may hold and write no more: where it wanted more it would fail otherwise."""
+    (tmp_path / "it.zip").write_bytes(HOSTILE[name][0]())
+
+    def bound() -> None:
+        resource.setrlimit(resource.RLIMIT_AS, (HELD_MOST_BYTES, HELD_MOST_BYTES))
+        limit_files(DISK_MOST_BYTES)
+
+    command = [sys.executable, "-m", "oddlamp", "import", str(tmp_path / "it.zip"), "--database", str(tmp_path / "o.sqlite3")]
+    done = subprocess.run(command, capture_output=True, text=True, preexec_fn=bound, check=False)
+    assert (done.returncode, HOSTILE[name][1] in done.stderr) == (2, True), done.stderr
