@@ -19,6 +19,7 @@ from oddlamp.store.database import open_database
 from oddlamp.store.projects import ProjectStore
 from tests.builders import CLEAR, lamp
 from tests.conftest import caller, running_server
+from tests.full import some
 
 
 @pytest.fixture
@@ -40,12 +41,15 @@ def spoil(database: Path, revision: int, text: str) -> None:
 
 @pytest.mark.parametrize(
     ("text", "said"),
-    [
-        ("{ half a pl", "JSON"),
-        ('{"format": "oddlamp-plan"}', "schema_version"),
-        ('{"format": "oddlamp-plan", "schema_version": 99, "title": "x"}', "later Odd Lamp"),
-        ("[]", "object"),
-    ],
+    some(
+        [
+            ("{ half a pl", "JSON"),
+            ('{"format": "oddlamp-plan"}', "schema_version"),
+            ('{"format": "oddlamp-plan", "schema_version": 99, "title": "x"}', "later Odd Lamp"),
+            ("[]", "object"),
+        ],
+        3,
+    ),
 )
 def test_it_stands_on_the_shelf_as_broken_and_can_be_gone_back_from(database: Path, text: str, said: str) -> None:
     with running_server(database) as address, caller(address) as http:

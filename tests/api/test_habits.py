@@ -13,6 +13,7 @@ from oddlamp.api.app import create_app
 from oddlamp.api.lan import Lan
 from tests.builders import CLEAR, lamp
 from tests.conftest import CALL, caller, start_server
+from tests.pictures import photo
 
 
 def post(http: httpx.Client, project: Any, path: str, **body: Any) -> httpx.Response:
@@ -153,6 +154,8 @@ def test_a_disk_that_refuses_is_told_and_all_before_it_stands(tmp_path: Path) ->
     try:
         with caller(address) as http:
             state = http.post("/api/projects/import", json=CLEAR).json()
+            log = f"/api/projects/{state['id']}/log"
+            entry = http.post(f"{log}/entries", json={"kind": "built", "text": "It is in"}).json()
             answer, number = httpx.Response(200), 0
             for number in range(2000):
                 patch = lamp(resistor_ohm=100 + number)
@@ -163,6 +166,9 @@ def test_a_disk_that_refuses_is_told_and_all_before_it_stands(tmp_path: Path) ->
             assert answer.status_code == 507
             assert answer.json()["title"] == "not-kept"
             assert "Nothing of this change was kept; all before it is safe. Make room" in answer.json()["detail"]
+            sent = {"content": photo(1, (1500, 1000)), "headers": {"content-type": "application/octet-stream"}}
+            assert http.post(f"{log}/entries/{entry['id']}/photos", **sent).status_code == 507
+            assert [it["photos"] for it in http.get(log).json()["rows"] if it["what"] == "entry"] == [[]]
             shown = http.get(f"/api/projects/{state['id']}")
             assert shown.status_code == 200
             assert shown.json()["number"] == number

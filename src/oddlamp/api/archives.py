@@ -1,9 +1,9 @@
 """Routes of whole projects as files: taken away, and taken in."""
 
 from contextlib import closing
-from typing import IO
+from typing import IO, Final
 
-from anyio import to_thread
+from anyio import CapacityLimiter, to_thread
 from fastapi import APIRouter, Request
 from fastapi.responses import Response, StreamingResponse
 
@@ -14,6 +14,7 @@ from oddlamp.api.workshop import Workshop
 from oddlamp.store.archive import FILE_MOST_BYTES, Packing, unpacked
 
 router = APIRouter(prefix="/api/projects")
+READERS: Final = CapacityLimiter(1)  # a project that comes in may bring hundreds of photos
 
 
 @router.get("/{project_id}/archive", response_class=Response, responses={200: {"content": {"application/zip": {}}}})
@@ -28,7 +29,7 @@ def take_away(shop: Shop, project_id: str) -> Response:
 async def take_in(request: Request, shop: Shop) -> ProjectState:
     """Take in a project from its file, whole; nothing of one that cannot be read, or that does not arrive whole."""
     async with received(request, FILE_MOST_BYTES, "archive") as file:
-        return await to_thread.run_sync(_taken_in, shop, file)
+        return await to_thread.run_sync(_taken_in, shop, file, limiter=READERS)
 
 
 def _taken_in(shop: Workshop, file: IO[bytes]) -> ProjectState:

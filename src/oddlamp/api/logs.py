@@ -1,8 +1,8 @@
 """Routes of the log: what is written in it with its photos, its files, and notes for next time from other projects."""
 
-from typing import Annotated, Literal
+from typing import Annotated, Final, Literal
 
-from anyio import to_thread
+from anyio import CapacityLimiter, to_thread
 from fastapi import APIRouter, Path, Query, Request
 from fastapi.responses import Response
 
@@ -19,6 +19,7 @@ from oddlamp.sheets.nexttime import Offer, about, offers
 
 router = APIRouter(prefix="/api/projects/{project_id}")
 EntryId = Annotated[str, Path(max_length=32)]
+READERS: Final = CapacityLimiter(2)  # photos that are read at once: each may take a gigabyte of memory
 PhotoId = Annotated[int, Path(ge=0, le=2**53)]
 
 
@@ -94,7 +95,7 @@ async def add_photo(
         content = file.read()
         if not content:
             raise refused("an empty file")
-        made = (await to_thread.run_sync(develop, [content]))[0]
+        made = (await to_thread.run_sync(develop, [content], limiter=READERS))[0]
         return entry_shown(await to_thread.run_sync(shop.store.log.add_photo, project_id, entry_id, made, alt.strip()))
 
 

@@ -24,6 +24,11 @@ async def received(request: Request, most_bytes: int, what: str) -> AsyncIterato
     """Receive a body whole; raises OutOfRange where it is too long or stops half way, NotKept where there is no room for it."""
     with SpooledTemporaryFile(max_size=IN_MEMORY_BYTES) as file:
         size, pieces = 0, aiter(request.stream())
+        most = f"{most_bytes // 2**20} MB"
+        too_long = OutOfRange(field=what, given=f"over {most}", allowed=f"at most {most}")
+        told = request.headers.get("content-length", "")
+        if told.isdigit() and int(told[:20]) > most_bytes:
+            raise too_long
         try:
             while True:
                 async with asyncio.timeout(PIECE_WAIT_S):
@@ -32,8 +37,7 @@ async def received(request: Request, most_bytes: int, what: str) -> AsyncIterato
                     break
                 size += len(piece)
                 if size > most_bytes:
-                    most = f"{most_bytes // 2**20} MB"
-                    raise OutOfRange(field=what, given=f"over {most}", allowed=f"at most {most}")
+                    raise too_long
                 await to_thread.run_sync(file.write, piece)
         except (ClientDisconnect, TimeoutError):
             raise OutOfRange(field=what, given="a part of it", allowed="all of it") from None

@@ -39,7 +39,10 @@ export async function fetchFile(href: string, name: string, onCome: (got: number
 	const answer = await fetch(href, { signal }).catch(() => {
 		throw new Refusal(0, "", "", signal.aborted ? "Stopped: nothing was saved." : AWAY);
 	});
-	if (!answer.ok || !answer.body) throw new Refusal(answer.status, "", "", `The server answered ${answer.status}.`);
+	if (!answer.ok || !answer.body) {
+		const said: { detail?: string } | null = await answer.json().catch(() => null);
+		throw new Refusal(answer.status, "", "", said?.detail || `The server answered ${answer.status}.`);
+	}
 	const size = Number(answer.headers.get("content-length"));
 	if (size > HELD_MOST_BYTES) {
 		await answer.body.cancel();

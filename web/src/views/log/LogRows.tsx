@@ -1,5 +1,6 @@
 import { useState } from "react";
 import type { EntryShown, LogRow, RunShown } from "../../api/client";
+import { useReview } from "../../api/project";
 import { ActionButton } from "../../ui/ActionButton";
 import { Folded } from "../../ui/Folded";
 import { Photos } from "./Photos";
@@ -78,17 +79,20 @@ function Entry({ entry, moment, onChoose }: { entry: EntryShown; moment: Date; o
 	const [isWriting, setWriting] = useState(false);
 	const { act, trouble } = useEntry(entry);
 	const stage = entry.stage;
+	const { titles } = useReview();
+	const title = stage ? titles[stage] : undefined;
 	if (isWriting) return <WriteEntry entry={entry} onKept={() => setWriting(false)} onLeave={() => setWriting(false)} />;
 	return (
 		<article aria-label={`${entry.label}, ${CLOCK.format(moment)}`} className={entry.is_thrown ? "opacity-70" : ""}>
 			<p className="flex flex-wrap items-baseline gap-x-3 text-note text-soft">
 				<span className={`font-semibold ${entry.kind === "fault" ? "text-cut" : "text-ink"}`}>{entry.label}</span>
 				<span className="font-number">{CLOCK.format(moment)}</span>
-				{stage && (
+				{stage && title && (
 					<button type="button" className="hover:text-coppertext" onClick={() => onChoose(stage)}>
-						{entry.stage_label}
+						{title}
 					</button>
 				)}
+				{stage && !title && <span>{entry.stage_label}, gone since</span>}
 				{entry.took && <span className="font-number">{entry.took}</span>}
 				<span className="font-number">change {entry.number}</span>
 			</p>

@@ -17,6 +17,7 @@ export function useLog(find: string, only: LogFilter | null) {
 		initialPageParam: 0,
 		getNextPageParam: (last, pages) => (last.has_more ? pages.reduce((sum, page) => sum + page.rows.length, 0) : undefined),
 		placeholderData: (before) => before,
+		staleTime: 0, // another window may write in it
 	});
 }
 
