@@ -1,7 +1,7 @@
 import { useState } from "react";
 import { useLocation } from "wouter";
 import type { LogFilter } from "../../api/client";
-import { useKept } from "../../api/project";
+import { useKept, useReview } from "../../api/project";
 import { ActionButton } from "../../ui/ActionButton";
 import { LogRows } from "./LogRows";
 import { NextTime } from "./NextTime";
@@ -13,6 +13,7 @@ const LINK = "border-hair border-b-2 text-note text-soft leading-tight hover:bor
 /** What was written beside what was done: to write in at the bench, to find again, and to take along. */
 export default function LogView() {
 	const { id } = useKept();
+	const { title } = useReview();
 	const [, go] = useLocation();
 	const [find, setFind] = useState("");
 	const [only, setOnly] = useState<LogFilter | null>(null);
@@ -22,6 +23,7 @@ export default function LogView() {
 	const choose = (stage: string) => go(`/projects/${id}?stage=${encodeURIComponent(stage)}`);
 	return (
 		<article aria-labelledby="log" className="runs-on space-y-5 px-8 py-5 pb-24 max-[720px]:px-4">
+			<p className="hidden font-bold font-said text-said print:block">{title}: log</p>
 			<header aria-live="polite">
 				<h2 id="log" className="font-bold font-said text-said leading-tight">
 					{first?.sentence ?? (log.error ? "The log cannot be read." : "Reading the log…")}

@@ -18,7 +18,7 @@ export const KINDS = [
 type Props = { entry?: EntryShown; onKept?: () => void; onLeave?: () => void };
 
 /** Something to write down: of what kind, in a sentence, where on the line, how long it took, what it cost, with photos. */
-export function WriteEntry({ entry, onKept = () => undefined, onLeave }: Props) {
+export function WriteEntry({ entry, onKept = () => undefined, onLeave: leave }: Props) {
 	const { titles } = useReview();
 	const writing = useWriting(entry ?? null, onKept);
 	const { written, write, busy, trouble, isKept } = writing;
@@ -27,6 +27,12 @@ export function WriteEntry({ entry, onKept = () => undefined, onLeave }: Props) 
 	useEffect(() => {
 		if (entry) text.current?.focus();
 	}, [entry]);
+	const onLeave =
+		leave &&
+		(() => {
+			writing.forget();
+			leave();
+		});
 	const hint = KINDS.find(([kind]) => kind === written.kind)?.[2];
 	const stages = [["", "all of it"] as const, ...Object.entries(titles)];
 	// A stage that is gone stays told until another one is picked.

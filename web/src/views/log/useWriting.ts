@@ -89,7 +89,8 @@ export function useWriting(entry: EntryShown | null, onKept: () => void) {
 			again();
 		}
 	};
-	return { written, write, photos, add, tell, leaveOut, keep, done, busy, trouble, isKept: keptAs !== null };
+	const forget = () => sessionStorage.removeItem(draft);
+	return { written, write, forget, photos, add, tell, leaveOut, keep, done, busy, trouble, isKept: keptAs !== null };
 }
 
 export type Writing = ReturnType<typeof useWriting>;
