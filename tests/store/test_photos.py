@@ -1,13 +1,11 @@
 """Photos: written anew with nothing in them but the picture, whatever came; hostile ones refused within bounds."""
 
 import hashlib
-import os
 import subprocess
 import sys
 import zlib
 from io import BytesIO
 from pathlib import Path
-from tempfile import TemporaryFile
 
 import pytest
 from hypothesis import given, settings
@@ -99,14 +97,15 @@ def test_beyond_measure_is_refused_by_its_head_and_too_long_before_it_is_read() 
         develop([bytes(PHOTO_MOST_BYTES + 1)])
 
 
+# A process keeps the most memory it had before it became another: what reads is started by one that is small.
+SMALL = "import resource, subprocess, sys; done = subprocess.run([sys.executable, '-I', '-m', 'oddlamp.photos.darkroom'], stdin=sys.stdin, stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL); print(done.returncode, resource.getrusage(resource.RUSAGE_CHILDREN).ru_maxrss * 1024)"
+
+
 def read_apart(content: bytes) -> tuple[int, int]:
     """Let the process that reads photos read one; return what it ends with, and the most memory it had, bytes."""
-    with TemporaryFile() as given, TemporaryFile() as out:
-        given.write(framed([content]))
-        given.seek(0)
-        process = subprocess.Popen([sys.executable, "-I", "-m", "oddlamp.photos.darkroom"], stdin=given, stdout=out, stderr=out)
-        _, status, used = os.wait4(process.pid, 0)
-        return os.waitstatus_to_exitcode(status), used.ru_maxrss * 1024
+    done = subprocess.run([sys.executable, "-I", "-c", SMALL], input=framed([content]), capture_output=True, check=True)
+    ended, held_bytes = done.stdout.split()
+    return int(ended), int(held_bytes)
 
 
 def test_the_largest_that_is_taken_stays_within_the_memory_of_its_process() -> None:
