@@ -14,9 +14,12 @@ from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from io import BytesIO
 from pathlib import Path
+from tempfile import TemporaryDirectory
 from typing import Any
 
 import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
 from typer.testing import CliRunner
 
 from oddlamp.catalog.load import demo_names, demo_plan
@@ -57,9 +60,8 @@ def everything(store: ProjectStore, project: str) -> list[Logged]:
     return [*store.log.entries(project), *store.log.entries(project, only="thrown")]
 
 
-def lived_in(store: ProjectStore, seed: int) -> str:
+def lived_in(store: ProjectStore, rng: random.Random) -> str:
     """A project with a past: edits, steps back and forth, branches, takes kept and thrown, a program taken away."""
-    rng = random.Random(seed)
     made = store.create(load_plan(CLEAR), summary="Begun")
     for number in range(rng.randint(3, 14)):
         head = store.head(made.id)
@@ -85,7 +87,7 @@ def lived_in(store: ProjectStore, seed: int) -> str:
                     store.log.change(made.id, it.id, Entry(kind="idea", text=f"Anew {number}"), (), version=it.version)
                 else:
                     alt = f"picture {number}"
-                    logged = store.log.add_photo(made.id, it.id, develop([photo(seed + number, is_noted=True)])[0], alt)
+                    logged = store.log.add_photo(made.id, it.id, develop([photo(rng.randrange(1000), is_noted=True)])[0], alt)
                     store.log.change_photo(made.id, logged.photos[0].id, is_thrown=rng.random() < 0.3)
             case "again" | "photo":
                 store.log.let_go(made.id, store.log.write(made.id, Entry(kind="next_time", text="Never so again"), ()).id, is_gone=True)  # fmt: skip
@@ -99,11 +101,16 @@ def lived_in(store: ProjectStore, seed: int) -> str:
     return made.id
 
 
-@pytest.mark.parametrize("seed", range(60 if IS_PROOF else 8))
-def test_a_project_comes_back_as_it_was_and_goes_on(tmp_path: Path, seed: int) -> None:
-    with store_at(tmp_path / "one.sqlite3") as one, store_at(tmp_path / "two.sqlite3") as two:
-        lived_in(two, seed + 1000)  # it is not the first one there
-        project = lived_in(one, seed)
+@settings(max_examples=60 if IS_PROOF else 8)
+@given(st.randoms(use_true_random=False))
+def test_a_project_comes_back_as_it_was_and_goes_on(rng: random.Random) -> None:
+    with (
+        TemporaryDirectory() as folder,
+        store_at(Path(folder) / "one.sqlite3") as one,
+        store_at(Path(folder) / "two.sqlite3") as two,
+    ):
+        lived_in(two, random.Random(1))  # it is not the first one there
+        project = lived_in(one, rng)
         file = packed(one.archived(project))
         assert packed(one.archived(project)) == file
         assert Packing(one.archived(project)).size_bytes == len(file)
@@ -223,7 +230,7 @@ def test_a_hostile_file_is_refused_in_its_own_words(tmp_path: Path, name: str) -
 
 def test_a_project_is_carried_to_another_database_by_two_commands(tmp_path: Path) -> None:
     with store_at(tmp_path / "one.sqlite3") as one:
-        project = lived_in(one, 3)
+        project = lived_in(one, random.Random(3))
         plan = one.read(project).plan
     said = CliRunner().invoke(
         app,
@@ -259,7 +266,7 @@ def test_an_import_that_is_killed_keeps_all_of_it_or_nothing(tmp_path: Path) -> 
     (tmp_path / "it.zip").write_bytes(file)
     database = tmp_path / "two.sqlite3"
     with store_at(database) as two:
-        before = lived_in(two, 5)
+        before = lived_in(two, random.Random(5))
         was = packed(two.archived(before))
     for _ in range(KILLS):
         going = subprocess.Popen(
