@@ -21,6 +21,7 @@ STATUS: Final[dict[type[DomainError], int]] = {
     errors.UnknownProject: 404,
     errors.UnknownRevision: 404,
     errors.UnknownTake: 404,
+    errors.KnowledgeInvalid: 422,
     errors.UnknownEntry: 404,
     errors.StaleEntry: 409,
     errors.PhotoRefused: 422,

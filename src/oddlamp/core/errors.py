@@ -95,6 +95,12 @@ class UnknownTake(DomainError):
     code = "unknown-take"
 
 
+class KnowledgeInvalid(DomainError):
+    """What is known of causes and questions does not add up, or tells nothing."""
+
+    code = "knowledge-invalid"
+
+
 class UnknownEntry(DomainError):
     """The log of the project has no such entry, or no such photo."""
 

@@ -6,6 +6,7 @@ from typing import Final
 from pydantic import Field
 
 from oddlamp.core.base import Model, si
+from oddlamp.core.bench.asking import next_step
 from oddlamp.core.bench.faults import Finder
 from oddlamp.core.bench.judge import OPEN_OHM, Judged, judged, read_measured
 from oddlamp.core.bench.netlist import netlist
@@ -33,6 +34,15 @@ MEASURED_HEAD: Final = ["When (UTC)", "Where", "What", "Value", "Unit", "Should 
 STEPS_HEAD: Final = ["No.", "When", "What", "How", "Should be", "Was", "Verdict"]
 
 
+class NextShown(Model):
+    """The step to measure next where a value is off: what it takes, and of each reading what would show it first."""
+
+    id: str
+    title: str
+    minutes: float
+    tells: tuple[str, ...]
+
+
 class StepShown(Model):
     """One step. ``should_be`` is told as text, ``was`` what was found; ``take`` puts that into the plan."""
 
@@ -52,6 +62,9 @@ class StepShown(Model):
     verdict: str = Field(default="", description="within or off; empty where nothing was found yet")
     told: str = ""
     suggests: tuple[str, ...] = Field(default=(), description="What that value suggests, the likeliest first")
+    next: NextShown | None = Field(
+        default=None, description="What tells those apart in the fewest minutes, of the step that is looked at"
+    )
     waits_s: float | None = None
     waits_since: str | None = Field(default=None, description="When its wait began")
     take: Document | None = Field(default=None, description="The patch that puts what was measured into the plan")
@@ -115,6 +128,25 @@ def _suggested(
     return finder.told(step, checked.value, values, steps)
 
 
+def _next(
+    finder: Finder, steps: tuple[Step, ...], step: Step, found: Mapping[str, Checked], values: Mapping[str, float]
+) -> NextShown | None:
+    """Say what to measure next where a value is off."""
+    checked = found.get(step.id)
+    verdict = judged(step, checked)
+    if step.kind != "measure" or checked is None or checked.value is None or verdict is None or verdict.verdict == "within":
+        return None
+    it = next_step(finder, step, checked.value, values, steps)
+    if it is None:
+        return None
+    tells = tuple(f"{_read(it.step.unit, reading)}: {told}" for reading, told in it.told)
+    return NextShown(id=it.step.id, title=it.step.title, minutes=it.minutes, tells=tells)
+
+
+def _read(unit: str, value: float) -> str:
+    return "open" if unit == "ohm" and value >= OPEN_OHM else si(value, unit)
+
+
 def bring_up_shown(design: Design, now: Pass | None = None, looked_at: str | None = None) -> BringUpShown:
     """Show the sheet of a pass: the one that is at work, where none is asked for. What an off value suggests is told of the step that is looked at, of all where none is."""
     bench = design.plan.bench
@@ -130,7 +162,10 @@ def bring_up_shown(design: Design, now: Pass | None = None, looked_at: str | Non
         return _suggested(finder, steps, step, mine.get(step.id), values) if looked_at in (None, step.id) else ()
 
     waits = bench.waits if bench is not None else {}
-    shown = tuple(_shown(made, here, it, mine, waits.get(it.id), suggests(it)) for it in steps)
+    onward = next((_next(finder, steps, it, mine, values) for it in steps if it.id == looked_at), None)
+    shown = tuple(
+        _shown(made, here, it, mine, waits.get(it.id), suggests(it), onward if it.id == looked_at else None) for it in steps
+    )
     ids = {it.id for it in steps}
     passes = tuple(
         PassShown(id=it, label=label, done=sum(name in ids for name in found.get(it, {}))) for it, label in PASSES.items()
@@ -161,7 +196,13 @@ def _detail(now: Pass) -> str:
 
 
 def _shown(
-    made: Wiring, now: Pass, step: Step, found: Mapping[str, Checked], waits_since: str | None, suggests: tuple[str, ...]
+    made: Wiring,
+    now: Pass,
+    step: Step,
+    found: Mapping[str, Checked],
+    waits_since: str | None,
+    suggests: tuple[str, ...],
+    onward: NextShown | None,
 ) -> StepShown:
     checked = found.get(step.id)
     verdict: Judged | None = judged(step, checked)
@@ -171,7 +212,7 @@ def _shown(
         should_be=_should_be(step), because=step.because, caution=step.caution, stage=step.stage,
         red=made.name(step.red) if step.red is not None else "", black=made.name(step.black) if step.black is not None else "",
         was=_was(step, checked), verdict=verdict.verdict if verdict is not None else "", told=verdict.sentence if verdict is not None else "",
-        suggests=suggests, waits_s=step.wait_s, waits_since=waits_since, take=_take(step, checked), take_label=f"Take {_was(step, checked)} into the plan" if measured and step.takes else "",
+        suggests=suggests, next=onward, waits_s=step.wait_s, waits_since=waits_since, take=_take(step, checked), take_label=f"Take {_was(step, checked)} into the plan" if measured and step.takes else "",
         forget=None if checked is None else at_path(("bench", "checked", now, step.id), None),
     )  # fmt: skip
 
@@ -197,7 +238,7 @@ def _was(step: Step, checked: Checked | None) -> str:
         return ""
     if checked.value is None:
         return "as it should be" if checked.is_well else "not as it should be"
-    return "open" if step.unit == "ohm" and checked.value >= OPEN_OHM else si(checked.value, step.unit)
+    return _read(step.unit, checked.value)
 
 
 def _take(step: Step, checked: Checked | None) -> Document | None:

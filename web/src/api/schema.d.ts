@@ -3346,6 +3346,20 @@ export interface components {
             revision?: number | null;
         };
         /**
+         * NextShown
+         * @description The step to measure next where a value is off: what it takes, and of each reading what would show it first.
+         */
+        NextShown: {
+            /** Id */
+            id: string;
+            /** Minutes */
+            minutes: number;
+            /** Tells */
+            tells: string[];
+            /** Title */
+            title: string;
+        };
+        /**
          * Number
          * @description A number of the project as it is found by typing.
          */
@@ -5065,6 +5079,8 @@ export interface components {
             id: string;
             /** Kind */
             kind: string;
+            /** @description What tells those apart in the fewest minutes, of the step that is looked at */
+            next?: components["schemas"]["NextShown"] | null;
             /** Phase */
             phase: string;
             /** Red */

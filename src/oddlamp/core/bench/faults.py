@@ -77,9 +77,15 @@ class Finder:
         Returns:
             At most three classes; faults that show the same at this step are one.
         """
+        return _classes(step.unit, self.ranked(step, value, found, steps))
+
+    def ranked(
+        self, step: Step, value: float, found: Mapping[str, float], steps: tuple[Step, ...]
+    ) -> list[tuple[float, float, Fault]]:
+        """Return every fault that may be it, with its odds and what it shows here."""
         line = self.model.line_of(step)
         if not line and step.id.partition(".")[0] not in WITHOUT_LINE:
-            return ()
+            return []
         before = [it for it in steps if it.id in found and it.id != step.id and self.model.line_of(it) == line and line]
         ranked: list[tuple[float, float, Fault]] = []
         least, most = step.slack
@@ -94,7 +100,7 @@ class Finder:
                     weight *= AGAINST
             if weight > 1e-6:
                 ranked.append((weight, shows, fault))
-        return _classes(step.unit, ranked)
+        return ranked
 
     def told(self, step: Step, value: float, found: Mapping[str, float], steps: tuple[Step, ...]) -> tuple[str, ...]:
         """Say what may be wrong: what the circuit shows, else what such a value usually is."""

@@ -155,6 +155,7 @@ export function StepCard({ sheet, step, at, onGo }: Props) {
 				</p>
 			)}
 			<Verdict step={step} seen={seen} onForget={() => setSeen(null)} />
+			{step.next && <MeasureNext next={step.next} onGo={() => onGo(sheet.steps.findIndex((it) => it.id === step.next?.id))} />}
 			<div className="sticky bottom-2 flex gap-x-4 bg-sheet pt-2">
 				<button type="button" onClick={() => onGo(at - 1)} disabled={at === 0} className={`${BIG_QUIET} disabled:opacity-40`}>
 					Back
@@ -191,6 +192,25 @@ function Probe({ label, colour, at }: { label: string; colour: string; at: strin
 			</dt>
 			<dd className="font-semibold">{at}</dd>
 		</>
+	);
+}
+
+/** The step that tells apart what may be wrong, for the fewest minutes, and what each reading there would speak for. */
+function MeasureNext({ next, onGo }: { next: NonNullable<StepShown["next"]>; onGo: () => void }) {
+	return (
+		<div className="max-w-prose space-y-1">
+			<p>
+				What tells them apart soonest, about {next.minutes === 1 ? "a minute" : `${next.minutes} minutes`}:{" "}
+				<button type="button" onClick={onGo} className="border-copper border-b-2 text-left font-semibold hover:border-ink">
+					{next.title}
+				</button>
+			</p>
+			<ul className="text-note text-soft">
+				{next.tells.map((it) => (
+					<li key={it}>{it}</li>
+				))}
+			</ul>
+		</div>
 	);
 }
 
