@@ -76,6 +76,7 @@ export function StepCard({ sheet, step, at, onGo }: Props) {
 		return () => clearInterval(again);
 	}, [isAway, typed]);
 	const isLast = at === sheet.steps.length - 1;
+	const apart = () => onGo(sheet.steps.findIndex((it) => it.id === step.next?.id));
 	return (
 		<section aria-labelledby="step" className="max-w-2xl space-y-3">
 			<p className="text-note text-soft">
@@ -155,7 +156,7 @@ export function StepCard({ sheet, step, at, onGo }: Props) {
 				</p>
 			)}
 			<Verdict step={step} seen={seen} onForget={() => setSeen(null)} />
-			{step.next && <MeasureNext next={step.next} onGo={() => onGo(sheet.steps.findIndex((it) => it.id === step.next?.id))} />}
+			{step.next && <MeasureNext next={step.next} onGo={apart} onOn={isLast ? null : () => onGo(at + 1)} />}
 			<div className="sticky bottom-2 flex gap-x-4 bg-sheet pt-2">
 				<button type="button" onClick={() => onGo(at - 1)} disabled={at === 0} className={`${BIG_QUIET} disabled:opacity-40`}>
 					Back
@@ -164,12 +165,19 @@ export function StepCard({ sheet, step, at, onGo }: Props) {
 					type="button"
 					onClick={() => {
 						if (step.kind === "measure" && typed.trim()) keep(typed.trim());
+						else if (step.next) apart();
 						else onGo(at + 1);
 					}}
-					disabled={isLast && !typed.trim()}
+					disabled={isLast && !typed.trim() && !step.next}
 					className="flex-1 rounded-2xl bg-ink px-6 py-3 font-bold font-said text-name text-sheet hover:opacity-90 disabled:opacity-40"
 				>
-					{step.kind === "measure" && typed.trim() ? "Keep it" : step.verdict ? "Next" : "Later, next"}
+					{step.kind === "measure" && typed.trim()
+						? "Keep it"
+						: step.next
+							? "Tell them apart"
+							: step.verdict
+								? "Next"
+								: "Later, next"}
 				</button>
 			</div>
 		</section>
@@ -196,7 +204,15 @@ function Probe({ label, colour, at }: { label: string; colour: string; at: strin
 }
 
 /** The step that tells apart what may be wrong, for the fewest minutes, and what each reading there would speak for. */
-function MeasureNext({ next, onGo }: { next: NonNullable<StepShown["next"]>; onGo: () => void }) {
+function MeasureNext({
+	next,
+	onGo,
+	onOn,
+}: {
+	next: NonNullable<StepShown["next"]>;
+	onGo: () => void;
+	onOn: (() => void) | null;
+}) {
 	return (
 		<div className="max-w-prose space-y-1">
 			<p>
@@ -210,6 +226,11 @@ function MeasureNext({ next, onGo }: { next: NonNullable<StepShown["next"]>; onG
 					<li key={it}>{it}</li>
 				))}
 			</ul>
+			{onOn && (
+				<button type="button" onClick={onOn} className="border-hair border-b-2 text-note text-soft hover:border-ink">
+					Go on in order
+				</button>
+			)}
 		</div>
 	);
 }
