@@ -49,6 +49,29 @@ def test_a_wrong_value_is_found_and_a_right_one_taken(page: Page, open_plan: Ope
     assert violations(page) == []
 
 
+def test_what_may_be_wrong_is_told_apart_in_two_presses(page: Page, open_plan: Open) -> None:
+    """A moon that stays dark, on a phone: from the first wrong value to the step that says why, and on in order as well."""
+    page.set_viewport_size({"width": 375, "height": 740})
+    open_plan(demo_plan())
+    at_step(page, "lit.moon.red")
+    field = page.get_by_label("You measure")
+    field.fill("0.00")
+    field.press("Enter")
+    expect(page.get_by_text("What tells them apart soonest, about a minute:")).to_be_visible()
+    expect(page.get_by_text("5.00 V: Moon is")).to_be_visible()
+    page.get_by_role("button", name="Go on in order").click()
+    expect(page).not_to_have_url(re.compile(r"step=lit\.moon\.red"))
+    page.get_by_role("button", name="Back", exact=True).click()
+    page.get_by_role("button", name="Tell them apart").click()
+    expect(page).to_have_url(re.compile(r"step=drop\.moon\.red"))
+    field.fill("5.0")
+    field.press("Enter")
+    likely = page.get_by_role("status").get_by_role("listitem").first
+    expect(likely).to_contain_text("Moon is")
+    expect(likely).not_to_contain_text("pin 9 is off")
+    assert violations(page) == []
+
+
 @pytest.mark.parametrize(
     ("typed", "told"),
     [("-3", "over nothing"), ("5 mA", "this step measures volts"), ("five", "volts, for example"), ("1,234", "without doubt")],
