@@ -1,6 +1,8 @@
 """The folders show the architecture, and imports point one way."""
 
 import ast
+import subprocess
+import sys
 from pathlib import Path
 
 import pytest
@@ -80,3 +82,8 @@ def test_only_catalog_reads_data_and_only_store_knows_sqlalchemy() -> None:
         assert "sqlalchemy" not in names or package == "store", file
         assert "fastapi" not in names or package == "api", file
         assert "tomllib" not in names or package == "catalog", file
+
+
+def test_a_server_loads_what_takes_long_only_when_it_is_needed() -> None:
+    said = "import sys, oddlamp.api.app; print([it for it in ('numpy', 'scipy', 'PIL', 'alembic') if it in sys.modules])"
+    assert subprocess.run([sys.executable, "-c", said], capture_output=True, text=True, check=True).stdout.strip() == "[]"

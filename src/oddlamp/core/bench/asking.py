@@ -5,12 +5,14 @@ choice is the reasoner's. Nothing here judges a reading for itself.
 """
 
 from collections.abc import Mapping
-from typing import Final, NamedTuple
+from typing import TYPE_CHECKING, Final, NamedTuple
 
 from oddlamp.core.bench.devices import Fault
 from oddlamp.core.bench.faults import Finder, near
 from oddlamp.core.bench.step import Phase, Step
-from oddlamp.core.reasoning import Case, Question, Reasoner
+
+if TYPE_CHECKING:
+    from oddlamp.core.reasoning import Question
 
 # What measuring takes, minutes: with power off it has to be switched off first. Common practice, no source.
 MINUTES: Final[Mapping[Phase, float]] = {"off": 3.0, "bare": 2.0}
@@ -33,8 +35,10 @@ class _Shown(NamedTuple):
     readings: tuple[float, ...]
     of: tuple[int | None, ...]
 
-    @property
-    def question(self) -> Question:
+    def question(self) -> "Question":
+        """Write it as a question: each reading with the share it has with every fault."""
+        from oddlamp.core.reasoning import Question
+
         count = len(self.readings)
         rest = (1 - RIGHT_SHARE) / (count - 1)
         says = tuple(
@@ -53,6 +57,8 @@ def next_step(finder: Finder, step: Step, value: float, found: Mapping[str, floa
         found: what was measured at other steps, by their ids; those are not measured again.
         steps: all of them.
     """
+    from oddlamp.core.reasoning import Case, Reasoner  # half a second to import, and not needed before something is off
+
     ranked = finder.ranked(step, value, found, steps)
     faults = tuple(fault for _, _, fault in ranked)
     line = finder.model.line_of(step)
@@ -61,7 +67,9 @@ def next_step(finder: Finder, step: Step, value: float, found: Mapping[str, floa
     if not shown:
         return None
     case = Case(
-        tuple(map(str, range(len(faults)))), tuple(weight for weight, _, _ in ranked), tuple(it.question for it in shown.values())
+        tuple(map(str, range(len(faults)))),
+        tuple(weight for weight, _, _ in ranked),
+        tuple(it.question() for it in shown.values()),
     )
     best = Reasoner(case).next({})
     if best is None:
