@@ -163,6 +163,10 @@ def test_a_note_for_next_time_is_met_again_in_another_project_and_let_go(http: h
     assert note["id"] in offered()
     http.put(f"{log}/entries/{note['id']}/thrown")
     assert note["id"] not in offered()
+    http.delete(f"{log}/entries/{note['id']}/thrown")
+    for place, is_offered in (("archive", True), ("bin", False), ("shelf", True)):
+        http.post(f"/api/projects/{project['id']}/place", json={"place": place})
+        assert (note["id"] in offered()) is is_offered
 
 
 def test_a_log_has_bounds_that_are_told(tmp_path: Any, monkeypatch: pytest.MonkeyPatch) -> None:

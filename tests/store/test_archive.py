@@ -11,7 +11,7 @@ import sys
 import threading
 import zipfile
 from collections.abc import Callable, Iterator
-from contextlib import contextmanager
+from contextlib import closing, contextmanager
 from io import BytesIO
 from pathlib import Path
 from tempfile import TemporaryDirectory
@@ -36,7 +36,7 @@ from oddlamp.store.projects import ProjectStore
 from tests.builders import CLEAR
 from tests.conftest import limit_files
 from tests.full import IS_PROOF, some
-from tests.pictures import blank, photo
+from tests.pictures import NOTES, blank, photo
 
 KILLS = 50 if IS_PROOF else 4
 
@@ -280,6 +280,46 @@ def test_an_import_that_is_killed_keeps_all_of_it_or_nothing(tmp_path: Path) -> 
             assert packed(two.archived(before)) == was
             for name in two.names():
                 assert name.id == before or packed(two.archived(name.id)) == file
+
+
+def test_a_photo_of_another_hand_is_written_anew_and_its_place_is_gone(tmp_path: Path) -> None:
+    """An archive somebody put together with a phone's own photo in it: what comes out of here tells no place, and stays as it is."""
+    with store_at(tmp_path / "one.sqlite3") as one:
+        file = with_photo(photo(3, (300, 200), is_noted=True))
+        assert any(note in photo(3, (300, 200), is_noted=True) for note in NOTES)
+        with closing(take_apart(file)) as found:
+            project = one.take_in(found).id
+        out = packed(one.archived(project))
+        assert not any(note in out for note in NOTES)
+        (entry,) = one.log.entries(project)
+        for is_small in (False, True):
+            assert not any(note in one.log.picture(project, entry.photos[0].id, is_small=is_small) for note in NOTES)
+        with closing(take_apart(out)) as found:
+            assert packed(one.archived(one.take_in(found).id)) == out
+
+
+def test_a_file_of_the_first_version_is_read_and_goes_out_as_one_of_this(tmp_path: Path) -> None:
+    with store_at(tmp_path / "one.sqlite3") as one, closing(take_apart(altered(dict))) as found:
+        kept = one.archived(one.take_in(found).id).project
+        assert (kept.schema_version, kept.entries, kept.revisions[0].summary) == (2, (), "Begun")
+
+
+def test_the_log_goes_out_by_a_command_and_a_plan_has_none(tmp_path: Path) -> None:
+    with store_at(tmp_path / "one.sqlite3") as one:
+        project = one.create(load_plan(CLEAR), summary="Begun").id
+        one.log.write(project, Entry(kind="next_time", text="Solder it"), ())
+    more = ["--to", str(tmp_path / "out"), "--database", str(tmp_path / "one.sqlite3")]
+    for form, names in (("log", ["log.csv", "log.md"]), ("sheets", ["sheets.md"]), ("measured", ["measured.csv"])):
+        said = CliRunner().invoke(app, ["export", "--project", project, "--as", form, *more])
+        assert said.exit_code == 0, said.output
+        assert all((tmp_path / "out" / name).stat().st_size > 20 for name in names)
+    assert "**next time**: Solder it" in (tmp_path / "out" / "log.md").read_text(encoding="utf-8")
+    (tmp_path / "plan.json").write_text(json.dumps(CLEAR), encoding="utf-8")
+    assert CliRunner().invoke(app, ["export", str(tmp_path / "plan.json"), "--as", "log", *more]).exit_code == 2
+    (tmp_path / "file").write_text("")
+    barred = ["export", "--project", project, "--as", "archive", "--to", str(tmp_path / "file"), *more[2:]]
+    assert CliRunner().invoke(app, barred).exit_code == 2
+    assert not list(tmp_path.rglob("*.half"))
 
 
 WORST = ("a bomb", "millions of texts", "a photo beyond measure", "nested", "a photo that is none")

@@ -13,9 +13,9 @@ import zipfile
 import zlib
 from collections.abc import Callable, Iterator
 from errno import ENOSPC
-from io import SEEK_END, RawIOBase
+from io import SEEK_END
 from tempfile import TemporaryFile
-from typing import IO, Any, Final, NamedTuple
+from typing import IO, Any, Final, NamedTuple, cast
 
 from pydantic import ValidationError
 from sqlalchemy import select
@@ -88,20 +88,22 @@ class Unpacked:
         self._pictures.close()
 
 
-class _Drain(RawIOBase):
-    """Takes what is written to it and gives it out in pieces; it cannot be gone back in."""
+class _Drain:
+    """Takes what is written to it and gives it out in pieces; it cannot be gone back in, and is never closed under a writer."""
 
     def __init__(self) -> None:
         self.held = bytearray()
 
-    def writable(self) -> bool:
-        return True
-
-    def write(self, piece: Any) -> int:
+    def write(self, piece: bytes) -> int:
+        """Take a piece."""
         self.held += piece
         return len(piece)
 
+    def flush(self) -> None:
+        """Do nothing: all of it is here."""
+
     def taken(self) -> bytes:
+        """Return what came since the last time."""
         piece = bytes(self.held)
         self.held.clear()
         return piece
@@ -114,7 +116,7 @@ class Packing:
         self._archive = archive
         text = json.dumps(archive.project.model_dump(mode="json"), ensure_ascii=False, indent=1, sort_keys=True) + "\n"
         self._head = _Drain()
-        self._zip = zipfile.ZipFile(self._head, "w")
+        self._zip = zipfile.ZipFile(cast(IO[bytes], self._head), "w")
         self._zip.writestr(_info(TEXT), text.encode("utf-8"), zipfile.ZIP_DEFLATED, 6)
         # A photo does not get smaller: it stands there as it is, behind what is said of it and before its check sum, and is listed at the end.
         names = [photo_name(at) for at in range(len(archive.sizes_bytes))]
