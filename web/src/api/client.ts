@@ -46,6 +46,7 @@ export type BenchShown = Schemas["BenchShown"];
 export type CircuitShown = Schemas["CircuitShown"];
 export type BoughtShown = Schemas["BoughtShown"];
 export type BringUpShown = Schemas["BringUpShown"];
+export type FirstShown = Schemas["FirstShown"];
 export type StepShown = Schemas["StepShown"];
 export type WireShown = Schemas["WireShown"];
 export type TableShown = Schemas["TableShown"];

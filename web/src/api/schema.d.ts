@@ -308,6 +308,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/projects/{project_id}/bench/bring-up/first": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Show First
+         * @description Say what to measure first where a lamp is not as it should be.
+         */
+        get: operations["show_first_api_projects__project_id__bench_bring_up_first_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/projects/{project_id}/bench/bring-up/read": {
         parameters: {
             query?: never;
@@ -2204,6 +2224,11 @@ export interface components {
              */
             gone: number;
             /**
+             * Lamps
+             * @description What can be asked about where it is not as it should be
+             */
+            lamps: components["schemas"]["LampLine"][];
+            /**
              * Now
              * @enum {string}
              */
@@ -2214,6 +2239,13 @@ export interface components {
             sentence: string;
             /** Steps */
             steps: components["schemas"]["StepShown"][];
+            /**
+             * Wrongs
+             * @description How a lamp may look that is not as it should be, in words by their ids
+             */
+            wrongs: {
+                [key: string]: string;
+            };
         };
         /**
          * BuildsShown
@@ -2776,6 +2808,17 @@ export interface components {
             version: number;
         };
         /**
+         * FirstShown
+         * @description Where to begin with a lamp that is not as it should be.
+         */
+        FirstShown: {
+            /** Likely */
+            likely: string[];
+            next: components["schemas"]["NextShown"] | null;
+            /** Sentence */
+            sentence: string;
+        };
+        /**
          * Frame
          * @description A module round some dots, with its number in the chain.
          */
@@ -2931,6 +2974,16 @@ export interface components {
             target: string;
             /** Text */
             text: string;
+        };
+        /**
+         * LampLine
+         * @description A line of a lamp that can be asked about: its id, and what it is called.
+         */
+        LampLine: {
+            /** Id */
+            id: string;
+            /** Label */
+            label: string;
         };
         /**
          * LampLook
@@ -6310,6 +6363,44 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["BringUpShown"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    show_first_api_projects__project_id__bench_bring_up_first_get: {
+        parameters: {
+            query: {
+                /** @description The line of a lamp */
+                line: string;
+                /** @description How it looks */
+                wrong: "dark" | "on" | "dim" | "bright";
+                /** @description The mock-up or the final build; the one at work where left out */
+                now?: ("mock_up" | "final") | null;
+            };
+            header?: never;
+            path: {
+                project_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FirstShown"];
                 };
             };
             /** @description Validation Error */

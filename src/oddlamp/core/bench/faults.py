@@ -86,21 +86,26 @@ class Finder:
         line = self.model.line_of(step)
         if not line and step.id.partition(".")[0] not in WITHOUT_LINE:
             return []
-        before = [it for it in steps if it.id in found and it.id != step.id and self.model.line_of(it) == line and line]
         ranked: list[tuple[float, float, Fault]] = []
         least, most = step.slack
         for fault in self.faults(line, step):
             shows = self.model.reading(step, fault)
             if shows is None or least <= shows <= most:
                 continue  # it would not be off
-            weight = fault.odds * self._fits(step, value, shows)
-            for other in before:
-                told = self.model.reading(other, fault)
-                if told is not None and not near(other.unit, told, found[other.id]):
-                    weight *= AGAINST
+            others = {name: it for name, it in found.items() if name != step.id}
+            weight = fault.odds * self._fits(step, value, shows) * self.stands(fault, line, others, steps)
             if weight > 1e-6:
                 ranked.append((weight, shows, fault))
         return ranked
+
+    def stands(self, fault: Fault, line: str, found: Mapping[str, float], steps: tuple[Step, ...]) -> float:
+        """Return how well a fault stands beside what was measured at other steps of its line: each that shows otherwise speaks against it."""
+        share = 1.0
+        for it in steps:
+            if line and it.id in found and self.model.line_of(it) == line:
+                shows = self.model.reading(it, fault)
+                share *= AGAINST if shows is not None and not near(it.unit, shows, found[it.id]) else 1.0
+        return share
 
     def told(self, step: Step, value: float, found: Mapping[str, float], steps: tuple[Step, ...]) -> tuple[str, ...]:
         """Say what may be wrong: what the circuit shows, else what such a value usually is."""

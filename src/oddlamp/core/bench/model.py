@@ -8,7 +8,7 @@ from oddlamp.core.bench.devices import OFF_OHM, WIRE_OHM, Devices, Fault, State
 from oddlamp.core.bench.judge import OPEN_OHM
 from oddlamp.core.bench.step import Step
 from oddlamp.core.design.design import Design
-from oddlamp.core.electrical.nodal import GROUND, NoSolution, Part, Resistor, Source, solved
+from oddlamp.core.electrical.nodal import GROUND, Diode, NoSolution, Part, Resistor, Solved, Source, solved
 
 METER_OHM: Final = 1e7  # of a usual meter; common practice
 ROUNDS: Final = 3
@@ -112,24 +112,41 @@ class Model:
 
     # The circuit around a line
 
-    def _volts(self, line: str, state: State, red: Tap, black: Tap, fault: Fault) -> float | None:
+    def light_a(self, line: str, fault: Fault, *, is_lit: bool) -> float | None:
+        """Return what runs through the LED of a line, A, while its pin lights it or not; None where there is none, or it can't be told."""
+        lamps = [it for it in self._pieces(line) if self.circuit.pieces[it].kind == "lamp"]
+        state = State(lit=line if is_lit else "")
+        made = self._solved(line, state, fault) if lamps else None
+        if made is None:
+            return None
+        found, decided = made
+        parts = self.devices.part(line, self.circuit.pieces[lamps[0]], state, fault, decided)
+        through = [next(iter(it.terms(found.volts))).leaves_a for it in parts if isinstance(it, Diode)]
+        return max(through, default=0.0)
+
+    def _pieces(self, line: str) -> dict[str, None]:
         nets = [net for net in self.circuit.nets if net.id.partition(":")[0] == line]
-        pieces = self._told_apart(tap.piece for net in nets for tap in net.taps)
-        parts: list[Part] = []
+        return self._told_apart(tap.piece for net in nets for tap in net.taps)
+
+    def _volts(self, line: str, state: State, red: Tap, black: Tap, fault: Fault) -> float | None:
+        a, b = self.devices.node(red, fault), self.devices.node(black, fault)
+        made = self._solved(line, state, fault, Resistor(a, b, METER_OHM))
+        return None if made is None else made[0].volts.get(a, 0.0) - made[0].volts.get(b, 0.0)
+
+    def _solved(self, line: str, state: State, fault: Fault, *more: Part) -> tuple[Solved, Mapping[str, bool]] | None:
+        """Solve the circuit around a line, until what is switched in it stands still; None where it has no solution."""
+        pieces = self._pieces(line)
         decided: dict[str, bool] = {}
         for _ in range(ROUNDS):
-            parts = list(self._parts(line, pieces, state, fault, decided))
-            a, b = self.devices.node(red, fault), self.devices.node(black, fault)
-            parts.append(Resistor(a, b, METER_OHM))
             try:
-                found = solved(parts, is_plain=True)
+                found = solved([*self._parts(line, pieces, state, fault, decided), *more], is_plain=True)
             except NoSolution:
                 return None
             again = dict(self.devices.decisions(pieces, found.volts, fault))
             if again == decided:
                 break
             decided = again
-        return found.volts.get(a, 0.0) - found.volts.get(b, 0.0)
+        return found, decided
 
     def _told_apart(self, names: Iterable[str]) -> dict[str, None]:
         """Leave out all but the first of what is alike: strings side by side hardly know of each other."""

@@ -4,6 +4,7 @@ import { Link, useSearchParams } from "wouter";
 import { answered, api, type BringUpShown } from "../../api/client";
 import { useEdits, useKept } from "../../api/project";
 import { ActionButton } from "../../ui/ActionButton";
+import { LampWrong } from "./LampWrong";
 import { StepCard } from "./StepCard";
 import { StepThread } from "./StepThread";
 import { useAwake } from "./useAwake";
@@ -68,6 +69,7 @@ export default function BringUpView() {
 					</Link>
 				</p>
 			</header>
+			<LampWrong sheet={sheet} onGo={(id) => go(sheet.steps.findIndex((it) => it.id === id))} />
 			<StepThread steps={sheet.steps} at={at} onGo={go} />
 			<div className="print:hidden">
 				<StepCard key={`${sheet.now} ${step.id}`} sheet={sheet} step={step} at={at} onGo={go} />
