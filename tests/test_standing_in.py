@@ -16,6 +16,7 @@ from paho.mqtt.client import CallbackAPIVersion, Client
 
 from oddlamp.core.modules.uart import Port, garbage
 from tests.conftest import PATIENCE_S, free_port
+from tests.full import some
 
 
 @contextmanager
@@ -108,13 +109,16 @@ def test_a_flood_is_borne() -> None:
 
 @pytest.mark.parametrize(
     ("options", "told"),
-    [
-        (["--family", "family-z"], "There is no family-z here: one of family-a"),
-        (["--family", "family-a", "--version", "x"], "There is no x here"),
-        (["--family", "family-a", "--port", "usb"], "give pty, or tcp:"),
-        (["--family", "family-a", "--port", "tcp:99999"], "It cannot stand there"),
-        (["--family", "family-a", "--link", "/nowhere/at/all"], "It cannot stand there"),
-    ],
+    some(
+        [
+            (["--family", "family-z"], "There is no family-z here: one of family-a"),
+            (["--family", "family-a", "--version", "x"], "There is no x here"),
+            (["--family", "family-a", "--port", "usb"], "give pty, or tcp:"),
+            (["--family", "family-a", "--port", "tcp:99999"], "It cannot stand there"),
+            (["--family", "family-a", "--link", "/nowhere/at/all"], "It cannot stand there"),
+        ],
+        3,
+    ),
 )
 def test_what_cannot_be_is_told_in_one_sentence(options: list[str], told: str) -> None:
     done = subprocess.run([sys.executable, "-m", "oddlamp", "stand-in", *options], capture_output=True, text=True, check=False)

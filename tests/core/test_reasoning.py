@@ -12,7 +12,7 @@ from oddlamp.core.reasoning import ENOUGH_SHARE, MINUTES_MOST, TELLS_BITS, Case,
 from tests.full import IS_PROOF
 
 CAUSES, TESTS, WRONG = 8, 12, Fraction(1, 10)
-CASES = 200 if IS_PROOF else 4
+CASES = 200 if IS_PROOF else 2
 
 
 def small(seed: int, wrong: Fraction = WRONG, tests: int = TESTS) -> Case:

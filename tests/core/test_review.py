@@ -91,7 +91,7 @@ def test_a_measured_value_wins_over_own_and_part() -> None:
     assert (value.value, value.origin) == (3.4, "measured")
 
 
-@pytest.mark.parametrize("name", some(ALL, 6))
+@pytest.mark.parametrize("name", some(ALL, 8))
 def test_every_press_the_screen_offers_is_understood(name: str) -> None:
     plan = load_plan(ALL[name])
     presses = list(presses_of(reviewed(plan)))

@@ -20,6 +20,7 @@ from typing import Any
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
+from sqlalchemy import Engine, event
 from typer.testing import CliRunner
 
 from oddlamp.catalog.load import demo_names, demo_plan
@@ -27,6 +28,7 @@ from oddlamp.cli import app
 from oddlamp.core.errors import DomainError, NothingToUndo
 from oddlamp.core.plan.document import load_plan
 from oddlamp.core.plan.entries import KINDS, Entry, Logged
+from oddlamp.core.plan.whole import EntryKept
 from oddlamp.photos.developing import develop
 from oddlamp.sheets.log import sums_of
 from oddlamp.store.archive import TEXT_MOST_BYTES, Packing, Unpacked, packed, unpacked
@@ -117,6 +119,8 @@ def test_a_project_comes_back_as_it_was_and_goes_on(rng: random.Random) -> None:
         assert sorted(one.log.sums(project)) == list(sums_of(everything(one, project)))  # added up by the file as by hand
         there = two.take_in(take_apart(file))
         assert packed(two.archived(there.id)) == file
+        for word in ("caf", "anew", "picture"):  # and is found by the same words
+            assert len(two.log.entries(there.id, [word])) == len(one.log.entries(project, [word]))
         here = one.read(project)
         assert (there.plan, there.undo, there.redo, there.number) == (here.plan, here.undo, here.redo, here.number)
         assert [it._replace(id=0, revision=0) for it in two.takes(there.id)] == [
@@ -320,6 +324,27 @@ def test_the_log_goes_out_by_a_command_and_a_plan_has_none(tmp_path: Path) -> No
     barred = ["export", "--project", project, "--as", "archive", "--to", str(tmp_path / "file"), *more[2:]]
     assert CliRunner().invoke(app, barred).exit_code == 2
     assert not list(tmp_path.rglob("*.half"))
+
+
+def test_ten_thousand_entries_come_in_while_one_waits(tmp_path: Path) -> None:
+    """Counted, and not by the clock: what is said to the database does not grow with the entries one by one."""
+    with store_at(tmp_path / "one.sqlite3") as one:
+        made = one.create(load_plan(CLEAR), summary="Begun")
+        kept, said = one.archived(made.id).project, Entry(kind="idea", text="It")
+        entries = [EntryKept(uid=f"{it:016x}", revision=0, made_at=kept.created_at, version=0, thrown_at=None, said=said, was=None, uses=(), photos=()) for it in range(10_000)]  # fmt: skip
+        asked: list[str] = []
+
+        def hear(*told: Any) -> None:
+            asked.append(told[2])
+
+        event.listen(Engine, "before_cursor_execute", hear)
+        try:
+            with closing(Unpacked(kept.model_copy(update={"entries": tuple(entries)}))) as found:
+                there = one.take_in(found)
+        finally:
+            event.remove(Engine, "before_cursor_execute", hear)
+        assert len(one.log.entries(there.id)) == 10_000
+        assert len(asked) < 200
 
 
 WORST = ("a bomb", "millions of texts", "a photo beyond measure", "nested", "a photo that is none")

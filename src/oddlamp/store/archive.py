@@ -11,19 +11,19 @@ import stat
 import struct
 import zipfile
 import zlib
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterator, Sequence
 from errno import ENOSPC
 from io import SEEK_END
 from tempfile import TemporaryFile
 from typing import IO, Any, Final, NamedTuple, cast
 
 from pydantic import ValidationError
-from sqlalchemy import select
+from sqlalchemy import func, insert, select
 from sqlalchemy.orm import Session
 
 from oddlamp.core.errors import FieldProblem, NotKept, OutOfRange, PhotoRefused, PlanInvalid
 from oddlamp.core.plan.document import field_problems, load_plan, refuse_deep
-from oddlamp.core.plan.entries import PHOTOS_MOST, Entry
+from oddlamp.core.plan.entries import PHOTOS_MOST, Entry, sought
 from oddlamp.core.plan.whole import (
     FORMAT,
     VERSION,
@@ -38,7 +38,7 @@ from oddlamp.core.plan.whole import (
 )
 from oddlamp.photos.developing import BATCH_MOST, develop
 from oddlamp.photos.limits import KEPT_MOST_BYTES, PHOTO_MOST_BYTES, Developed
-from oddlamp.store.logbook import index, photo_row, said_in
+from oddlamp.store.logbook import photo_row, said_in
 from oddlamp.store.models import DeedRow, EntryRow, LetGoRow, MoveRow, PhotoRow, ProjectRow, RevisionRow, TakenRow, TakeRow
 from oddlamp.store.stored import stored
 
@@ -345,19 +345,31 @@ def take_in(session: Session, found: Unpacked, *, project_id: str, now: str) -> 
     session.add_all(TakeRow(project_id=project_id, revision_id=ids[it.revision], name=it.name, made_at=it.made_at, thrown_at=it.thrown_at, events=it.events) for it in kept.takes)  # fmt: skip
     session.add_all(TakenRow(project_id=project_id, host=it.host, revision_id=ids[it.revision], taken_at=it.taken_at) for it in kept.taken)  # fmt: skip
     session.add_all(LetGoRow(project_id=project_id, uid=it) for it in kept.let_go)
-    number = 0
-    for entry in kept.entries:
-        written = EntryRow(project_id=project_id, uid=entry.uid, revision_id=ids[entry.revision], made_at=entry.made_at, version=entry.version, thrown_at=entry.thrown_at, **entry.said.model_dump(), was=None if entry.was is None else entry.was.model_dump(), uses=list(entry.uses), sought="")  # fmt: skip
-        session.add(written)
-        session.flush()
-        for photo in entry.photos:
-            picture = photo_row(written.id, found.photo(number), alt=photo.alt, made_at=photo.made_at, thrown_at=photo.thrown_at)
-            number += 1
-            session.add(picture)
-            session.flush()
-            session.expunge(picture)  # they are many, and each is held no longer than it takes to write it
-        index(session, written)
-        session.expunge(written)
+    _take_log_in(session, found, project_id, ids)
     project.head_id = ids[kept.head]
     session.flush()
     return project
+
+
+def _take_log_in(session: Session, found: Unpacked, project_id: str, ids: Sequence[int]) -> None:
+    """Add the entries of a project all at once, and its photos one at a time: they are many, and each is held no longer than it takes to write it."""
+    entries = found.project.entries
+    rows = [
+        {
+            "project_id": project_id, "uid": it.uid, "revision_id": ids[it.revision], "made_at": it.made_at, "version": it.version,
+            "thrown_at": it.thrown_at, **it.said.model_dump(), "was": None if it.was is None else it.was.model_dump(), "uses": list(it.uses),
+            "sought": sought(it.said.kind, it.said.text, it.said.stage_label, [photo.alt for photo in it.photos if photo.thrown_at is None]),
+        }
+        for it in entries
+    ]  # fmt: skip
+    # Their numbers are told, and not asked for one by one: the file is ours alone until this is written.
+    first = (session.scalar(select(func.max(EntryRow.id))) or 0) + 1
+    made = range(first, first + len(rows))
+    if rows:
+        session.execute(insert(EntryRow), [{"id": entry_id, **row} for entry_id, row in zip(made, rows, strict=True)])
+    of = ((entry_id, photo) for entry_id, it in zip(made, entries, strict=True) for photo in it.photos)
+    for number, (entry_id, photo) in enumerate(of):
+        picture = photo_row(entry_id, found.photo(number), alt=photo.alt, made_at=photo.made_at, thrown_at=photo.thrown_at)
+        session.add(picture)
+        session.flush()
+        session.expunge(picture)

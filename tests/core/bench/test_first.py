@@ -16,7 +16,7 @@ from oddlamp.sheets.bringup import all_steps, first_shown
 from tests.full import some
 
 DEMOS = {name: resolve(load_plan(demo_plan(name)), load_catalog()) for name in demo_names()}
-LINES = [(name, line) for name, design in DEMOS.items() for line in design.signals if any(it.id == f"lit.{line}" for it in all_steps(design, "mock_up")[0])]  # fmt: skip
+LINES = [(name, it.id.removeprefix("lit.")) for name, design in DEMOS.items() for it in all_steps(design, "mock_up")[0] if it.id.startswith("lit.")]  # fmt: skip
 
 
 @lru_cache
