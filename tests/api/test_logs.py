@@ -161,6 +161,12 @@ def test_a_note_for_next_time_is_met_again_in_another_project_and_let_go(http: h
     assert note["id"] not in [it["uid"] for it in http.get(f"/api/projects/{carried}/next-time").json()]
     assert http.delete(f"{path}/{note['id']}/gone").status_code == 204
     assert note["id"] in offered()
+    # Said of another stage it is about something else; put back as it was, it is about this one again.
+    said = {"kind": "next_time", "text": "Solder it", "stage": "lamps.lamp", "version": 0}
+    assert http.put(f"{log}/entries/{note['id']}", json=said).status_code == 200
+    assert "lamps.lamp" in [it["stage"] for it in http.get(path).json() if it["uid"] == note["id"]]
+    assert http.post(f"{log}/entries/{note['id']}/before", json={"version": 1}).status_code == 200
+    assert [it["stage"] for it in http.get(path).json() if it["uid"] == note["id"]] == [stage]
     http.put(f"{log}/entries/{note['id']}/thrown")
     assert note["id"] not in offered()
     http.delete(f"{log}/entries/{note['id']}/thrown")

@@ -62,13 +62,19 @@ def test_a_large_photo_becomes_as_large_as_is_kept_and_what_is_kept_stays_as_it_
     assert {it.picture for it in again} == {made.picture}
 
 
-def test_colours_of_a_wide_profile_are_brought_along_and_the_profile_is_not() -> None:
-    picture, out = Image.new("RGB", (20, 20), (200, 30, 30)), BytesIO()
-    profile = ImageCms.ImageCmsProfile(ImageCms.createProfile("LAB"))
-    picture.convert("RGB").save(out, "JPEG", icc_profile=profile.tobytes())  # one that does not fit: colours stay
+@pytest.mark.parametrize(("kind", "red_is"), [("another's", "green"), ("none that fits", "red")])
+def test_colours_are_those_of_the_profile_which_does_not_go_along(kind: str, red_is: str) -> None:
+    """By hand: in a profile whose first two primaries have changed places, what is written as red is green; one that does not fit leaves red."""
+    profile = ImageCms.ImageCmsProfile(ImageCms.createProfile("sRGB" if kind == "another's" else "LAB")).tobytes()
+    if kind == "another's":
+        profile = profile.replace(b"rXYZ", b"?XYZ").replace(b"gXYZ", b"rXYZ").replace(b"?XYZ", b"gXYZ")
+    out = BytesIO()
+    Image.new("RGB", (20, 20), (200, 30, 30)).save(out, "JPEG", icc_profile=profile, quality=95)
     (made,) = develop([out.getvalue()])
     assert b"ICC" not in made.picture
-    assert abs(Image.open(BytesIO(made.picture)).getpixel((10, 10))[0] - 200) < 12  # type: ignore[index, operator]
+    red, green, blue = Image.open(BytesIO(made.picture)).getpixel((10, 10))  # type: ignore[misc]
+    assert {"red": red, "green": green}[red_is] > 170
+    assert max({"red": green, "green": red}[red_is], blue) < 70
 
 
 HOSTILE = {

@@ -66,7 +66,9 @@ def change_entry(shop: Shop, project_id: str, entry_id: EntryId, given: EntryCha
 @router.post("/log/entries/{entry_id}/before")
 def put_entry_before(shop: Shop, project_id: str, entry_id: EntryId, step: EntryStep) -> EntryShown:
     """Bring back what an entry said before its last change; asked again, it goes forth again."""
-    return entry_shown(shop.store.log.put_before(project_id, entry_id, version=step.version))
+    log = shop.store.log
+    uses = _about(shop, project_id, log.before(project_id, entry_id).stage)[1]
+    return entry_shown(log.put_before(project_id, entry_id, uses, version=step.version))
 
 
 @router.put("/log/entries/{entry_id}/thrown")
@@ -144,11 +146,16 @@ def offer_again(shop: Shop, project_id: str, entry_id: EntryId) -> None:
 
 
 def _said(shop: Workshop, project_id: str, given: EntryGiven) -> tuple[Entry, tuple[str, ...]]:
-    """Return what is written with what its stage is called now, and what it is about; a plan that can't be shown keeps no log from being written."""
+    """Return what is written with what its stage is called now, and what it is about."""
+    label, uses = _about(shop, project_id, given.stage)
     told = {name: getattr(given, name) for name in ("kind", "text", "stage", "minutes", "cost")}
+    return Entry(**told, stage_label=label[:120]), uses
+
+
+def _about(shop: Workshop, project_id: str, stage: str | None) -> tuple[str, tuple[str, ...]]:
+    """Return what a stage is called now, and what is used there; a plan that can't be shown keeps no log from being written."""
     try:
         made = shop.worked_out(project_id, shop.store.head(project_id))
     except DomainError:
-        return Entry(**told, stage_label=given.stage or ""), ()
-    label = made.review.titles.get(given.stage or "", given.stage or "")
-    return Entry(**told, stage_label=label[:120]), about(made.design, given.stage)
+        return stage or "", ()
+    return made.review.titles.get(stage or "", stage or ""), about(made.design, stage)

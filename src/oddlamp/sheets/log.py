@@ -147,7 +147,7 @@ def log_shown(
     return LogShown(
         sentence=_sentence(told, is_part or only is not None),
         detail=_detail(found),
-        rows=tuple(_shown(it) if isinstance(it, Logged) else _run(it) for it in rows[skip : skip + PAGE]),
+        rows=tuple(entry_shown(it) if isinstance(it, Logged) else _run(it) for it in rows[skip : skip + PAGE]),
         has_more=len(rows) > skip + PAGE,
         kinds=tuple(CountShown(id=name, label=label, count=counts[name]) for name, label in FILTERS if name in counts),
         sums=tuple(_by_stage(told)),
@@ -175,18 +175,14 @@ def _run(run: list[Logged]) -> RunShown:
     return RunShown(id=f"{run[0].what}-{run[0].id}", kind=kind, sentence=told, deeds=deeds, more=len(run) - len(deeds))
 
 
-def _shown(it: Logged) -> EntryShown:
+def entry_shown(it: Logged) -> EntryShown:
+    """Show one entry."""
     photos = {is_thrown: tuple(PhotoShown(id=photo.id, alt=photo.alt, width_px=photo.width_px, height_px=photo.height_px) for photo in it.photos if photo.is_thrown is is_thrown) for is_thrown in (False, True)}  # fmt: skip
     return EntryShown(
         id=it.id, made_at=it.made_at, kind=cast(Kind, it.kind), label=_label(it), text=it.text, stage=it.stage,
         stage_label=it.stage_label, minutes=it.minutes, cost=it.cost, took=took(sums_of([it])), number=it.number, version=it.version,
         is_thrown=it.is_thrown, has_before=it.has_before, photos=photos[False], thrown_photos=photos[True],
     )  # fmt: skip
-
-
-def entry_shown(it: Logged) -> EntryShown:
-    """Show one entry."""
-    return _shown(it)
 
 
 def took(sums: Iterable[EntrySum]) -> str:

@@ -63,7 +63,18 @@ class Logbook:
     def entry(self, project_id: str, uid: str) -> Logged:
         """Return one entry."""
         with self._reading() as session:
-            return self._told(session, self._row(session, project_id, uid))
+            return _logged(session, _ENTRIES.where(_E.id == self._row(session, project_id, uid).id))[0]
+
+    def before(self, project_id: str, uid: str) -> Entry:
+        """Return what an entry said before its last change; raises UnknownEntry where it was never changed."""
+        with self._reading() as session:
+            return self._was(self._row(session, project_id, uid))
+
+    @staticmethod
+    def _was(row: EntryRow) -> Entry:
+        if row.was is None:
+            raise _unknown(row.uid, "an entry that was changed")
+        return Entry.model_validate(row.was)
 
     def write(self, project_id: str, said: Entry, uses: tuple[str, ...]) -> Logged:
         """Write an entry, at the change the project shows; raises OutOfRange where the log is full."""
@@ -85,13 +96,11 @@ class Logbook:
                 _put(row, said, uses)
             return self._told(session, row)
 
-    def put_before(self, project_id: str, uid: str, *, version: int) -> Logged:
+    def put_before(self, project_id: str, uid: str, uses: tuple[str, ...], *, version: int) -> Logged:
         """Bring back what an entry said before its last change, which is kept in its place; raises StaleEntry, UnknownEntry."""
         with self._writing() as session:
             row = self._row(session, project_id, uid, version)
-            if row.was is None:
-                raise _unknown(uid, "an entry that was changed")
-            _put(row, Entry.model_validate(row.was), tuple(row.uses))
+            _put(row, self._was(row), uses)
             return self._told(session, row)
 
     def throw(self, project_id: str, uid: str, *, is_thrown: bool) -> Logged:

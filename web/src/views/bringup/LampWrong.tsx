@@ -4,6 +4,7 @@ import { answered, api, type BringUpShown, type FirstShown } from "../../api/cli
 import { useKept } from "../../api/project";
 import { Folded } from "../../ui/Folded";
 import { Pick } from "../../ui/Pick";
+import { StepToTake } from "./StepToTake";
 
 type Props = { sheet: BringUpShown; onGo: (step: string) => void };
 
@@ -57,25 +58,7 @@ function Told({ first, onGo }: { first: FirstShown; onGo: (step: string) => void
 					))}
 				</ol>
 			)}
-			{next && (
-				<>
-					<p>
-						Begin with what tells them apart soonest:{" "}
-						<button
-							type="button"
-							onClick={() => onGo(next.id)}
-							className="border-copper border-b-2 text-left font-semibold hover:border-ink"
-						>
-							{next.title}
-						</button>
-					</p>
-					<ul className="text-note text-soft">
-						{next.tells.map((it) => (
-							<li key={it}>{it}</li>
-						))}
-					</ul>
-				</>
-			)}
+			{next && <StepToTake lead="Begin with what tells them apart soonest:" next={next} onGo={() => onGo(next.id)} />}
 		</div>
 	);
 }

@@ -3,6 +3,7 @@ import { Link } from "wouter";
 import { answered, api, type BringUpShown, Refusal, type StepShown } from "../../api/client";
 import { useEdits, useKept, useLatest } from "../../api/project";
 import { Mark } from "../../ui/Mark";
+import { StepToTake } from "./StepToTake";
 import { Waiting } from "./Waiting";
 
 type Props = { sheet: BringUpShown; step: StepShown; at: number; onGo: (to: number) => void };
@@ -215,17 +216,11 @@ function MeasureNext({
 }) {
 	return (
 		<div className="max-w-prose space-y-1">
-			<p>
-				What tells them apart soonest, about {next.minutes === 1 ? "a minute" : `${next.minutes} minutes`}:{" "}
-				<button type="button" onClick={onGo} className="border-copper border-b-2 text-left font-semibold hover:border-ink">
-					{next.title}
-				</button>
-			</p>
-			<ul className="text-note text-soft">
-				{next.tells.map((it) => (
-					<li key={it}>{it}</li>
-				))}
-			</ul>
+			<StepToTake
+				lead={`What tells them apart soonest, about ${next.minutes === 1 ? "a minute" : `${next.minutes} minutes`}:`}
+				next={next}
+				onGo={onGo}
+			/>
 			{onOn && (
 				<button type="button" onClick={onOn} className="border-hair border-b-2 text-note text-soft hover:border-ink">
 					Go on in order
