@@ -23,7 +23,7 @@ MAY_IMPORT = {
 # The core's own packages, lowest first: none imports from one above it.
 CORE_ORDER = [
     "base", "errors", "english", "reasoning", "electrical", "plan", "layouts", "words", "parts", "design", "pins", "behaviour", "modules", "reading", "resolve",
-    "checks", "designer", "sentences", "rehearsal", "firmware", "bench",
+    "checks", "designer", "sentences", "rehearsal", "firmware", "bench", "finding",
 ]  # fmt: skip
 LINES_MOST = 400
 

@@ -23,6 +23,7 @@ CLAMP: Final = DiodeCurve(
 )  # of a chip's input; from memory
 BASE: Final = DiodeCurve(forward_voltage_v=0.75, at_current_a=1e-3, ideality=1.0, series_ohm=1.0)  # from memory
 STARTS_V: Final = 1.6
+FED_RATIO: Final = 0.7  # of its volts that a board or module still runs at; from memory, parts stop at 60 to 90 %
 OWN_PULL_OHM: Final = 35_000.0  # of a board's own pull-up; from memory, 20 to 50 kΩ
 
 
@@ -31,7 +32,8 @@ class Fault:
     """One thing that is wrong with a build. ``kind`` names it in general, ``at`` the part or pin it is at, ``told`` says it to the maker, ``odds`` how usual it is beside others.
 
     What it changes: parts that are ``open``, ``shorted`` or ``turned`` round, resistors by a ``factor``, pins that are
-    ``lost`` from their net or ``moved`` to another one.
+    ``lost`` from their net or ``moved`` to another one, ``rails`` that stand at other volts, and pins of boards and modules
+    that are ``dead``: they neither drive nor hear.
     """
 
     kind: str
@@ -44,17 +46,20 @@ class Fault:
     factor: Mapping[str, float] = field(default_factory=dict)
     lost: frozenset[Tap] = frozenset()
     moved: Mapping[Tap, str] = field(default_factory=dict)
+    rails: Mapping[str, float] = field(default_factory=dict)
+    dead: frozenset[Tap] = frozenset()
 
 
 HEALTHY: Final = Fault("nothing", "", "nothing is wrong")
 
 
 class State(NamedTuple):
-    """What the build does while it is measured: the line that is driven on, if one is, inputs closed or turned up, and which part is taken out."""
+    """What the build does while it is measured: the line that is driven on, if one is, inputs closed or turned up, and the serial line that is held low, as by a start bit."""
 
     lit: str = ""
     closed: str = ""
     turned_up: str = ""
+    held_low: str = ""
 
 
 class Knee(NamedTuple):
@@ -111,12 +116,33 @@ class Devices:
     def _named(net: Net) -> str:
         return GROUND if net.kind == "ground" else net.id
 
-    def rail_v(self, net_id: str) -> float | None:
+    def rail_v(self, net_id: str, fault: Fault = HEALTHY) -> float | None:
+        """Return the volts a supply net stands at, with a fault: what a board or a converter makes of another rail goes with that."""
+        if net_id in fault.rails:
+            return fault.rails[net_id]
         rail = self.design.rails.get(net_id.removeprefix("rail."))
-        if rail is not None:
-            return rail.voltage.value
-        node = self.design.nodes.get(net_id.removeprefix("own."))
-        return node.logic.value if node is not None and node.logic is not None else None
+        if rail is None:
+            node = self.design.nodes.get(net_id.removeprefix("own."))
+            return None if node is None else self.logic_v(node, fault)
+        volts, feed = rail.voltage.value, rail.feed
+        if volts is None or feed is None:
+            return volts
+        if feed.kind == "board" and feed.id in self.design.nodes:
+            return volts if self.is_fed(feed.id, fault) else 0.0
+        if feed.from_rail in self.design.rails and fault.rails:
+            from_v, before_v = self.rail_v(f"rail.{feed.from_rail}", fault), self.design.rails[feed.from_rail].voltage.value
+            if from_v is not None and before_v and from_v < FED_RATIO * before_v:
+                return min(volts, max(from_v, 0.0))
+        return volts
+
+    def logic_v(self, node: NodeDesign, fault: Fault) -> float | None:
+        """Return the volts a board or module speaks with; nothing where it is not fed, and no more than its rail has."""
+        if node.logic is None or node.logic.value is None:
+            return None
+        if not self.is_fed(node.id, fault):
+            return 0.0
+        rail_v = self.rail_v(f"rail.{node.rail_id}", fault) if fault.rails and node.rail_id else None
+        return node.logic.value if rail_v is None else min(node.logic.value, rail_v)
 
     def part(self, line: str, piece: Piece, state: State, fault: Fault, decided: Mapping[str, bool]) -> Iterator[Part]:
         name = piece.id
@@ -162,7 +188,7 @@ class Devices:
 
     def _rail_of(self, tap: Tap, fault: Fault) -> float:
         node = self.node(tap, fault)
-        return 0.0 if node == GROUND else self.rail_v(node) or 0.0
+        return 0.0 if node == GROUND else self.rail_v(node, fault) or 0.0
 
     def _leds(self, piece: Piece, nodes: list[str], fault: Fault) -> Iterator[Part]:
         if piece.curve is not None:
@@ -215,34 +241,39 @@ class Devices:
     def _host(self, line: str, piece: Piece, state: State, fault: Fault) -> Iterator[Part]:
         """What a board or a module does at its pins of this line: it drives one, or listens and clamps."""
         node = self.design.nodes[piece.id]
-        is_fed = self._is_fed(node, piece, fault)
+        is_fed, own_v = self.is_fed(piece.id, fault), self.logic_v(node, fault) or 0.0
         here = {net.id for net in self.circuit.nets if net.id.partition(":")[0] == line}
         for pin in piece.pins:
             tap = Tap(piece.id, pin)
             net, at = self.by_tap.get(tap), self.node(tap, fault)
-            if net is None or net.kind != "signal" or at not in here:
+            if net is None or net.kind != "signal" or at not in here or tap in fault.dead:
                 continue
             signal = self.design.signals.get(net.id.partition(":")[0])
             drives = self._drives(signal, node, state) if is_fed and signal is not None else None
             if drives is not None and node.part is not None:
-                yield Source(f"{piece.id} {pin} drives", GROUND, drives)
+                yield Source(f"{piece.id} {pin} drives", GROUND, min(drives, own_v))
                 yield Resistor(f"{piece.id} {pin} drives", at, node.part.output_resistance_ohm.value)
                 continue
-            logic_v = node.logic.value if is_fed and node.logic is not None and node.logic.value is not None else 0.0
-            yield Source(f"{piece.id} logic", GROUND, logic_v)
+            yield Source(f"{piece.id} logic", GROUND, own_v)
             yield Diode(at, f"{piece.id} logic", CLAMP)
             yield Diode(GROUND, at, CLAMP)
             if signal is not None and self._pulls(signal, node) and is_fed:
                 yield Resistor(f"{piece.id} logic", at, OWN_PULL_OHM)
 
-    def _is_fed(self, node: NodeDesign, piece: Piece, fault: Fault) -> bool:
-        """Tell whether a board or module has both its supply and its ground."""
-        for pin in piece.pins:
-            tap = Tap(piece.id, pin)
+    def is_fed(self, node_id: str, fault: Fault) -> bool:
+        """Tell whether a board or module has both its supply and its ground, and its rail its volts."""
+        piece, node = self.circuit.pieces.get(node_id), self.design.nodes[node_id]
+        if node_id in fault.open:
+            return False
+        for pin in piece.pins if piece is not None else ():
+            tap = Tap(node_id, pin)
             net = self.by_tap.get(tap)
             if net is not None and net.kind != "signal" and is_bar(net) and (tap in fault.lost or tap in fault.moved):
                 return False
-        return node.id not in fault.open
+        rail = self.design.rails.get(node.rail_id or "") if fault.rails or fault.open else None
+        if rail is None or rail.voltage.value is None or (rail.feed is not None and rail.feed.id == node_id):
+            return True
+        return (self.rail_v(f"rail.{rail.id}", fault) or 0.0) >= FED_RATIO * rail.voltage.value
 
     def _drives(self, signal: SignalDesign, node: NodeDesign, state: State) -> float | None:
         """Return the volts at which a host holds its pin of a line; None where it listens."""
@@ -250,7 +281,7 @@ class Devices:
         if logic is None or logic.value is None or line.receiver == node.id or line.kind == "input":
             return None
         if line.kind in ("wire", "data"):
-            return logic.known  # an idle line is high
+            return 0.0 if state.held_low == line.id else logic.known  # an idle line is high
         if line.kind != "drive":
             return None
         lamp = self.design.lamps[line.owner_id]

@@ -131,6 +131,10 @@ class Finder:
         if step.id.startswith("fed."):
             yield from self._of_supply(self.of.circuit.pieces[step.piece])
             return
+        yield from self.around(line)
+
+    def around(self, line: str) -> Iterator[Fault]:
+        """Yield every usual fault in the circuit of a line."""
         nets = [net for net in self.of.circuit.nets if net.id.partition(":")[0] == line]
         pieces = (self.of.circuit.pieces[it] for it in dict.fromkeys(tap.piece for net in nets for tap in net.taps))
         alike: set[tuple[str, str]] = set()

@@ -1,0 +1,354 @@
+"""What a fault does to a simulated build, and how each kind of it is put in.
+
+A fault is in the circuit, which the nodal solver then solves; in what the module keeps or does, which its stand-in then says;
+in what the phone sends or the program is, which the rehearsal then plays; or in how a terminal is set.
+"""
+
+from collections.abc import Callable, Mapping
+from dataclasses import replace
+from typing import Final, NamedTuple
+
+from oddlamp.core.bench.circuit import Piece, Tap
+from oddlamp.core.bench.devices import HEALTHY, Fault
+from oddlamp.core.bench.layers import is_bar
+from oddlamp.core.finding.way import Way
+
+GONE_V: Final = 0.0
+BRIDGED_V: Final = 0.05
+FLAT_RATIO: Final = 0.6
+TURNED_V: Final = -0.8  # where the diodes inside every chip hold a supply that is the wrong way round; from memory
+SAGS_TO: Final = 0.6  # of its volts with the lamp lit: under what a board runs at
+IDLE_RATIO: Final = 0.8
+
+
+class Broken(NamedTuple):
+    """What is wrong with a build: which cause it is, at which place, what it does to the circuit, and what else is so.
+
+    ``place`` is the stage of the line it is at; ``marks`` say what is wrong outside the circuit; ``is_loose`` that it comes
+    and goes; ``source_ohm`` what the supply resists inside. ``parts`` are the single faults of a build that has several.
+    """
+
+    cause: str
+    place: str
+    fault: Fault = HEALTHY
+    marks: frozenset[str] = frozenset()
+    is_loose: bool = False
+    source_ohm: float = 0.0
+    parts: "tuple[Broken, ...]" = ()
+
+    @property
+    def each(self) -> "tuple[Broken, ...]":
+        """The single faults."""
+        return self.parts or ((self,) if self.cause else ())
+
+    def without(self, gone: "Callable[[Broken], bool]") -> "Broken":
+        """Take some of what is wrong away."""
+        return together(*(it for it in self.each if not gone(it)))
+
+    def tight(self) -> "Broken":
+        """Return it at a moment when what is loose is off."""
+        return together(*(it._replace(is_loose=False) for it in self.each))
+
+
+WHOLE: Final = Broken("", "")
+Put = Callable[[Way], Broken | None]
+
+
+def together(*ones: Broken) -> Broken:
+    """Put several faults into one build; what is loose is not off at the moment."""
+    if len(ones) < 2:
+        return ones[0] if ones else WHOLE
+    fault = HEALTHY
+    for one in (it.fault for it in ones if not it.is_loose):
+        fault = replace(
+            fault,
+            kind="several" if fault is not HEALTHY else one.kind,
+            open=fault.open | one.open,
+            shorted=fault.shorted | one.shorted,
+            turned=fault.turned | one.turned,
+            factor={**fault.factor, **one.factor},
+            lost=fault.lost | one.lost,
+            moved={**fault.moved, **one.moved},
+            rails={**fault.rails, **one.rails},
+            dead=fault.dead | one.dead,
+        )
+    return Broken(
+        " and ".join(it.cause for it in ones),
+        ones[0].place,
+        fault,
+        frozenset(mark for it in ones for mark in it.marks),
+        any(it.is_loose for it in ones),
+        sum(it.source_ohm for it in ones),
+        ones,
+    )
+
+
+def _usual(way: Way, cause: str, place: str, line: str, kind: str, wanted: Callable[[str], bool] = lambda _: True) -> Broken | None:  # fmt: skip
+    """Put in a usual fault of the circuit around a line."""
+    found = next((it for it in way.finder.around(line) if it.kind == kind and wanted(it.at)), None) if line else None
+    return None if found is None else Broken(cause, place, found)
+
+
+def is_lit_by_resistor(way: Way) -> bool:
+    return any(it.kind == "lamp" for it in way.pieces(way.line))
+
+
+def turned_led(way: Way) -> Broken | None:
+    """An LED of two legs the wrong way round; one of more does not fit so."""
+    is_plain = any(it.kind == "lamp" and it.curve is not None for it in way.pieces(way.line))
+    return at_led("led-turned", "lamp turned")(way) if is_plain else None
+
+
+def at_led(cause: str, kind: str) -> Put:
+    """A fault of an LED."""
+    return lambda way: _usual(way, cause, way.lamp.stage, way.line, kind) if is_lit_by_resistor(way) else None
+
+
+def at_resistor(cause: str, kind: str) -> Put:
+    """A fault of the resistor that an LED's current runs through."""
+
+    def put(way: Way) -> Broken | None:
+        names = {it.id for it in way.pieces(way.line) if it.id.rpartition(".")[2].startswith("resistor")}
+        alike = names | {it.alike for it in way.pieces(way.line) if it.id in names}
+        return _usual(way, cause, way.lamp.stage, way.line, kind, alike.__contains__) if is_lit_by_resistor(way) else None
+
+    return put
+
+
+def at_switch(cause: str, kind: str) -> Put:
+    return lambda way: _usual(way, cause, way.lamp.stage, way.line, kind)
+
+
+def lamp_wire(way: Way) -> Broken | None:
+    return _usual(way, "lamp-wire", way.lamp.stage, way.line, "wire off", lambda at: at.startswith(f"{way.lamp.host}."))
+
+
+def hung(cause: str, kind: str) -> Put:
+    """A lamp that has lost its ground or its supply, at every pin of it."""
+
+    def put(way: Way) -> Broken | None:
+        for piece in way.pieces(way.line):
+            taps = [Tap(piece.id, pin) for pin in piece.pins if piece.kind in ("lamp", "load")]
+            lost = frozenset(it for it in taps if (net := way.circuit.net_of.get(it)) is not None and net.kind == kind)
+            if lost:
+                fault = Fault(f"{kind} off", min(lost).piece, f"{way.lamp.label} has no {kind}", lost=lost)
+                return Broken(cause, way.lamp.stage, fault)
+        return None
+
+    return put
+
+
+def common_off(way: Way) -> Broken | None:
+    """The end of an LED that does not go to its resistor."""
+    for piece in way.pieces(way.line):
+        if piece.kind != "lamp":
+            continue
+        pins = [pin for pin in piece.pins if (net := way.circuit.net_of.get(Tap(piece.id, pin))) is not None and is_bar(net)]
+        if pins:
+            fault = Fault("common off", f"{piece.id}.{pins[0]}", "its common end is off", lost=frozenset({Tap(piece.id, pins[0])}))  # fmt: skip
+            return Broken("lamp-common", way.lamp.stage, fault)
+    return None
+
+
+def pin_dead(way: Way) -> Broken | None:
+    tap = next((it for net in way.circuit.nets if net.id == way.line for it in net.taps if it.piece == way.lamp.host), None)
+    if tap is None or way.host.node.kind != "board":
+        return None
+    return Broken("pin-dead", f"pins.{way.lamp.host}", Fault("pin dead", f"{tap.piece}.{tap.pin}", "the pin is dead", dead=frozenset({tap})))  # fmt: skip
+
+
+def marked(cause: str, place: Callable[[Way], str], mark: str, when: Callable[[Way], bool]) -> Put:
+    """A fault outside the circuit."""
+    return lambda way: Broken(cause, place(way), marks=frozenset({mark})) if when(way) else None
+
+
+def lamp_stage(way: Way) -> str:
+    return way.lamp.stage
+
+
+def program_stage(way: Way) -> str:
+    return f"rules.{way.lamp.host}"
+
+
+def phone_stage(way: Way) -> str:
+    return f"nodes.{way.talk.a}" if way.talk is not None else "nodes"
+
+
+def module_stage(way: Way) -> str:
+    return way.module.stage if way.module is not None else "nodes"
+
+
+def air_stage(way: Way) -> str:
+    return f"links.{way.air}"
+
+
+def has_serial(way: Way) -> bool:
+    return way.has_module and bool(way.to_board)
+
+
+def is_ended(way: Way) -> bool:
+    return way.has_words and way.talk is not None and bool(way.talk.vocabulary.terminator)
+
+
+def at_rail(cause: str, volts: Callable[[float], float], when: Callable[[Way], bool], mark: str = "") -> Put:
+    """A rail that stands at other volts than it should."""
+
+    def put(way: Way) -> Broken | None:
+        rail = way.rail
+        if rail is None or rail.voltage.value is None or not when(way):
+            return None
+        at = volts(rail.voltage.value)
+        fault = Fault(cause, f"rail.{rail.id}", f"{rail.label} is wrong", rails={f"rail.{rail.id}": at})
+        return Broken(cause, rail.stage, fault, frozenset({mark}) if mark else frozenset())
+
+    return put
+
+
+def is_fed(way: Way) -> bool:
+    return way.rail is not None and way.rail.feed is not None
+
+
+def _source_kind(way: Way) -> str:
+    rail = way.rail
+    while rail is not None and rail.feed is not None and rail.feed.kind == "converter" and rail.feed.from_rail:
+        rail = way.design.rails.get(rail.feed.from_rail)
+    return rail.feed.source.kind if rail is not None and rail.feed is not None and rail.feed.source is not None else ""
+
+
+def is_on_cells(way: Way) -> bool:
+    return _source_kind(way) in ("cells", "pack", "lithium", "coin", "battery", "block")
+
+
+def is_plugged(way: Way) -> bool:
+    return _source_kind(way) in ("usb", "bank")
+
+
+def is_set(way: Way) -> bool:
+    feed = way.rail.feed if way.rail is not None else None
+    return feed is not None and feed.converter is not None and feed.converter.has_trimmer
+
+
+def sag_ohm(way: Way) -> float:
+    """Return what a supply resists that just carries the boards and not the lamp too, ohm; nothing where no supply is so."""
+    rail = way.rail
+    budget = way.design.budgets.get(rail.id) if rail is not None else None
+    if rail is None or budget is None or not rail.voltage.value or not way.rail:
+        return 0.0
+    lamp_a = sum(it.lit_a for it in budget.own if it.lamp_id)
+    hosts_a = sum(it.average_a for it in budget.own if not it.lamp_id)
+    mine_a = next((it.lit_a for it in budget.own if it.lamp_id == way.lamp.id), 0.0)
+    if hosts_a <= 0 or mine_a < hosts_a or lamp_a <= 0:
+        return 0.0
+    return (1 - SAGS_TO) * rail.voltage.value / (hosts_a + mine_a)
+
+
+def weak(way: Way) -> Broken | None:
+    ohm = sag_ohm(way)
+    return Broken("supply-weak", way.rail.stage, source_ohm=ohm) if ohm and way.rail is not None and way.is_board else None
+
+
+def supply_off(cause: str, kind: str, of_module: bool) -> Put:
+    """A board or a module that hangs on no supply, or on no ground."""
+
+    def put(way: Way) -> Broken | None:
+        node = way.module if of_module else way.host
+        if node is None or (of_module and node is way.host) or (not of_module and not way.is_board):
+            return None
+        piece = way.circuit.pieces.get(node.id)
+        for pin in piece.pins if piece is not None else ():
+            net = way.circuit.net_of.get(Tap(node.id, pin))
+            if net is not None and is_bar(net) and net.kind == kind and (kind == "ground" or net.id == f"rail.{node.rail_id}"):
+                fault = Fault(cause, f"{node.id}.{pin}", f"{node.label} hangs on no {kind}", lost=frozenset({Tap(node.id, pin)}))  # fmt: skip
+                return Broken(cause, node.stage, fault)
+        return None
+
+    return put
+
+
+def serial_wire(cause: str, *, to_module: bool) -> Put:
+    def put(way: Way) -> Broken | None:
+        line = way.to_module if to_module else way.to_board
+        return _usual(way, cause, f"links.{way.wire.link_id}" if way.wire else "", line, "wire off", lambda at: way.module is not None and at.startswith(f"{way.module.id}."))  # fmt: skip
+
+    return put
+
+
+def swapped(way: Way) -> Broken | None:
+    if not way.to_module or way.wire is None:
+        return None
+    return _usual(way, "serial-swapped", f"links.{way.wire.link_id}", way.to_board, "wires swapped")
+
+
+def at_divider(cause: str, kind: str, end: str) -> Put:
+    def put(way: Way) -> Broken | None:
+        return _usual(way, cause, f"links.{way.wire.link_id}" if way.wire else "", way.to_module, kind, lambda at: at == f"{way.to_module}.{end}")  # fmt: skip
+
+    return put
+
+
+def divider_turned(way: Way) -> Broken | None:
+    """The two resistors of a divider, one in the place of the other."""
+    found = {it.id.rpartition(".")[2]: it for it in way.pieces(way.to_module)} if way.to_module else {}
+    upper, lower = found.get("upper"), found.get("lower")
+    if way.wire is None or upper is None or lower is None or not upper.made or not lower.made:
+        return None
+    factor: Mapping[str, float] = {upper.id: lower.made / upper.made, lower.id: upper.made / lower.made}
+    fault = Fault("divider turned", way.to_module, "the two resistors of the divider have changed places", factor=factor)
+    return Broken("divider-turned", f"links.{way.wire.link_id}", fault)
+
+
+def loose(cause: str, of: Put) -> Put:
+    """A fault that comes and goes."""
+
+    def put(way: Way) -> Broken | None:
+        found = of(way)
+        return None if found is None else found._replace(cause=cause, is_loose=True)
+
+    return put
+
+
+def at_contact(cause: str, kind: str) -> Put:
+    def put(way: Way) -> Broken | None:
+        return _usual(way, cause, f"inputs.{way.input_id}", way.entry, kind) if way.has_contact else None
+
+    return put
+
+
+def colours(way: Way) -> Broken | None:
+    """Two colours of one lamp, one wire in the place of the other."""
+    piece: Piece | None = way.circuit.pieces.get(way.lamp.id)
+    if way.lamp.kind != "rgb" or piece is None or len(way.lamp.channels) < 2:
+        return None
+    taps = [Tap(way.lamp.id, it.id) for it in way.lamp.channels[:2]]
+    nets = [way.circuit.net_of.get(it) for it in taps]
+    if None in nets:
+        return None
+    return Broken("colours-swapped", way.lamp.stage, marks=frozenset({"colour order"}))
+
+
+def _is_two_coloured(way: Way) -> bool:
+    return way.lamp.kind == "rgb" or way.is_pixels
+
+
+def is_linked_by_phone(way: Way) -> bool:
+    return bool(way.air) and way.is_by_phone
+
+
+def is_paired(way: Way) -> bool:
+    return way.module is not None and way.dialect is not None and "pin" in way.dialect.settings and is_linked_by_phone(way)
+
+
+def is_bound(way: Way) -> bool:
+    return way.talk is not None and bool(way.air) and not way.is_by_phone and way.module is not None
+
+
+def has_set_up(way: Way) -> bool:
+    return way.dialect is not None and way.dialect.enters == "key"
+
+
+def is_long(way: Way) -> bool:
+    return way.lamp.id in way.design.strips and way.is_pixels
+
+
+def has_terminal(way: Way) -> bool:
+    return way.has_module and way.dialect is not None and bool(way.dialect.commands)

@@ -1,0 +1,312 @@
+"""A simulated build with a fault in it: its circuit solved, its module stood in for, and what is pressed rehearsed.
+
+Nothing here knows what a fault is called; it is put in, and what comes of it is worked out.
+"""
+
+from collections.abc import Iterator
+from dataclasses import dataclass, replace
+from functools import cached_property
+from typing import Final, Literal
+
+from oddlamp.core.behaviour.framing import filled
+from oddlamp.core.bench.asking import DIM_RATIO
+from oddlamp.core.bench.circuit import Tap
+from oddlamp.core.bench.devices import FED_RATIO, State
+from oddlamp.core.design.design import Design
+from oddlamp.core.design.passages import Obstacle, Passage
+from oddlamp.core.finding.way import APART_S, PRESS_S, looks_lit
+from oddlamp.core.finding.wired import Look, Wired
+from oddlamp.core.modules.stand_in import StandIn
+from oddlamp.core.modules.uart import Port, garbage
+from oddlamp.core.parts.dialect import ENDINGS as FAMILY_ENDINGS
+from oddlamp.core.plan.text import ENDINGS, typed
+from oddlamp.core.rehearsal.actors import Actors
+from oddlamp.core.rehearsal.events import (
+    BusyEvent,
+    ControlEvent,
+    Event,
+    LineEvent,
+    LinkEvent,
+    ModuleEvent,
+    PowerEvent,
+    TroubleEvent,
+    WaitEvent,
+    WordEvent,
+)
+from oddlamp.core.rehearsal.simulate import rehearse_design
+from oddlamp.core.rehearsal.trace import Trace
+
+By = Literal["phone", "terminal", "input", "wiring"]
+SOON_S: Final = 4.0
+WAITS_S: Final = 12.0
+OTHER_BD: Final = {9600: 38400, 38400: 9600}
+TREMBLES: Final = 0.3
+NO_LINK: Final = frozenset({"not linked", "taken", "code", "bound", "far"})
+ANSWER_S: Final = 5.0
+
+
+@dataclass(frozen=True)
+class Build(Wired):
+    """One simulated build: its circuit, its module, and what comes of a press."""
+
+    # The module
+
+    @cached_property
+    def is_module_up(self) -> bool:
+        """Whether the module runs."""
+        module = self.way.module
+        return module is not None and self.is_fed(module.id) and "module dead" not in self.marks
+
+    @cached_property
+    def module(self) -> StandIn | None:
+        """The module as it stands before anybody links to it."""
+        node = self.way.module
+        found = Actors(self.design).modules.get(node.id) if node is not None else None
+        if found is None:
+            return None
+        if not self.is_module_up:
+            found.power(0.0, is_on=False)
+        elif "set-up" in self.marks:
+            found.power(0.0, is_on=False)
+            found.key(0.0, is_up=True)
+            found.power(0.0, is_on=True)
+        if "speed" in self.marks:
+            found.kept["speed"] = self.other_bd
+            found.power(0.0, is_on=False)
+            found.power(0.0, is_on=self.is_module_up)
+        if "taken" in self.marks:
+            found.link(1.0, is_there=True)
+        return found
+
+    @property
+    def other_bd(self) -> int:
+        """The speed that a module has which has another than the board."""
+        wire = self.way.wire
+        planned = int(self.design.wires[wire.link_id].baud.known) if wire is not None else 9600
+        return OTHER_BD.get(planned, 9600)
+
+    @property
+    def links(self) -> bool:
+        """Whether the phone, or the other module, can link."""
+        up = self.is_module_up if self.way.module is not None else self.is_fed(self.way.lamp.host)
+        return up and not (self.marks & NO_LINK) and "set-up" not in self.marks
+
+    def answers_at(self, *, by_adapter: bool) -> Literal["answers", "nothing", "garbage"]:
+        """Return what comes back where AT is typed to the module, set up as its family wants it, by the terminal at hand or by one that is known to be right."""
+        dialect, node = self.way.dialect, self.way.module
+        if dialect is None or node is None or "module dead" in self.marks or self.marks & {"module deaf", "module mute"}:
+            return "nothing"
+        if not by_adapter and not self._reaches_by_board(node.id):
+            return "nothing"
+        marks = frozenset[str]() if by_adapter else self.marks
+        module = Actors(self.design).modules[node.id]
+        if "speed" in self.marks:
+            module.kept["speed"] = self.other_bd
+        module.power(0.0, is_on=False)
+        module.key(0.0, is_up=dialect.enters == "key" and "terminal key" not in marks)
+        module.power(0.0, is_on=True)
+        speed_bd = module.speed_bd if by_adapter else self._terminal_bd(module)
+        if "terminal speed" in marks:
+            speed_bd = OTHER_BD.get(speed_bd, 9600)
+        ending = FAMILY_ENDINGS[dialect.ending]
+        if "terminal ending" in marks:
+            ending = b"" if ending else b"\r\n"
+        said = module.hear_at(ANSWER_S, b"AT" + ending, Port(speed_bd)) + module.until(2 * ANSWER_S)
+        back = b"".join(it.content for it in said if it.to == "wire")
+        heard = (
+            bytes(it.byte for it in garbage(back, module.port, Port(speed_bd))) if back and speed_bd != module.speed_bd else back
+        )
+        return "answers" if heard.startswith(b"OK") else "garbage" if heard else "nothing"
+
+    def _reaches_by_board(self, module_id: str) -> bool:
+        """Tell whether what is typed through the board gets to its module, and back; where no wire leads there, an adapter of one's own does."""
+        if not self.is_fed(module_id):
+            return False
+        lines = [it for it in (self.way.to_module, self.way.to_board) if it]
+        return not self.way.to_module or (self.is_fed(self.way.lamp.host) and all(map(self.arrives, lines)))
+
+    def _terminal_bd(self, module: StandIn) -> int:
+        """The speed a maker's terminal is at: that of the plan's module, as set up."""
+        dialect = module.dialect
+        if dialect.enters == "key" and dialect.setup_speed_bd:
+            return dialect.setup_speed_bd
+        wire = self.way.wire
+        return int(self.design.wires[wire.link_id].baud.known) if wire is not None else 9600
+
+    def heard(self) -> Literal["words", "garbage", "nothing"]:
+        """Return what comes in at the board where the phone sends a word, as its program may print it."""
+        if not self.links or not self.is_fed(self.way.lamp.host):
+            return "nothing"
+        if not self.way.to_board:
+            return "words"
+        if "module mute" in self.marks or not self.arrives(self.way.to_board):
+            return "nothing"
+        if "speed" in self.marks and self.way.wire is not None and self.way.talk is not None:
+            content = next(it.content for it in self.way.talk.vocabulary.words)
+            board_bd = int(self.design.wires[self.way.wire.link_id].baud.known)
+            return "garbage" if list(garbage(content, Port(self.other_bd), Port(board_bd))) else "nothing"
+        return "words"
+
+    # What is pressed, rehearsed
+
+    def hindered(self) -> Design:
+        """Return the plan worked out with what does not arrive in this build: by the volts of its circuit."""
+        stopped = {}
+        for line in (self.way.to_module, self.way.to_board):
+            is_out = bool(line) and (
+                not self.arrives(line) or f"module {'deaf' if line == self.way.to_module else 'mute'}" in self.marks
+            )
+            if is_out:
+                before = self.design.passages[line]
+                stopped[line] = Passage(line, before.stage, (Obstacle("BUILD", "stop", "nothing arrives there"),))
+        return replace(self.design, passages={**self.design.passages, **stopped}) if stopped else self.design
+
+    def _put(self, by: By) -> Iterator[Event]:
+        """Yield what is wrong from the beginning on."""
+        way, marks = self.way, self.marks
+        board = way.lamp.host
+        if way.is_board and (not self.is_fed(board) or "program none" in marks):
+            yield PowerEvent(kind="power", t_s=0, node=board, does="off")
+        if way.module is not None and way.dialect is not None:
+            if not self.is_module_up:
+                yield ModuleEvent(kind="module", t_s=0, node=way.module.id, does=("power-off",))
+            elif "set-up" in marks:
+                yield ModuleEvent(kind="module", t_s=0, node=way.module.id, does=("power-off", "key-up", "power-on"))
+        if way.air and not self.links:
+            yield LinkEvent(kind="link", t_s=0, link=way.air, does="lost")
+        if "speed" in marks and way.module is not None:
+            yield TroubleEvent(kind="trouble", t_s=0, what="speed", where=way.module.id, baud_bd=self.other_bd)
+        if (
+            "app ending" in marks
+            and by == "phone"
+            and way.talk is not None
+            and way.design.handsets[way.talk.a].appends.id != "none"
+        ):
+            yield TroubleEvent(kind="trouble", t_s=0, what="ending", where=way.talk.a, ending="none")
+        if "program waits" in marks:
+            yield BusyEvent(kind="busy", t_s=0, node=board, for_s=PRESS_S + WAITS_S)
+        if "trembles" in marks and way.input_id:
+            yield TroubleEvent(kind="trouble", t_s=0, what="noise", where=way.input_id, share=TREMBLES)
+
+    def _pressed(self, by: By) -> Event | None:
+        way = self.way
+        if by == "input":
+            return None if way.local is None else way.local.model_copy(update={"t_s": PRESS_S})
+        if way.press is None:
+            return None
+        wrong = "program words" in self.marks or ("app text" in self.marks and by == "phone")
+        if (
+            (by == "terminal" or wrong or "app ending" in self.marks)
+            and isinstance(way.press, ControlEvent)
+            and way.talk is not None
+        ):
+            return self._typed(way.press, by, is_wrong=wrong)
+        return way.press.model_copy(update={"t_s": PRESS_S})
+
+    def _typed(self, press: ControlEvent, by: By, *, is_wrong: bool) -> Event:
+        """Return the word of a control as it is typed in a terminal, or another text where that is wrong."""
+        talk = self.way.talk
+        assert talk is not None
+        handset = self.design.handsets[talk.a]
+        control = next(it for it in handset.controls if it.id == press.control)
+        word = talk.vocabulary.word(control.says[press.gesture][1])
+        content = word.built({**filled(control.fills.get(press.gesture, {})), **press.values})
+        content = content.removesuffix(ENDINGS[handset.appends.id])
+        if "app ending" in self.marks and by == "phone":
+            content = content.removesuffix(talk.vocabulary.terminator)
+        text = typed(_other(content) if is_wrong else content)
+        return LineEvent(kind="line", t_s=PRESS_S, talk=talk.id, text=text) if len(text) <= 200 else WordEvent(kind="word", t_s=PRESS_S, talk=talk.id, word=word.id)  # fmt: skip
+
+    @cached_property
+    def _courses(self) -> dict[By, Trace | None]:
+        return {}
+
+    @cached_property
+    def _looks(self) -> dict[By, Look | None]:
+        return {}
+
+    def course(self, by: By) -> Trace | None:
+        """Play a press, once; None where the way has none of that kind."""
+        if by not in self._courses:
+            self._courses[by] = self._played(by)
+        return self._courses[by]
+
+    def _played(self, by: By) -> Trace | None:
+        event = self._pressed(by)
+        if event is None:
+            return None
+        wait = WaitEvent(kind="wait", t_s=PRESS_S + APART_S)
+        return rehearse_design(self.hindered(), [*self._put(by), event, wait])
+
+    def after(self, by: By) -> Look | None:
+        """Return how the lamp looks after something is pressed, typed, or lit by the program that tries the wiring."""
+        if by not in self._looks:
+            self._looks[by] = self._looked(by)
+        return self._looks[by]
+
+    def _looked(self, by: By) -> Look | None:
+        if by == "wiring":
+            if not self.is_fed(self.way.lamp.host):
+                return "dark"
+            return self._shown(is_on=True, by=by)
+        trace = self.course(by)
+        if trace is None:
+            return None
+        if by == "input" and self._is_input_stuck():
+            return self._shown(is_on=False, by=by)
+        lamp = self.way.lamp
+        is_soon = looks_lit(trace, lamp, PRESS_S, PRESS_S + SOON_S)
+        is_lit = is_soon or looks_lit(trace, lamp, PRESS_S, PRESS_S + APART_S)
+        if is_lit and not is_soon:
+            return "late"
+        if is_lit and "trembles" in self.marks and by == "phone":
+            return "wanders"
+        return self._shown(is_on=is_lit, by=by)
+
+    def _is_input_stuck(self) -> bool:
+        """Tell whether the contact of the input gives the same whatever is done: by the volts at its board."""
+        line = self.way.entry
+        level = self.design.level(line)
+        tap = self._heard_at(line) if line else None
+        if level is None or tap is None or not self.way.has_contact:
+            return False
+        ground = Tap(f"ground.{level.receiver.end or 'here'}", "")
+        shut, let_go = (self.volts(tap, ground, State(closed=it)) or 0.0 for it in (line, ""))
+        return abs(shut - let_go) < DIM_RATIO
+
+    def _shown(self, *, is_on: bool, by: By) -> Look:
+        """Return how the lamp looks where the program would have it on or off."""
+        is_program = by != "wiring"
+        if is_program and self.marks & {"program pin", "program none"}:
+            is_on = False
+        if is_program and "program inverted" in self.marks and self.is_fed(self.way.lamp.host):
+            is_on = not is_on
+        if self.broken.is_loose and is_on and self.at_bad_moment.lit_look != self.lamp_look(is_on=True):
+            return "flickers"
+        if self.lamp_look(is_on=False) != "dark":
+            return "on"
+        if not is_on:
+            return "dark"
+        if self.broken.source_ohm and self.rail_v(is_lit=True) < FED_RATIO * (self._nominal_v or 0.0):
+            return "resets"
+        return self.lamp_look(is_on=True)
+
+    @cached_property
+    def at_bad_moment(self) -> "Build":
+        """The build while what is loose is off."""
+        return Build(self.way, self.broken.tight())
+
+    @property
+    def lit_look(self) -> Look:
+        """How the lamp looks while it is told to be lit, by a board that may have no supply."""
+        return self.lamp_look(is_on=True) if self.is_fed(self.way.lamp.host) else "dark"
+
+    @property
+    def is_lit_at_rest(self) -> bool:
+        """Whether the lamp is lit before anything is pressed."""
+        return self.is_fed(self.way.lamp.host) and self._shown(is_on=False, by="phone") not in ("dark", "flickers")
+
+
+def _other(content: bytes) -> bytes:
+    """Return a text that means nothing: in other letters where there are any."""
+    return content.swapcase() if content.swapcase() != content else b"?" * len(content)

@@ -1,0 +1,266 @@
+"""What each test of the knowledge file would show in a simulated build, and which of them there is a place for on a way.
+
+Everything is worked out in the build; what it means is the knowledge file's to say.
+"""
+
+from collections.abc import Callable, Mapping
+from typing import Final, NamedTuple
+
+from oddlamp.core.bench.circuit import Tap
+from oddlamp.core.bench.devices import State
+from oddlamp.core.bench.judge import OPEN_OHM
+from oddlamp.core.bench.step import Step
+from oddlamp.core.finding.build import Build, By
+from oddlamp.core.finding.way import Way
+from oddlamp.core.finding.wired import Look
+
+NOTHING_V: Final = 0.3
+BRIDGED_OHM: Final = 0.3
+UNBRIDGED_OHM: Final = 1e4  # what a build shows from plus to ground, power off; from memory
+MOVES_V: Final = 1.0
+ALIVE: Final = frozenset({"right", "dim", "bright", "colour", "first", "end", "flickers", "resets", "late", "wanders"})
+# What goes away with a part that is swapped for a good one, set as the plan has it.
+SPARED_MODULE: Final = (
+    "module-dead",
+    "module-deaf",
+    "module-mute",
+    "speed-differs",
+    "module-code",
+    "module-bound",
+    "module-taken",
+)
+SPARED_LAMP: Final = ("led-open", "led-short", "led-turned")
+SPARED_CHAIN: Final = (*SPARED_LAMP, "pixel-first", "pixel-order", "pixel-end")
+SPARED_SUPPLY: Final = ("supply-off", "supply-turned", "supply-set", "cells-flat", "supply-weak")
+SPARED_PHONE: Final = ("phone-not-linked", "phone-text", "phone-ending", "module-taken")
+PROGRAM: Final = ("program-none", "program-pin", "program-words", "program-inverted", "program-waits")
+OF_LAMP: Final = ("program-pin", "program-inverted", "pin-dead")
+
+
+class Test(NamedTuple):
+    """One test: where there is a place for it, and what it shows."""
+
+    fits: Callable[[Way], bool]
+    shows: Callable[[Build], str]
+
+
+def reading_class(step: Step, value: float) -> str:
+    """Say what a reading of a bring-up step is, in the words of the knowledge file: within, nothing, reversed, open, low or high."""
+    least, most = step.slack
+    if least <= value <= most:
+        return "within"
+    if step.unit == "ohm" and value >= OPEN_OHM:
+        return "open"
+    if step.unit == "V" and abs(value) < NOTHING_V and value < least:
+        return "nothing"
+    if step.unit == "V" and value < -NOTHING_V:
+        return "reversed"
+    return "low" if value < least else "high"
+
+
+def step_ids(way: Way) -> dict[str, str]:
+    """Return which bring-up step each measuring test of the knowledge file is on this way, by the test's id."""
+    steps = {it.id for it in way.steps}
+    rail, module, line = way.rail, way.module, way.line
+    resistor = next((it.id for it in way.pieces(line) if it.kind == "resistor" and it.id.startswith(f"{line}.resistor")), "")
+    entry = way.entry if way.has_contact else ""
+    found = {
+        "rail-volts": next((it for it in (f"rail.{rail.id}", f"set.{rail.id}") if it in steps), "") if rail else "",
+        "load-volts": f"load.{rail.id}" if rail else "",
+        "short-ohms": f"short.rail.{rail.id}" if rail else "",
+        "board-volts": f"fed.{way.lamp.host}",
+        "module-volts": f"fed.{module.id}" if module and module is not way.host else "",
+        "idle-module": f"idle.{way.to_module}",
+        "idle-board": f"idle.{way.to_board}",
+        "lit-volts": next((it for it in (f"lit.{line}", f"on.{line}") if it in steps), ""),
+        "led-drop": f"drop.{line}",
+        "dark-volts": next((it for it in (f"dark.{line}", f"still.{line}") if it in steps), ""),
+        "resistor-ohms": f"ohms.{resistor}",
+        "divider-upper-ohms": f"ohms.{way.to_module}.upper",
+        "divider-lower-ohms": f"ohms.{way.to_module}.lower",
+        "data-way": f"joined.{line}",
+        "pixels-volts": f"fed.{way.lamp.id}",
+        "strip-lost": f"lost.{way.lamp.id}",
+        "input-high": f"high.{entry}",
+        "input-low": f"low.{entry}",
+    }
+    return {name: it for name, it in found.items() if it in steps}
+
+
+MEASURED: Final = (
+    "rail-volts", "load-volts", "short-ohms", "board-volts", "module-volts", "idle-module", "idle-board", "lit-volts", "led-drop", "dark-volts",
+    "resistor-ohms", "divider-upper-ohms", "divider-lower-ohms", "data-way", "pixels-volts", "strip-lost", "input-high", "input-low",
+)  # fmt: skip
+
+
+def step_reading(build: Build, test: str, step: Step) -> float | None:
+    """Return what a meter shows at a bring-up step of this build; None where it does not tell."""
+    match test:
+        case "rail-volts":
+            return build.rail_v(is_lit=False)
+        case "load-volts":
+            return build.rail_v(is_lit=True)
+        case "short-ohms":
+            return BRIDGED_OHM if "short" in build.marks else UNBRIDGED_OHM
+        case "strip-lost":
+            return build.strip_lost_v()
+        case "board-volts" | "module-volts" | "pixels-volts":
+            shown = build.way.finder.model.reading(step, build.fault)
+            return shown if not build.broken.source_ohm else min(shown or 0.0, build.rail_v(is_lit=False))
+        case _:
+            return build.way.finder.model.reading(step, build.fault)
+
+
+def _measured(test: str) -> Test:
+    def shows(build: Build) -> str:
+        step_id = step_ids(build.way)[test]
+        step = next(it for it in build.way.steps if it.id == step_id)
+        value = step_reading(build, test, step)
+        return "within" if value is None else reading_class(step, value)
+
+    return Test(lambda way: test in step_ids(way), shows)
+
+
+# Looked at, tried and swapped
+
+
+def works(look: Look | None) -> str:
+    """Say whether a lamp does anything where it should."""
+    return "works" if look in ALIVE else "does not"
+
+
+def mended(build: Build, *causes: str, place: str = "") -> Build:
+    """Return the build with part of what is wrong taken away, as where a part is swapped for a good one."""
+    return Build(build.way, build.broken.without(lambda it: it.cause in causes or it.place == place))
+
+
+def _by(by: By, *causes: str, place: Callable[[Way], str] = lambda _: "") -> Callable[[Build], str]:
+    """Try whether the lamp does anything once something is swapped."""
+    return lambda build: works(mended(build, *causes, place=place(build.way)).after(by))
+
+
+def _module_light(build: Build) -> str:
+    module, right = build.module, Build(build.way).module
+    if module is None or right is None or module.mode == right.mode:
+        return "as told"
+    return module.mode
+
+
+def _wiring(build: Build) -> str:
+    return build.after("wiring") or "dark"
+
+
+def _spare_lamp(build: Build) -> str:
+    look = mended(build, *(SPARED_CHAIN if build.way.is_pixels else SPARED_LAMP)).after("wiring")
+    return "right" if look in ("right", "flickers") else look if look in ("dark", "on") else "as before"
+
+
+def _loop(build: Build) -> str:
+    """The module alone, its TX joined to its RX: what a phone's terminal sends comes back."""
+    return "comes back" if build.links and not build.marks & {"module deaf", "module mute"} else "nothing"
+
+
+def _pin_volts(build: Build) -> str:
+    """The board's own pin, with the program that tries the wiring lighting its lamp: it moves or it does not."""
+    way, fault = build.way, build.fault
+    tap = next(it for net in way.circuit.nets if net.id == way.line for it in net.taps if it.piece == way.lamp.host)
+    ground = Tap(f"ground.{way.host.end or 'here'}", "")
+    if tap in fault.lost:  # a pin that nothing hangs on goes all the way
+        return "moves" if build.is_fed(way.lamp.host) and tap not in fault.dead else "stays"
+    on, off = (way.finder.model.volts(tap, ground, State(lit=it), fault) or 0.0 for it in (way.line, ""))
+    return "moves" if abs(on - off) > MOVES_V else "stays"
+
+
+def _led_turned(build: Build) -> str:
+    """The LED put in the other way round, with the program that tries the wiring."""
+    is_turned = any(it.cause == "led-turned" for it in build.broken.each)
+    return works(mended(build, "led-turned").after("wiring")) if is_turned else "does not"
+
+
+def _swapped_serial(build: Build) -> str:
+    """RX and TX changed over: right where they were wrong, wrong where they were right."""
+    is_swapped = any(it.cause == "serial-swapped" for it in build.broken.each)
+    return works(mended(build, "serial-swapped").after("phone")) if is_swapped else "does not"
+
+
+def _text(build: Build) -> str:
+    """What the phone's own controls send, beside the list of words."""
+    return "text" if "app text" in build.marks else "ending" if "app ending" in build.marks else "same"
+
+
+def _listing(build: Build) -> str:
+    """What the program on the board says of itself when it starts, beside the plan."""
+    if "program none" in build.marks or not build.is_fed(build.way.lamp.host):
+        return "nothing"
+    return "other" if build.marks & {"program pin", "program words", "program inverted", "program waits"} else "same"
+
+
+def _red(build: Build) -> str:
+    look = build.after("wiring")
+    return "other" if look == "colour" else "red" if look in ALIVE else "nothing"
+
+
+def _past_first(build: Build) -> str:
+    return "rest" if mended(build, "pixel-first").after("wiring") in ALIVE - {"first"} else "nothing"
+
+
+def _terminal_set(build: Build) -> str:
+    return "speed" if "terminal speed" in build.marks else "ending" if "terminal ending" in build.marks else "right"
+
+
+def _key(build: Build) -> str:
+    return "low" if "terminal key" in build.marks else "up" if "set-up" in build.marks else "as told"
+
+
+def _has_press(way: Way) -> bool:
+    return way.press is not None and bool(way.air)
+
+
+def _has_commands(way: Way) -> bool:
+    return way.has_module and way.dialect is not None and bool(way.dialect.commands)
+
+
+def _has_two_legs(way: Way) -> bool:
+    return any(it.kind == "lamp" and it.curve is not None for it in way.pieces(way.line))
+
+
+TESTS: Final[Mapping[str, Test]] = {
+    "board-light": Test(lambda way: way.is_board, lambda build: "on" if build.is_fed(build.way.lamp.host) else "off"),
+    "module-light": Test(lambda way: way.has_module, _module_light),
+    "links": Test(lambda way: bool(way.air), lambda build: "links" if build.links else "does not"),
+    "other-lamp": Test(
+        lambda way: _has_press(way) and bool(way.others), _by("phone", *OF_LAMP, place=lambda way: way.lamp.stage)
+    ),
+    "by-input": Test(lambda way: way.press is not None and way.local is not None, _by("input")),
+    "by-terminal": Test(lambda way: way.has_words, _by("terminal")),
+    "wiring-program": Test(lambda way: way.is_board, _wiring),
+    "wiggle": Test(lambda _: True, lambda build: "changes" if build.broken.is_loose else "does not"),
+    "near": Test(_has_press, _by("phone", "air-far")),
+    "other-phone": Test(lambda way: _has_press(way) and way.is_by_phone, _by("phone", *SPARED_PHONE)),
+    "swap-serial": Test(lambda way: _has_press(way) and bool(way.to_module), _swapped_serial),
+    "spare-module": Test(lambda way: _has_press(way) and way.has_module, _by("phone", *SPARED_MODULE)),
+    "spare-lamp": Test(lambda way: way.is_board, _spare_lamp),
+    "other-supply": Test(lambda way: way.is_board and way.rail is not None, _by("wiring", *SPARED_SUPPLY)),
+    "monitor": Test(lambda way: _has_press(way) and way.is_board, lambda build: build.heard()),
+    "loop": Test(
+        lambda way: way.has_module and bool(way.air) and way.dialect is not None and way.dialect.enters != "always", _loop
+    ),
+    "adapter": Test(_has_commands, lambda build: build.answers_at(by_adapter=True)),
+    "at-answer": Test(_has_commands, lambda build: build.answers_at(by_adapter=False)),
+    "pin-volts": Test(lambda way: way.is_board and not way.is_pixels, _pin_volts),
+    "turn-led": Test(lambda way: way.is_board and _has_two_legs(way), _led_turned),
+    "reload": Test(
+        lambda way: way.is_board,
+        lambda build: works(mended(build, *PROGRAM).after("phone" if build.way.press is not None else "input")),
+    ),
+    "app-text": Test(lambda way: way.has_words, _text),
+    "listing": Test(lambda way: way.is_board, _listing),
+    "wait": Test(_has_press, lambda build: "late" if build.after("phone") == "late" else "no"),
+    "red-shows": Test(lambda way: way.is_board and (way.is_pixels or way.lamp.kind == "rgb"), _red),
+    "arrow": Test(lambda way: way.is_pixels, lambda build: "towards" if "pixel end" in build.marks else "away"),
+    "past-first": Test(lambda way: way.is_pixels, _past_first),
+    "knob-still": Test(lambda way: way.has_knob, lambda build: "trembles" if "trembles" in build.marks else "stands"),
+    "terminal-set": Test(_has_commands, _terminal_set),
+    "key-volts": Test(lambda way: way.has_module and way.dialect is not None and way.dialect.enters == "key", _key),
+    **{it: _measured(it) for it in MEASURED},
+}
