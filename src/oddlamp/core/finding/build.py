@@ -43,6 +43,7 @@ OTHER_BD: Final = {9600: 38400, 38400: 9600}
 TREMBLES: Final = 0.3
 NO_LINK: Final = frozenset({"not linked", "taken", "code", "bound", "far"})
 ANSWER_S: Final = 5.0
+LINE_MOST: Final = 200
 
 
 @dataclass(frozen=True)
@@ -176,12 +177,7 @@ class Build(Wired):
             yield LinkEvent(kind="link", t_s=0, link=way.air, does="lost")
         if "speed" in marks and way.module is not None:
             yield TroubleEvent(kind="trouble", t_s=0, what="speed", where=way.module.id, baud_bd=self.other_bd)
-        if (
-            "app ending" in marks
-            and by == "phone"
-            and way.talk is not None
-            and way.design.handsets[way.talk.a].appends.id != "none"
-        ):
+        if "app ending" in marks and by == "phone" and way.talk is not None and self._appended:
             yield TroubleEvent(kind="trouble", t_s=0, what="ending", where=way.talk.a, ending="none")
         if "program waits" in marks:
             yield BusyEvent(kind="busy", t_s=0, node=board, for_s=PRESS_S + WAITS_S)
@@ -195,27 +191,33 @@ class Build(Wired):
         if way.press is None:
             return None
         wrong = "program words" in self.marks or ("app text" in self.marks and by == "phone")
-        if (
-            (by == "terminal" or wrong or "app ending" in self.marks)
-            and isinstance(way.press, ControlEvent)
-            and way.talk is not None
-        ):
-            return self._typed(way.press, by, is_wrong=wrong)
+        is_bare = "app ending" in self.marks and by == "phone" and not self._appended
+        if (by == "terminal" or wrong or is_bare) and way.is_by_phone and isinstance(way.press, ControlEvent | WordEvent):
+            return self._typed(way.press, is_wrong=wrong, is_bare=is_bare)
         return way.press.model_copy(update={"t_s": PRESS_S})
 
-    def _typed(self, press: ControlEvent, by: By, *, is_wrong: bool) -> Event:
-        """Return the word of a control as it is typed in a terminal, or another text where that is wrong."""
+    @property
+    def _appended(self) -> bytes:
+        """What the phone adds to all it sends."""
+        handset = self.design.handsets.get(self.way.talk.a) if self.way.talk is not None else None
+        return ENDINGS[handset.appends.id] if handset is not None else b""
+
+    def _typed(self, press: ControlEvent | WordEvent, *, is_wrong: bool, is_bare: bool) -> Event:
+        """Return a word as it is typed in a terminal, or another text where that is wrong, or without its ending."""
         talk = self.way.talk
         assert talk is not None
-        handset = self.design.handsets[talk.a]
-        control = next(it for it in handset.controls if it.id == press.control)
-        word = talk.vocabulary.word(control.says[press.gesture][1])
-        content = word.built({**filled(control.fills.get(press.gesture, {})), **press.values})
-        content = content.removesuffix(ENDINGS[handset.appends.id])
-        if "app ending" in self.marks and by == "phone":
-            content = content.removesuffix(talk.vocabulary.terminator)
+        fills = dict[str, float | str]()
+        if isinstance(press, ControlEvent):
+            control = next(it for it in self.design.handsets[talk.a].controls if it.id == press.control)
+            word_id, fills = control.says[press.gesture][1], dict(control.fills.get(press.gesture, {}))
+        else:
+            word_id = press.word
+        content = talk.vocabulary.word(word_id).built({**filled(fills), **press.values}).removesuffix(self._appended)
+        content = content.removesuffix(talk.vocabulary.terminator) if is_bare else content
         text = typed(_other(content) if is_wrong else content)
-        return LineEvent(kind="line", t_s=PRESS_S, talk=talk.id, text=text) if len(text) <= 200 else WordEvent(kind="word", t_s=PRESS_S, talk=talk.id, word=word.id)  # fmt: skip
+        if len(text) > LINE_MOST:
+            return press.model_copy(update={"t_s": PRESS_S})
+        return LineEvent(kind="line", t_s=PRESS_S, talk=talk.id, text=text)
 
     @cached_property
     def _courses(self) -> dict[By, Trace | None]:

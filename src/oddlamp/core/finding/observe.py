@@ -6,10 +6,11 @@ Everything is worked out in the build; what it means is the knowledge file's to 
 from collections.abc import Callable, Mapping
 from typing import Final, NamedTuple
 
-from oddlamp.core.bench.circuit import Tap
-from oddlamp.core.bench.devices import State
+from oddlamp.core.bench.circuit import Piece, Tap
+from oddlamp.core.bench.devices import Fault, State
 from oddlamp.core.bench.judge import OPEN_OHM
 from oddlamp.core.bench.step import Step
+from oddlamp.core.finding.broken import Broken, together
 from oddlamp.core.finding.build import Build, By
 from oddlamp.core.finding.way import Way
 from oddlamp.core.finding.wired import Look
@@ -18,6 +19,7 @@ NOTHING_V: Final = 0.3
 BRIDGED_OHM: Final = 0.3
 UNBRIDGED_OHM: Final = 1e4  # what a build shows from plus to ground, power off; from memory
 MOVES_V: Final = 1.0
+GATE_V: Final = 0.4  # a base moves by no more
 ALIVE: Final = frozenset({"right", "dim", "bright", "colour", "first", "end", "flickers", "resets", "late", "wanders"})
 # What goes away with a part that is swapped for a good one, set as the plan has it.
 SPARED_MODULE: Final = (
@@ -34,6 +36,7 @@ SPARED_CHAIN: Final = (*SPARED_LAMP, "pixel-first", "pixel-order", "pixel-end")
 SPARED_SUPPLY: Final = ("supply-off", "supply-turned", "supply-set", "cells-flat", "supply-weak")
 SPARED_PHONE: Final = ("phone-not-linked", "phone-text", "phone-ending", "module-taken")
 PROGRAM: Final = ("program-none", "program-pin", "program-words", "program-inverted", "program-waits")
+SWITCHES: Final = ("switch-open", "switch-short", "switch-turned")
 OF_LAMP: Final = ("program-pin", "program-inverted", "pin-dead")
 
 
@@ -171,6 +174,51 @@ def _pin_volts(build: Build) -> str:
     return "moves" if abs(on - off) > MOVES_V else "stays"
 
 
+def _transistor(way: Way) -> Piece | None:
+    return next((it for it in way.pieces(way.line) if it.kind == "transistor" and it.transistor is not None), None)
+
+
+def _gate_volts(build: Build) -> str:
+    """The first leg of the transistor, with the program that tries the wiring: whether what the pin says gets there."""
+    piece = _transistor(build.way)
+    assert piece is not None
+    tap, ground = Tap(piece.id, piece.pins[0]), Tap(f"ground.{build.way.host.end or 'here'}", "")
+    on, off = (build.volts(tap, ground, State(lit=it)) or 0.0 for it in (build.way.line, ""))
+    return "moves" if on - off > GATE_V else "stays"
+
+
+def _bridged(build: Build) -> str:
+    """The transistor bridged with a wire, power on: what hangs on it lights where it is whole."""
+    piece = _transistor(build.way)
+    assert piece is not None
+    shorted = Broken("bridge", build.way.lamp.stage, Fault("bridge", piece.id, "bridged", shorted=frozenset({piece.id})))
+    whole = build.broken.without(lambda it: it.cause in SWITCHES)
+    return works(Build(build.way, together(*whole.each, shorted)).lit_look)
+
+
+def _legs(build: Build) -> str:
+    return "other" if any(it.cause == "switch-turned" for it in build.broken.each) else "as drawn"
+
+
+def _plus_volts(build: Build) -> str:
+    """Plus of a lamp that comes from its rail, at the lamp itself."""
+    tap = _plus(build.way)
+    assert tap is not None
+    ground = Tap(f"ground.{build.way.host.end or 'here'}", "")
+    shown = 0.0 if tap in build.fault.lost else build.volts(tap, ground) or 0.0
+    return "there" if shown > MOVES_V else "nothing"
+
+
+def _plus(way: Way) -> Tap | None:
+    """The pin at which a lamp that is no chain hangs on plus."""
+    for piece in way.pieces(way.line):
+        for pin in piece.pins if piece.kind in ("lamp", "load") and not way.is_pixels else ():
+            net = way.circuit.net_of.get(Tap(piece.id, pin))
+            if net is not None and net.kind == "supply":
+                return Tap(piece.id, pin)
+    return None
+
+
 def _led_turned(build: Build) -> str:
     """The LED put in the other way round, with the program that tries the wiring."""
     is_turned = any(it.cause == "led-turned" for it in build.broken.each)
@@ -248,6 +296,10 @@ TESTS: Final[Mapping[str, Test]] = {
     "adapter": Test(_has_commands, lambda build: build.answers_at(by_adapter=True)),
     "at-answer": Test(_has_commands, lambda build: build.answers_at(by_adapter=False)),
     "pin-volts": Test(lambda way: way.is_board and not way.is_pixels, _pin_volts),
+    "gate-volts": Test(lambda way: way.is_board and _transistor(way) is not None, _gate_volts),
+    "bridge": Test(lambda way: way.is_board and _transistor(way) is not None, _bridged),
+    "legs": Test(lambda way: _transistor(way) is not None, _legs),
+    "plus-volts": Test(lambda way: _plus(way) is not None, _plus_volts),
     "turn-led": Test(lambda way: way.is_board and _has_two_legs(way), _led_turned),
     "reload": Test(
         lambda way: way.is_board,

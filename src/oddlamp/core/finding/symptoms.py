@@ -80,6 +80,7 @@ SYMPTOMS: Final[Mapping[str, Callable[[Build], bool]]] = {
     "app-only": lambda build: build.after("phone") == "dark" and _test(build, "by-terminal") == "works",
     "no-back": lambda build: _has_back(build.way) and build.links and not _comes_back(build),
     "drops": lambda build: build.after("phone") == "dark" and _test(build, "near") == "works",
+    "battery": lambda build: build.after("wiring") in ("dark", "resets") and _test(build, "other-supply") == "works",
     "input": _is_input_dead,
     "died": _is_overdriven,
 }
