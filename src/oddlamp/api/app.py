@@ -14,7 +14,7 @@ from starlette.background import BackgroundTask
 from starlette.middleware.trustedhost import TrustedHostMiddleware
 
 from oddlamp import __version__
-from oddlamp.api import archives, bench, composing, consoles, logs, modules, programs, projects, rehearsals
+from oddlamp.api import archives, bench, composing, consoles, finding, logs, modules, programs, projects, rehearsals
 from oddlamp.api import lan as ways_in
 from oddlamp.api.guards import Guards
 from oddlamp.api.lan import Lan
@@ -82,6 +82,7 @@ def create_app(
     app.include_router(programs.router)
     app.include_router(archives.router)
     app.include_router(logs.router)
+    app.include_router(finding.router)
     app.include_router(projects.router)
     app.include_router(rehearsals.router)
     app.state.lan = lan

@@ -173,7 +173,10 @@ class Reasoner:
         bits = self._bits(beliefs[None], asked[None])[0]
         growth = self._growth(beliefs[None], bits[None])[0]
         # Whatever is best at this moment by either way is tried.
-        wanted = np.unique([*np.argsort(-bits / self._minutes)[:TRIED_MOST], *np.argsort(-growth / self._minutes)[:TRIED_MOST]])
+        telling = np.where(bits < TELLS_BITS, -np.inf, bits)
+        wanted = np.unique(
+            [*np.argsort(-telling / self._minutes)[:TRIED_MOST], *np.argsort(-growth / self._minutes)[:TRIED_MOST]]
+        )
         wanted = wanted[bits[wanted] >= TELLS_BITS]
         left = self._minutes_left(beliefs, asked, wanted, spent)
         best = int(wanted[int(np.argmin(left))])
@@ -199,7 +202,7 @@ class Reasoner:
     def _growth(self, beliefs: Floats, bits: Floats) -> Floats:
         """Return by how much each of the best questions would bring up what is likeliest; of the others it is not looked for."""
         found = np.full(bits.shape, -np.inf)
-        some = np.argsort(-bits / self._minutes, 1)[:, :GROWN_MOST]
+        some = np.argsort(-np.where(bits < TELLS_BITS, -np.inf, bits) / self._minutes, 1)[:, :GROWN_MOST]
         joint = beliefs[:, None, None, :] * self._table[some]
         told = joint.sum(3)
         after = joint / np.maximum(told, 1e-12)[..., None]
@@ -230,7 +233,8 @@ class Reasoner:
             if not len(nodes):
                 break
             bits = self._bits(nodes, gone)
-            chosen = np.argmax((self._growth(nodes, bits) if by_growth else bits) / self._minutes, 1)
+            telling = np.where(bits < TELLS_BITS, -np.inf, bits)
+            chosen = np.argmax((self._growth(nodes, bits) if by_growth else telling) / self._minutes, 1)
             goes = bits[np.arange(len(nodes)), chosen] >= TELLS_BITS
             nodes, root, chance, gone, used, chosen = nodes[goes], root[goes], chance[goes], gone[goes], used[goes], chosen[goes]
             np.add.at(total, root, chance * self._minutes[chosen])

@@ -155,7 +155,7 @@ def _lamp_lines(design: Design, steps: tuple[Step, ...]) -> Iterator[LampLine]:
 
 def first_shown(design: Design, line: str, wrong: Wrong, now: Pass | None = None) -> FirstShown:
     """Say what to begin with where a lamp is not as it should be; raises OutOfRange where its light is no step."""
-    here = _at_work(design, now)
+    here = at_work(design, now)
     steps, made = all_steps(design, here)
     names = {it.id: it.label for it in _lamp_lines(design, steps)}
     if line not in names:
@@ -170,7 +170,8 @@ def first_shown(design: Design, line: str, wrong: Wrong, now: Pass | None = None
     return FirstShown(sentence=f"{told}. Never certain, the likeliest first:", likely=first.told, next=_told_next(first.next))
 
 
-def _at_work(design: Design, now: Pass | None) -> Pass:
+def at_work(design: Design, now: Pass | None) -> Pass:
+    """Return which pass is at work, where none is asked for."""
     bench = design.plan.bench
     return now or (bench.now if bench is not None and bench.now is not None else "mock_up")
 
@@ -200,7 +201,7 @@ def _read(unit: str, value: float) -> str:
 def bring_up_shown(design: Design, now: Pass | None = None, looked_at: str | None = None) -> BringUpShown:
     """Show the sheet of a pass: the one that is at work, where none is asked for. What an off value suggests is told of the step that is looked at, of all where none is."""
     bench = design.plan.bench
-    here = _at_work(design, now)
+    here = at_work(design, now)
     found = bench.checked if bench is not None else {}
     steps, made = all_steps(design, here)
     mine = found.get(here, {})
@@ -260,7 +261,7 @@ def _shown(
     measured = checked is not None and checked.value is not None
     return StepShown(
         id=step.id, phase=PHASE_NAMES[step.phase], title=step.title, how=step.how, kind=step.kind, unit="Ω" if step.unit == "ohm" else step.unit,
-        should_be=_should_be(step), because=step.because, caution=step.caution, stage=step.stage,
+        should_be=should_be(step), because=step.because, caution=step.caution, stage=step.stage,
         red=made.name(step.red) if step.red is not None else "", black=made.name(step.black) if step.black is not None else "",
         was=_was(step, checked), verdict=verdict.verdict if verdict is not None else "", told=verdict.sentence if verdict is not None else "",
         suggests=suggests, next=onward, waits_s=step.wait_s, waits_since=waits_since, take=_take(step, checked), take_label=f"Take {_was(step, checked)} into the plan" if measured and step.takes else "",
@@ -268,7 +269,8 @@ def _shown(
     )  # fmt: skip
 
 
-def _should_be(step: Step) -> str:
+def should_be(step: Step) -> str:
+    """Say what a step should measure."""
     if step.kind != "measure":
         return ""
     if step.nominal is not None and step.least is not None and step.most is not None:
@@ -359,7 +361,7 @@ def measured_csv(design: Design) -> str:
             step = steps.get(name)
             verdict = None if step is None else judged(step, it)
             value = ("well" if it.is_well else "not well") if it.value is None else f"{it.value:.6g}"
-            rows.append([it.taken_at, label, name if step is None else step.title, value, it.unit or "", "" if step is None else _should_be(step), "a step the plan no longer has" if step is None else verdict.verdict if verdict else ""])  # fmt: skip
+            rows.append([it.taken_at, label, name if step is None else step.title, value, it.unit or "", "" if step is None else should_be(step), "a step the plan no longer has" if step is None else verdict.verdict if verdict else ""])  # fmt: skip
     rows += [[it.taken_at, "Taken into the plan", name, f"{it.value:.6g}", it.unit, "", ""] for name, it in design.plan.measured.items()]  # fmt: skip
     return as_csv(MEASURED_HEAD, sorted(rows))
 

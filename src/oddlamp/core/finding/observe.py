@@ -163,6 +163,10 @@ def _loop(build: Build) -> str:
     return "comes back" if build.links and not build.marks & {"module deaf", "module mute"} else "nothing"
 
 
+def _has_pin(way: Way) -> bool:
+    return any(net.id == way.line and any(it.piece == way.lamp.host for it in net.taps) for net in way.circuit.nets)
+
+
 def _pin_volts(build: Build) -> str:
     """The board's own pin, with the program that tries the wiring lighting its lamp: it moves or it does not."""
     way, fault = build.way, build.fault
@@ -170,7 +174,8 @@ def _pin_volts(build: Build) -> str:
     ground = Tap(f"ground.{way.host.end or 'here'}", "")
     if tap in fault.lost:  # a pin that nothing hangs on goes all the way
         return "moves" if build.is_fed(way.lamp.host) and tap not in fault.dead else "stays"
-    on, off = (way.finder.model.volts(tap, ground, State(lit=it), fault) or 0.0 for it in (way.line, ""))
+    states = (State(), State(held_low=way.line)) if way.is_pixels else (State(lit=way.line), State())
+    on, off = (way.finder.model.volts(tap, ground, it, fault) or 0.0 for it in states)
     return "moves" if abs(on - off) > MOVES_V else "stays"
 
 
@@ -295,7 +300,7 @@ TESTS: Final[Mapping[str, Test]] = {
     ),
     "adapter": Test(_has_commands, lambda build: build.answers_at(by_adapter=True)),
     "at-answer": Test(_has_commands, lambda build: build.answers_at(by_adapter=False)),
-    "pin-volts": Test(lambda way: way.is_board and not way.is_pixels, _pin_volts),
+    "pin-volts": Test(lambda way: way.is_board and _has_pin(way), _pin_volts),
     "gate-volts": Test(lambda way: way.is_board and _transistor(way) is not None, _gate_volts),
     "bridge": Test(lambda way: way.is_board and _transistor(way) is not None, _bridged),
     "legs": Test(lambda way: _transistor(way) is not None, _legs),
@@ -311,6 +316,10 @@ TESTS: Final[Mapping[str, Test]] = {
     "red-shows": Test(lambda way: way.is_board and (way.is_pixels or way.lamp.kind == "rgb"), _red),
     "arrow": Test(lambda way: way.is_pixels, lambda build: "towards" if "pixel end" in build.marks else "away"),
     "past-first": Test(lambda way: way.is_pixels, _past_first),
+    "addresses": Test(
+        lambda way: way.has_module and way.talk is not None and not way.is_by_phone,
+        lambda build: "other" if "bound" in build.marks else "same",
+    ),
     "knob-still": Test(lambda way: way.has_knob, lambda build: "trembles" if "trembles" in build.marks else "stands"),
     "terminal-set": Test(_has_commands, _terminal_set),
     "key-volts": Test(lambda way: way.has_module and way.dialect is not None and way.dialect.enters == "key", _key),
