@@ -405,22 +405,23 @@ class RoundAsked(Asked):
 
 
 class ProbeGiven(Asked):
-    """Something done at the practice bench: a test by its id; or ``volts`` or ``ohms`` between two points, while something is done."""
+    """Something done at the practice bench: a test by its id; ``volts`` or ``ohms`` between two points, while something is done; or ``mend`` with a cause."""
 
     what: Annotated[str, Field(max_length=40)]
     red: Annotated[str, Field(max_length=200)] = ""
     black: Annotated[str, Field(max_length=200)] = ""
     doing: Literal["nothing", "lit", "pressed"] = "nothing"
+    cause: Annotated[str, Field(max_length=40)] = ""
 
 
 class RoundProbe(RoundAsked):
-    """A probe in a round."""
+    """A probe in a round, after others."""
 
     probe: ProbeGiven
+    before: Annotated[tuple[ProbeGiven, ...], Field(max_length=300)] = ()
 
 
-class RoundNamed(RoundAsked):
-    """What was named at the end of a round, with all that was done before."""
+class RoundOver(RoundAsked):
+    """A round that is over, with all that was done in it."""
 
     probes: Annotated[tuple[ProbeGiven, ...], Field(max_length=300)] = ()
-    causes: Annotated[tuple[Annotated[str, Field(max_length=40)], ...], Field(max_length=4)]

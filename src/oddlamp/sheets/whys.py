@@ -13,6 +13,7 @@ from oddlamp.core.errors import OutOfRange
 from oddlamp.core.finding.find import Search, Told, measured_answers
 from oddlamp.core.finding.knowledge import NEEDS, PLACES, Cause, Knowledge, Need
 from oddlamp.core.finding.observe import step_ids
+from oddlamp.core.finding.symptoms import can_show
 from oddlamp.core.finding.way import Way
 from oddlamp.core.modules.goals import believed_of
 from oddlamp.sheets.bringup import at_work, should_be
@@ -186,7 +187,7 @@ def why_shown(
         raise OutOfRange(field="lamp", given=lamp[:60], allowed="one of " + ", ".join(it.id for it in lamps)[:600])
     base = Search(way, known, symptom or known.symptoms[0].id, lacking=lacking, facts=facts_of(design, findings, touched))
     made = {name for cause in base.causes for name in cause.makes}
-    symptoms = tuple(Worded(id=it.id, words=it.words) for it in known.symptoms if it.id in made)
+    symptoms = tuple(Worded(id=it.id, words=it.words) for it in known.symptoms if it.id in made and can_show(way, it.id))
     head: dict[str, object] = {"lamps": lamps, "lamp": way.lamp.id, "left_out": left_out, "symptoms": symptoms, "needs": needs}
     if not symptom:
         return WhyShown.model_validate(head)
@@ -233,7 +234,7 @@ def _searched(
     return WhyShown.model_validate(
         {
             **head,
-            "sentence": f"{symptom}." if way.lamp.label in symptom else f"{symptom}: {inner(way.lamp.label)}.",
+            "sentence": f"{way.lamp.label}: {inner(symptom)}.",
             "detail": _detail(ending, first, shares[ranked[0]], search, doubtful, answers),
             "minutes": spent,
             "likely": tuple(_cause_shown(search, it, shares[it]) for it in ranked[:LIKELY_MOST] if shares[it] >= TOLD_SHARE),
@@ -277,6 +278,9 @@ def _asked_shown(search: Search, asked: "Next") -> AskedShown:
     outcomes = []
     for name, leaves in zip(test.outcomes, asked.leaves, strict=True):
         ranked = sorted(zip(leaves, search.case.causes, strict=True), reverse=True)[:LEADS_MOST]
+        if name != test.usual and not any(cause in search.case.causes for cause in test.says.get(name, ())):
+            outcomes.append(OutcomeShown(id=name, words=test.outcomes[name], leads="unusual here: look once more"))
+            continue
         likely = [f"{search.known.cause[cause].what} ({share_text(share)})" for share, cause in ranked if share >= 0.1]
         outcomes.append(OutcomeShown(id=name, words=test.outcomes[name], leads="; ".join(likely)))
     step = next((it for it in way.steps if it.id == step_ids(way).get(test.id)), None)
@@ -299,7 +303,7 @@ def _why(asked: "Next") -> str:
     best = max(max(it) for it in asked.leaves)
     if best >= ENOUGH_SHARE:
         return f"It takes {takes}, and one of its outcomes all but settles it."
-    return f"Of all that can be done, it tells most for its {takes}, with what would come after it."
+    return f"It takes {takes}, and of all that can be done tells most for its time, with what would come after it."
 
 
 def minutes_text(minutes: float) -> str:

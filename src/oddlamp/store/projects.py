@@ -150,6 +150,11 @@ class ProjectStore:
         with self._reading() as session:
             return self._project(session, project_id).head_id or 0
 
+    def parent(self, project_id: str, revision: int) -> int | None:
+        """Return the revision that one was made from; None for the first. Raises UnknownRevision."""
+        with self._reading() as session:
+            return self._revision(session, self._project(session, project_id), revision).parent_id
+
     def title(self, project_id: str) -> str:
         """Return what a project is called."""
         with self._reading() as session:

@@ -1088,6 +1088,86 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/projects/{project_id}/practice": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Begin Round
+         * @description Begin a round of the practice bench: what is seen, and what can be probed. The same number is the same round.
+         */
+        post: operations["begin_round_api_projects__project_id__practice_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{project_id}/practice/over": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * End Round
+         * @description End a round, and be told what was wrong and how it went.
+         */
+        post: operations["end_round_api_projects__project_id__practice_over_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{project_id}/practice/plans": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Benches
+         * @description List the plans that can be practised on: this one, demos and starting points.
+         */
+        get: operations["list_benches_api_projects__project_id__practice_plans_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{project_id}/practice/probe": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Probe Round
+         * @description Probe the broken build.
+         */
+        post: operations["probe_round_api_projects__project_id__practice_probe_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/projects/{project_id}/preview": {
         parameters: {
             query?: never;
@@ -1696,6 +1776,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/projects/{project_id}/why": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Ask Why
+         * @description Say what may be wrong by what was answered so far, and what to do next; without a symptom what there is to choose from.
+         */
+        post: operations["ask_why_api_projects__project_id__why_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
@@ -1724,6 +1824,28 @@ export interface components {
             t_s: number;
             /** Text */
             text: string;
+        };
+        /**
+         * AnsweredShown
+         * @description What was answered: in words, what it ruled out, and whether it speaks against what the others say.
+         */
+        AnsweredShown: {
+            /** Do */
+            do: string;
+            /** Id */
+            id: string;
+            /** Is Doubtful */
+            is_doubtful: boolean;
+            /** Is Measured */
+            is_measured: boolean;
+            /** Outcome */
+            outcome: string | null;
+            /** Outcomes */
+            outcomes: components["schemas"]["Worded"][];
+            /** Ruled Out */
+            ruled_out: string;
+            /** Words */
+            words: string;
         };
         /**
          * AskedChoice
@@ -1805,6 +1927,38 @@ export interface components {
             patch: {
                 [key: string]: unknown;
             };
+        };
+        /**
+         * AskedShown
+         * @description What to do next: what it takes, why it was chosen, and where it is measured.
+         */
+        AskedShown: {
+            /** Do */
+            do: string;
+            /** Id */
+            id: string;
+            /** Minutes */
+            minutes: number;
+            /** Outcomes */
+            outcomes: components["schemas"]["OutcomeShown"][];
+            /**
+             * Should Be
+             * @default
+             */
+            should_be: string;
+            /**
+             * Step
+             * @description The step of the bring-up that measures it
+             * @default
+             */
+            step: string;
+            /**
+             * Where
+             * @default
+             */
+            where: string;
+            /** Why */
+            why: string;
         };
         /**
          * AskedTimeline
@@ -2299,6 +2453,27 @@ export interface components {
             sentence: string;
             /** Values */
             values: components["schemas"]["MovedValue"][];
+        };
+        /**
+         * CauseShown
+         * @description What may be wrong: where, how likely in words and as a share, and what in the plan speaks for it.
+         */
+        CauseShown: {
+            /**
+             * Because
+             * @default
+             */
+            because: string;
+            /** Id */
+            id: string;
+            /** Share */
+            share: string;
+            /** Share Ratio */
+            share_ratio: number;
+            /** What */
+            what: string;
+            /** Where */
+            where: string;
         };
         /**
          * Change
@@ -2808,6 +2983,18 @@ export interface components {
             version: number;
         };
         /**
+         * EntryToKeep
+         * @description The path as an entry of the log.
+         */
+        EntryToKeep: {
+            /** Minutes */
+            minutes: number;
+            /** Stage */
+            stage: string;
+            /** Text */
+            text: string;
+        };
+        /**
          * FirstShown
          * @description Where to begin with a lamp that is not as it should be.
          */
@@ -2862,6 +3049,16 @@ export interface components {
             };
             /** Told */
             told: string;
+        };
+        /**
+         * Group
+         * @description Causes at one place.
+         */
+        Group: {
+            /** Causes */
+            causes: components["schemas"]["Worded"][];
+            /** Where */
+            where: string;
         };
         /**
          * GroupShown
@@ -2974,6 +3171,16 @@ export interface components {
             target: string;
             /** Text */
             text: string;
+        };
+        /**
+         * LampChoice
+         * @description A lamp that can be followed.
+         */
+        LampChoice: {
+            /** Id */
+            id: string;
+            /** Label */
+            label: string;
         };
         /**
          * LampLine
@@ -3255,6 +3462,27 @@ export interface components {
             verdict: string;
         };
         /**
+         * MendShown
+         * @description What to mend, and what to check after.
+         */
+        MendShown: {
+            /** After */
+            after: string;
+            /** After Step */
+            after_step: string;
+            /**
+             * Alike
+             * @description What nothing at hand tells from it
+             */
+            alike: string[];
+            /** Mend */
+            mend: string;
+            /** Ways Out */
+            ways_out: components["schemas"]["WayOut"][];
+            /** What */
+            what: string;
+        };
+        /**
          * Move
          * @description Something to press: a merge patch on the plan (RFC 7396) with its label.
          */
@@ -3518,6 +3746,18 @@ export interface components {
             label: string;
         };
         /**
+         * OutcomeShown
+         * @description One outcome of a test, and what it would lead to.
+         */
+        OutcomeShown: {
+            /** Id */
+            id: string;
+            /** Leads */
+            leads: string;
+            /** Words */
+            words: string;
+        };
+        /**
          * OutlinePicture
          * @description The board seen from above with what is used.
          */
@@ -3667,6 +3907,18 @@ export interface components {
             /** Id */
             id: string;
             written: components["schemas"]["Choice"];
+        };
+        /**
+         * PartShown
+         * @description A part on the bench with its pins.
+         */
+        PartShown: {
+            /** Id */
+            id: string;
+            /** Label */
+            label: string;
+            /** Points */
+            points: components["schemas"]["PointShown"][];
         };
         /**
          * PassShown
@@ -3889,6 +4141,16 @@ export interface components {
             tries: components["schemas"]["Tried"][];
         };
         /**
+         * PointShown
+         * @description A place for a probe: a pin of a part.
+         */
+        PointShown: {
+            /** Id */
+            id: string;
+            /** Pin */
+            pin: string;
+        };
+        /**
          * PortShown
          * @description A real port of the machine it runs on.
          */
@@ -3922,6 +4184,63 @@ export interface components {
             looks: components["schemas"]["LampLook"][];
             /** Sentence */
             sentence: string;
+        };
+        /**
+         * ProbeGiven
+         * @description Something done at the practice bench: a test by its id; ``volts`` or ``ohms`` between two points, while something is done; or ``mend`` with a cause.
+         */
+        ProbeGiven: {
+            /**
+             * Black
+             * @default
+             */
+            black: string;
+            /**
+             * Cause
+             * @default
+             */
+            cause: string;
+            /**
+             * Doing
+             * @default nothing
+             * @enum {string}
+             */
+            doing: "nothing" | "lit" | "pressed";
+            /**
+             * Red
+             * @default
+             */
+            red: string;
+            /** What */
+            what: string;
+        };
+        /**
+         * ProbeShown
+         * @description What a probe showed, and what it took.
+         */
+        ProbeShown: {
+            /** Is Over */
+            is_over: boolean;
+            /** Minutes */
+            minutes: number;
+            /** Text */
+            text: string;
+        };
+        /**
+         * ProbeTold
+         * @description A probe at the end of a round: what it showed, what it would show with nothing wrong, and what it could have told.
+         */
+        ProbeTold: {
+            /** Could Tell */
+            could_tell: string;
+            /** Do */
+            do: string;
+            /** Minutes */
+            minutes: number;
+            /** Right */
+            right: string;
+            /** Text */
+            text: string;
         };
         /**
          * ProgramBack
@@ -4256,6 +4575,133 @@ export interface components {
              * @enum {string}
              */
             state: "clear" | "look" | "stop" | "unknown";
+        };
+        /**
+         * RoundAsked
+         * @description A round of the practice bench: of which plan (``own``, or the name of a demo or a starting point), how hard, and its number.
+         */
+        RoundAsked: {
+            /**
+             * Level
+             * @default 1
+             */
+            level: number;
+            /**
+             * Of
+             * @default own
+             */
+            of: string;
+            /**
+             * Seed
+             * @default 1
+             */
+            seed: number;
+        };
+        /**
+         * RoundEnded
+         * @description How a round went.
+         */
+        RoundEnded: {
+            /** Best */
+            best: components["schemas"]["ProbeTold"][];
+            /** Best Minutes */
+            best_minutes: number;
+            /** Is Right */
+            is_right: boolean;
+            /** Minutes */
+            minutes: number;
+            /** Probes */
+            probes: components["schemas"]["ProbeTold"][];
+            /** Sentence */
+            sentence: string;
+            /**
+             * Wrong
+             * @description What was wrong, and what mends it
+             */
+            wrong: components["schemas"]["Worded"][];
+        };
+        /**
+         * RoundOver
+         * @description A round that is over, with all that was done in it.
+         */
+        RoundOver: {
+            /**
+             * Level
+             * @default 1
+             */
+            level: number;
+            /**
+             * Of
+             * @default own
+             */
+            of: string;
+            /**
+             * Probes
+             * @default []
+             */
+            probes: components["schemas"]["ProbeGiven"][];
+            /**
+             * Seed
+             * @default 1
+             */
+            seed: number;
+        };
+        /**
+         * RoundProbe
+         * @description A probe in a round, after others.
+         */
+        RoundProbe: {
+            /**
+             * Before
+             * @default []
+             */
+            before: components["schemas"]["ProbeGiven"][];
+            /**
+             * Level
+             * @default 1
+             */
+            level: number;
+            /**
+             * Of
+             * @default own
+             */
+            of: string;
+            probe: components["schemas"]["ProbeGiven"];
+            /**
+             * Seed
+             * @default 1
+             */
+            seed: number;
+        };
+        /**
+         * RoundShown
+         * @description A round as it begins.
+         */
+        RoundShown: {
+            /** Groups */
+            groups: components["schemas"]["Group"][];
+            /** Lamp */
+            lamp: string;
+            /** Level */
+            level: string;
+            /** Parts */
+            parts: components["schemas"]["PartShown"][];
+            /** Plan */
+            plan: string;
+            /** Seed */
+            seed: number;
+            /**
+             * Things
+             * @description How many things are wrong
+             */
+            things: number;
+            /**
+             * Told
+             * @description What is seen, in the maker's words
+             */
+            told: string;
+            /** Tries */
+            tries: components["schemas"]["TryShown"][];
         };
         /**
          * Run
@@ -5504,6 +5950,20 @@ export interface components {
             verb: string;
         };
         /**
+         * TryShown
+         * @description Something that can be looked at, tried or swapped, and what it takes, minutes.
+         */
+        TryShown: {
+            /** Do */
+            do: string;
+            /** Id */
+            id: string;
+            /** Minutes */
+            minutes: number;
+            /** Needs */
+            needs: ("meter" | "computer" | "adapter" | "module" | "lamp" | "supply" | "phone" | "capacitor")[];
+        };
+        /**
          * Typed
          * @description A sentence while it is typed.
          */
@@ -5726,6 +6186,18 @@ export interface components {
             qr: string;
         };
         /**
+         * WayOut
+         * @description A verdict of the plan that speaks for what was found: its ways out are the plan's own.
+         */
+        WayOut: {
+            /** Key */
+            key: string;
+            /** Sentence */
+            sentence: string;
+            /** Stage */
+            stage: string;
+        };
+        /**
          * Ways
          * @description How a verdict came, and the ways out of it.
          */
@@ -5749,6 +6221,89 @@ export interface components {
             };
             /** Label */
             label: string;
+        };
+        /**
+         * WhyAnswer
+         * @description One answer of a search: the outcome of a test, or None where it could not be said.
+         */
+        WhyAnswer: {
+            /** Outcome */
+            outcome?: string | null;
+            /** Test */
+            test: string;
+        };
+        /**
+         * WhyAsked
+         * @description A search as far as it has got: the lamp, what was seen, the answers in their order, and what is not at hand.
+         */
+        WhyAsked: {
+            /**
+             * Answers
+             * @default []
+             */
+            answers: components["schemas"]["WhyAnswer"][];
+            /**
+             * Lacking
+             * @default []
+             */
+            lacking: ("meter" | "computer" | "adapter" | "module" | "lamp" | "supply" | "phone" | "capacitor")[];
+            /**
+             * Lamp
+             * @default
+             */
+            lamp: string;
+            /**
+             * Symptom
+             * @default
+             */
+            symptom: string;
+        };
+        /**
+         * WhyShown
+         * @description The search as it stands. Without a symptom there is only what to choose from.
+         */
+        WhyShown: {
+            /**
+             * Answered
+             * @default []
+             */
+            answered: components["schemas"]["AnsweredShown"][];
+            asked?: components["schemas"]["AskedShown"] | null;
+            /**
+             * Detail
+             * @default
+             */
+            detail: string;
+            entry?: components["schemas"]["EntryToKeep"] | null;
+            /** Lamp */
+            lamp: string;
+            /** Lamps */
+            lamps: components["schemas"]["LampChoice"][];
+            /**
+             * Left Out
+             * @description Which lamps cannot be followed, and why
+             */
+            left_out: string;
+            /**
+             * Likely
+             * @default []
+             */
+            likely: components["schemas"]["CauseShown"][];
+            mend?: components["schemas"]["MendShown"] | null;
+            /**
+             * Minutes
+             * @default 0
+             */
+            minutes: number;
+            /** Needs */
+            needs: components["schemas"]["Worded"][];
+            /**
+             * Sentence
+             * @default
+             */
+            sentence: string;
+            /** Symptoms */
+            symptoms: components["schemas"]["Worded"][];
         };
         /**
          * WireShown
@@ -5854,6 +6409,16 @@ export interface components {
             parameters: components["schemas"]["ParameterRow"][];
             remove: components["schemas"]["Move"];
             sent: components["schemas"]["Entry"];
+        };
+        /**
+         * Worded
+         * @description Something to choose, in words by its id.
+         */
+        Worded: {
+            /** Id */
+            id: string;
+            /** Words */
+            words: string;
         };
         /**
          * Working
@@ -7840,6 +8405,142 @@ export interface operations {
             };
         };
     };
+    begin_round_api_projects__project_id__practice_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RoundAsked"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RoundShown"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    end_round_api_projects__project_id__practice_over_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RoundOver"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RoundEnded"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    list_benches_api_projects__project_id__practice_plans_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Worded"][];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    probe_round_api_projects__project_id__practice_probe_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RoundProbe"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProbeShown"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
     show_preview_api_projects__project_id__preview_post: {
         parameters: {
             query?: never;
@@ -8923,6 +9624,41 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Ways"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    ask_why_api_projects__project_id__why_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                project_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["WhyAsked"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WhyShown"];
                 };
             };
             /** @description Validation Error */

@@ -179,6 +179,27 @@ def _pin_volts(build: Build) -> str:
     return "moves" if abs(on - off) > MOVES_V else "stays"
 
 
+def _way_ends(way: Way) -> tuple[Tap, Tap] | None:
+    """The board's pin of the lamp, and the first leg its wire goes to."""
+    net = next((it for it in way.circuit.nets if it.id == way.line), None)
+    taps = net.taps if net is not None else ()
+    pin = next((it for it in taps if it.piece == way.lamp.host), None)
+    far = next((it for it in taps if it.piece != way.lamp.host), None)
+    return None if pin is None or far is None else (pin, far)
+
+
+def _way_ohms(build: Build) -> str:
+    ends = _way_ends(build.way)
+    assert ends is not None
+    shown = build.ohms(*ends)
+    return "open" if shown is None or shown >= OPEN_OHM else "joined"
+
+
+def _other_pin(build: Build) -> str:
+    """The lamp's wire on another pin of the board that is known to work, set so in the program that tries the wiring."""
+    return works(mended(build, "pin-dead").after("wiring"))
+
+
 def _transistor(way: Way) -> Piece | None:
     return next((it for it in way.pieces(way.line) if it.kind == "transistor" and it.transistor is not None), None)
 
@@ -301,6 +322,8 @@ TESTS: Final[Mapping[str, Test]] = {
     "adapter": Test(_has_commands, lambda build: build.answers_at(by_adapter=True)),
     "at-answer": Test(_has_commands, lambda build: build.answers_at(by_adapter=False)),
     "pin-volts": Test(lambda way: way.is_board and _has_pin(way), _pin_volts),
+    "way-ohms": Test(lambda way: way.is_board and _way_ends(way) is not None, _way_ohms),
+    "other-pin": Test(lambda way: way.is_board and _has_pin(way), _other_pin),
     "gate-volts": Test(lambda way: way.is_board and _transistor(way) is not None, _gate_volts),
     "bridge": Test(lambda way: way.is_board and _transistor(way) is not None, _bridged),
     "legs": Test(lambda way: _transistor(way) is not None, _legs),

@@ -3,7 +3,7 @@
 A round follows from its number alone, so that it can be played again. What is wrong is never said before it is named.
 """
 
-from collections.abc import Collection, Iterator, Mapping, Sequence
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 from functools import cached_property
 from typing import Final, Literal, NamedTuple
@@ -13,6 +13,7 @@ from oddlamp.core.behaviour.clock import xorshift
 from oddlamp.core.bench.circuit import Tap
 from oddlamp.core.bench.devices import State
 from oddlamp.core.bench.judge import OPEN_OHM
+from oddlamp.core.english import and_list, inner
 from oddlamp.core.errors import OutOfRange
 from oddlamp.core.finding.broken import Broken, together
 from oddlamp.core.finding.build import Build
@@ -22,27 +23,34 @@ from oddlamp.core.finding.observe import TESTS, step_ids
 from oddlamp.core.finding.symptoms import symptoms_of
 from oddlamp.core.finding.table import BROKEN
 from oddlamp.core.finding.way import Way
+from oddlamp.core.finding.wired import Unlike
 
 Doing = Literal["nothing", "lit", "pressed"]
 LEVELS: Final = {1: "One thing", 2: "Two things", 3: "It comes and goes"}
+TWO, COMES_AND_GOES = 2, 3
 TRIES_MOST: Final = 60
+REASONS_MOST: Final = 3
 VOLTS_MINUTES: Final = 1.0
 OHMS_MINUTES: Final = 3.0  # power has to go off, and a leg out; common practice, no source
 LIT_MINUTES: Final = 4.0  # the program that tries the wiring goes on first; once
 STEPS_MOST: Final = 40
-LOOSE: Final = frozenset({"lamp-loose", "supply-loose", "serial-loose"})
 DIGITS_V: Final = 2
+MEND: Final = "mend"
+MEND_MINUTES: Final = 3.0
+SAID_MOST: Final = 3
+UNPROBED: Final = frozenset({"strip-lost"})  # measured where no pin is
 MIX: Final = 0x9E37_79B9
 WORD: Final = 0xFFFF_FFFF
 
 
 class Probe(NamedTuple):
-    """Something done: a test by its id, or ``volts`` or ``ohms`` between two pins while something is done."""
+    """Something done: a test by its id; ``volts`` or ``ohms`` between two pins while something is done; or a ``cause`` that is mended."""
 
     what: str
     red: Tap | None = None
     black: Tap | None = None
     doing: Doing = "nothing"
+    cause: str = ""
 
 
 class Shown(NamedTuple):
@@ -52,6 +60,7 @@ class Shown(NamedTuple):
     value: float | None
     right: str
     minutes: float
+    is_over: bool = False
 
 
 class Path(NamedTuple):
@@ -72,14 +81,19 @@ class Round:
     symptoms: tuple[str, ...]
 
     @cached_property
-    def build(self) -> Build:
-        """The broken build."""
-        return Build(self.way, self.broken)
+    def right(self) -> Build:
+        """The build with nothing wrong."""
+        return Build(self.way)
 
     @cached_property
-    def right(self) -> Build:
-        """The same with nothing wrong."""
-        return Build(self.way)
+    def _builds(self) -> dict[str, Build]:
+        return {}
+
+    def build(self, before: Sequence[Probe] = ()) -> Build:
+        """Return the build as it is after what was mended in it."""
+        gone = {it.cause for it in before if it.what == MEND}
+        left = self.broken.without(lambda it: it.cause in gone)
+        return self._builds.setdefault(left.cause, Build(self.way, left))
 
     @property
     def causes(self) -> tuple[str, ...]:
@@ -89,7 +103,7 @@ class Round:
     @cached_property
     def tests(self) -> tuple[str, ...]:
         """What can be looked at, tried and swapped in it: all that is worked out in the build, and measures nothing."""
-        measured = step_ids(self.way)
+        measured = set(step_ids(self.way)) - UNPROBED
         return tuple(it.id for it in self.known.tests if it.id in TESTS and it.id not in measured and TESTS[it.id].fits(self.way))
 
     @cached_property
@@ -101,15 +115,18 @@ class Round:
     def points(self) -> tuple[Tap, ...]:
         """Where the probes can go: every pin of what is on the way."""
         way = self.way
-        lines = (way.line, way.to_module, way.to_board, way.entry)
-        names = dict.fromkeys(piece.id for line in lines if line for piece in way.pieces(line))
+        lines = {it for it in (way.line, way.to_module, way.to_board, way.entry) if it}
+        kinds = ("source", "converter")
         rails = [net for net in way.circuit.nets if way.rail is not None and net.id == f"rail.{way.rail.id}"]
-        names |= dict.fromkeys(
-            tap.piece for net in rails for tap in net.taps if way.circuit.pieces[tap.piece].kind in ("source", "converter")
-        )
-        return tuple(
-            tap for name in names for pin in way.circuit.pieces[name].pins if (tap := Tap(name, pin)) in way.circuit.net_of
-        )
+        names = dict.fromkeys(tap.piece for net in rails for tap in net.taps if way.circuit.pieces[tap.piece].kind in kinds)
+        for line in sorted(lines, key=lambda it: it == way.line):
+            names |= dict.fromkeys(piece.id for piece in way.pieces(line))
+
+        def is_on_way(tap: Tap) -> bool:
+            net = way.circuit.net_of.get(tap)
+            return net is not None and (net.kind != "signal" or net.id.partition(":")[0] in lines)
+
+        return tuple(tap for name in names for pin in way.circuit.pieces[name].pins if is_on_way(tap := Tap(name, pin)))
 
     def probed(self, probe: Probe, before: Sequence[Probe] = ()) -> Shown:
         """Return what a probe shows.
@@ -123,23 +140,46 @@ class Round:
         """
         if probe.what in ("volts", "ohms"):
             return self._measured(probe, before)
+        if probe.what == MEND:
+            return self._mended(probe, before)
         if probe.what not in self.tests:
-            raise OutOfRange(field="what", given=probe.what[:60], allowed="volts, ohms, or one of " + ", ".join(self.tests)[:800])
+            raise OutOfRange(
+                field="what", given=probe.what[:60], allowed="volts, ohms, mend, or one of " + ", ".join(self.tests)[:800]
+            )
         test = self.known.test[probe.what]
-        outcomes = [TESTS[test.id].shows(it) for it in (self.build, self.right)]
+        outcomes = [TESTS[test.id].shows(it) for it in (self.build(before), self.right)]
         shown, right = (test.outcomes[it] for it in outcomes)
         return Shown(shown, None, right, test.minutes)
 
+    def _mended(self, probe: Probe, before: Sequence[Probe]) -> Shown:
+        if probe.cause not in self.choices:
+            raise OutOfRange(field="cause", given=probe.cause[:60], allowed="a cause of this round's list")
+        was, now = self.build(before), self.build((*before, probe))
+        if was is now:
+            return Shown("nothing changes: that was whole, and is as it was", None, "", MEND_MINUTES)
+        if not now.broken.each:
+            return Shown("it does all it should", None, "", MEND_MINUTES, is_over=True)
+        return Shown(f"that was one thing. Now: {self.said(now)}", None, "", MEND_MINUTES)
+
+    def said(self, build: Build) -> str:
+        """Say what is seen of a build, the first few of what a maker may say."""
+        seen = symptoms_of(build)
+        words = [it.words for it in self.known.symptoms if it.id in seen][:SAID_MOST]
+        return and_list([words[0], *map(inner, words[1:])]) if words else "nothing that is seen"
+
     def _measured(self, probe: Probe, before: Sequence[Probe]) -> Shown:
-        if probe.red not in self.points or probe.black not in self.points:
-            at = probe.red if probe.red not in self.points else probe.black
-            raise OutOfRange(field="red", given=f"{at}"[:60], allowed="a point of this bench")
+        for tap in (probe.red, probe.black):
+            if tap is None or tap not in self.points:
+                raise OutOfRange(field="red", given=f"{tap}"[:60], allowed="two points of this bench")
         assert probe.red is not None
         assert probe.black is not None
-        value, right = (meter(it, probe.what == "volts", probe.red, probe.black, probe.doing) for it in (self.build, self.right))
-        unit = "V" if probe.what == "volts" else "ohm"
+        is_volts = probe.what == "volts"
+        value, right = (
+            meter(it, probe.red, probe.black, probe.doing, is_volts=is_volts) for it in (self.build(before), self.right)
+        )
         has_program = any(it.doing == "lit" for it in before)
-        minutes = OHMS_MINUTES if unit == "ohm" else LIT_MINUTES if probe.doing == "lit" and not has_program else VOLTS_MINUTES
+        minutes = OHMS_MINUTES if not is_volts else LIT_MINUTES if probe.doing == "lit" and not has_program else VOLTS_MINUTES
+        unit = "V" if is_volts else "ohm"
         return Shown(reading_text(value, unit), value, reading_text(right, unit), minutes)
 
     def best(self) -> tuple[Path, ...]:
@@ -147,15 +187,19 @@ class Round:
         left, path = self.broken, list[Path]()
         while left.each and len(path) < STEPS_MOST:
             build = Build(self.way, left)
-            seen = [it for it in self.known.symptom if it in symptoms_of(build)]
-            if not seen:
+            seen = symptoms_of(build)
+            symptom = next((it for it in self.known.symptom if it in seen), None)
+            if symptom is None:
                 break
-            named = self._searched(build, seen[0], path)
-            gone = [it for it in left.each if it.cause in named] or [left.each[0]]
-            left = left.without(lambda it, gone=gone: it is gone[0])  # type: ignore[misc]
+            for named in self._ranked(build, symptom, path):
+                path.append(Path(MEND, named, MEND_MINUTES))
+                if any(it.cause == named for it in left.each):
+                    left = left.without(lambda it, named=named: it.cause == named)  # type: ignore[misc]
+                    break
         return tuple(path)
 
-    def _searched(self, build: Build, symptom: str, path: list[Path]) -> tuple[str, ...]:
+    def _ranked(self, build: Build, symptom: str, path: list[Path]) -> list[str]:
+        """Ask as the finder does, and return the causes in the order to mend them."""
         search, answers, spent = Search(self.way, self.known, symptom), dict[str, str | None](), 0.0
         while (asked := search.next(answers, spent)) is not None:
             outcome = TESTS[asked.id].shows(build) if asked.id in TESTS else self.known.test[asked.id].usual
@@ -163,18 +207,13 @@ class Round:
             spent += asked.minutes
             path.append(Path(asked.id, outcome, asked.minutes))
         shares = search.shares(answers)
-        return search.alike(max(shares, key=lambda it: shares[it]))
-
-    def is_named(self, causes: Collection[str]) -> bool:
-        """Tell whether what was named is what is wrong: each thing, or what no test tells from it."""
-        alike = Search(self.way, self.known, self.symptoms[0])
-        groups = [set(alike.alike(it)) for it in self.causes]
-        return all(group & set(causes) for group in groups) and all(any(it in group for group in groups) for it in causes)
+        return sorted((it for it in shares if it in BROKEN), key=lambda it: -shares[it])
 
 
-def meter(build: Build, is_volts: bool, red: Tap, black: Tap, doing: Doing) -> float | None:
+def meter(build: Build, red: Tap, black: Tap, doing: Doing, *, is_volts: bool) -> float | None:
     """Return what a meter shows between two pins of a build, V or ohm; None where it cannot be said."""
-    state = State(lit=build.way.line if doing == "lit" else "", closed=build.way.entry if doing == "pressed" else "", turned_up=build.way.entry if doing == "pressed" else "")  # fmt: skip
+    held = build.way.entry if doing == "pressed" else ""
+    state = State(lit=build.way.line if doing == "lit" else "", closed=held, turned_up=held)
     return build.volts(red, black, state) if is_volts else build.ohms(red, black, state)
 
 
@@ -198,10 +237,10 @@ def _drawn(seed: int) -> Iterator[int]:
 def faults_of(way: Way, level: int) -> dict[str, Broken]:
     """Return the faults that can be put in at a level, each with its symptoms seen: those that come and go at the last."""
     found = {name: broken for name, put in BROKEN.items() if (broken := put(way)) is not None}
-    return {name: it for name, it in found.items() if it.is_loose == (level == 3)}
+    return {name: it for name, it in found.items() if it.is_loose == (level == COMES_AND_GOES)}
 
 
-def round_of(ways: Sequence[Way], known: Knowledge, level: int, seed: int, wanted: Mapping[str, str] | None = None) -> Round:
+def round_of(ways: Sequence[Way], known: Knowledge, level: int, seed: int) -> Round:
     """Make a round.
 
     Args:
@@ -209,39 +248,40 @@ def round_of(ways: Sequence[Way], known: Knowledge, level: int, seed: int, wante
         known: what is known of faults.
         level: 1 for one thing, 2 for two, 3 for one that comes and goes.
         seed: its number.
-        wanted: not drawn but given, for tests: the ``cause``.
 
     Raises:
         OutOfRange: nothing in this plan can be broken so that it shows.
     """
-    numbers = _drawn(seed * 4 + level)
+    numbers = _drawn(seed * len(LEVELS) + level)
     for _ in range(TRIES_MOST if ways else 0):
         way = ways[next(numbers) % len(ways)]
-        faults = faults_of(way, level)
-        if wanted:
-            faults = {name: it for name, it in faults.items() if name == wanted["cause"]}
-        if not faults:
-            continue
-        names = sorted(faults)
-        one = faults[names[next(numbers) % len(names)]]
-        ones = [one]
-        if level == 2:
-            others = [it for name, it in faults_of(way, level).items() if it.place != one.place and name != one.cause]
-            if not others:
-                continue
-            ones.append(others[next(numbers) % len(others)])
-        made = _round(way, known, ones)
+        faults = list(faults_of(way, level).values())
+        ones = [faults[next(numbers) % len(faults)]] if faults else []
+        if level == TWO and ones:
+            others = [it for it in faults if it.place != ones[0].place]
+            ones = [*ones, others[next(numbers) % len(others)]] if others else []
+        made = round_with(way, known, ones)
         if made is not None:
             return made
-    raise OutOfRange(field="of", given="this plan", allowed="a plan in which something that is pressed lights an LED, a strip or a chain in a rehearsal: a demo, or a starting point")  # fmt: skip
+    reasons = "; ".join(it for it in (strange(way, known) for way in ways[:REASONS_MOST]) if it)
+    raise OutOfRange(field="of", given=reasons or "a plan in which no lamp can be followed", allowed="a plan in which something that is pressed lights an LED, a strip or a chain in a rehearsal: a demo, or a starting point")  # fmt: skip
 
 
-def _round(way: Way, known: Knowledge, ones: Sequence[Broken]) -> Round | None:
-    if symptoms_of(Build(way)):
-        return None  # it does not do as it should with nothing wrong
-    if any(not symptoms_of(Build(way, it)) for it in ones):
+def round_with(way: Way, known: Knowledge, ones: Sequence[Broken]) -> Round | None:
+    """Make a round of given faults; None where one of them does not show, or the build does not do as it should with nothing wrong."""
+    if not ones or strange(way, known) or any(not symptoms_of(Build(way, it)) for it in ones):
         return None
     broken = together(*ones)
     seen = symptoms_of(Build(way, broken))
     symptoms = tuple(it.id for it in known.symptoms if it.id in seen)
     return Round(way, known, broken, symptoms) if symptoms else None
+
+
+def strange(way: Way, known: Knowledge) -> str:
+    """Say why nothing can be practised at a lamp; empty where it can: with nothing wrong it does as it should."""
+    try:
+        seen = symptoms_of(Build(way))
+    except Unlike as error:
+        return str(error)
+    words = next((it.words for it in known.symptoms if it.id in seen), "")
+    return f"{way.lamp.label}, with nothing wrong: {inner(words)}" if words else ""

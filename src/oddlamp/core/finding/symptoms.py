@@ -89,3 +89,18 @@ SYMPTOMS: Final[Mapping[str, Callable[[Build], bool]]] = {
 def symptoms_of(build: Build) -> frozenset[str]:
     """Return all that a maker may say of a build."""
     return frozenset(name for name, is_so in SYMPTOMS.items() if is_so(build))
+
+
+def can_show(way: Way, symptom: str) -> bool:
+    """Tell whether a symptom can be met on a way at all: a button that does nothing wants a button."""
+    match symptom:
+        case "input":
+            return way.local is not None and way.press is not None
+        case "no-back":
+            return _has_back(way)
+        case "wanders":
+            return way.has_knob
+        case "no-answer" | "garbage":
+            return way.has_module
+        case _:
+            return True

@@ -49,7 +49,10 @@ class Wired:
 
     def volts(self, red: Tap, black: Tap, state: State | None = None) -> float | None:
         """Return what a voltmeter shows between two pins, V."""
-        return self.way.finder.model.volts(red, black, state or State(), self.fault)
+        fault, rail = self.fault, self.way.rail
+        if self.broken.source_ohm and state is not None and state.lit and rail is not None:
+            fault = replace(fault, rails={**fault.rails, f"rail.{rail.id}": self.rail_v(is_lit=True)})
+        return self.way.finder.model.volts(red, black, state or State(), fault)
 
     def ohms(self, red: Tap, black: Tap, state: State | None = None) -> float | None:
         """Return what an ohmmeter shows between two pins, power off."""

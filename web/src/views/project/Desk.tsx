@@ -36,11 +36,13 @@ const VIEWS = new Map([
 	["bring-up", () => import("../bringup/BringUpView")],
 	["module", () => import("../module/ModuleView")],
 	["log", () => import("../log/LogView")],
+	["why", () => import("../why/WhyView")],
+	["practice", () => import("../practice/PracticeView")],
 ]);
 /** Views that need the whole width: what is to settle is told in them, and stands beside the plan. */
-const WHOLE = new Set(["bench", "bring-up", "module", "log"]);
+const WHOLE = new Set(["bench", "bring-up", "module", "log", "why", "practice"]);
 /** Views for the bench, on a phone beside the iron: there they have the screen to themselves. */
-const ALONE = new Set(["bring-up", "log"]);
+const ALONE = new Set(["bring-up", "log", "why", "practice"]);
 const FOLD_FROM = 260; // more than a folded line gives back, so that what is read can stay where it is
 
 /** The stage whose sheet is open: the one in the address, else the one the server found worth opening on. */

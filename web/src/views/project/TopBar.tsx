@@ -7,7 +7,7 @@ const WORD = "text-note text-soft hover:text-ink disabled:opacity-40 disabled:ho
 const CLOCK = new Intl.DateTimeFormat("en-GB", { hour: "2-digit", minute: "2-digit", second: "2-digit" });
 const VIEWS = ["plan", "rehearse", "module", "program", "bench", "log"];
 /** Under which word of the bar a view that has none of its own belongs. */
-const OF: Record<string, string> = { "": "plan", "bring-up": "bench", history: "log" };
+const OF: Record<string, string> = { "": "plan", "bring-up": "bench", why: "bench", practice: "bench", history: "log" };
 const ON_BAR = ["undo", "redo", "try", "find", "shelf"];
 
 /** Title, what is kept, and what can be done with the whole. */
