@@ -12,7 +12,7 @@ from oddlamp.core.english import and_list, inner
 from oddlamp.core.errors import OutOfRange
 from oddlamp.core.finding.find import Search, Told, measured_answers
 from oddlamp.core.finding.knowledge import NEEDS, PLACES, Cause, Knowledge, Need
-from oddlamp.core.finding.observe import step_ids
+from oddlamp.core.finding.metering import step_ids
 from oddlamp.core.finding.symptoms import can_show
 from oddlamp.core.finding.way import Way
 from oddlamp.core.modules.goals import believed_of

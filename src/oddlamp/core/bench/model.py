@@ -127,7 +127,7 @@ class Model:
             fault: what is wrong with it.
         """
         lines = tuple(dict.fromkeys(it for tap in (red, black) if (it := self._line_at(tap))))
-        return self._volts(lines, state, red, black, fault)
+        return self._volts(lines, state, red, black, fault, is_each=True)
 
     def ohms(self, red: Tap, black: Tap, state: State, fault: Fault) -> float | None:
         """Return what an ohmmeter shows between any two pins, power off, by what conducts at its few volts: wires, resistors, contacts."""
@@ -164,16 +164,18 @@ class Model:
         names = (tap.piece for net in nets for tap in net.taps)
         return dict.fromkeys(names) if is_each else self._told_apart(names)
 
-    def _volts(self, lines: tuple[str, ...], state: State, red: Tap, black: Tap, fault: Fault) -> float | None:
+    def _volts(
+        self, lines: tuple[str, ...], state: State, red: Tap, black: Tap, fault: Fault, *, is_each: bool = False
+    ) -> float | None:
         a, b = self.devices.node(red, fault), self.devices.node(black, fault)
-        made = self._solved(lines, state, fault, Resistor(a, b, METER_OHM))
+        made = self._solved(lines, state, fault, Resistor(a, b, METER_OHM), is_each=is_each)
         return None if made is None else made[0].volts.get(a, 0.0) - made[0].volts.get(b, 0.0)
 
     def _solved(
-        self, lines: tuple[str, ...], state: State, fault: Fault, *more: Part
+        self, lines: tuple[str, ...], state: State, fault: Fault, *more: Part, is_each: bool = False
     ) -> tuple[Solved, Mapping[str, bool]] | None:
         """Solve the circuit around lines, until what is switched in it stands still; None where it has no solution."""
-        around = [(line, self._pieces(line)) for line in lines]
+        around = [(line, self._pieces(line, is_each=is_each)) for line in lines]
         pieces = {name: None for _, names in around for name in names}
         rails = {node for part in more for node in part.nodes if node.startswith(("rail.", "own."))}
         decided: dict[str, bool] = {}

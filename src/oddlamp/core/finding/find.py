@@ -7,7 +7,8 @@ from typing import TYPE_CHECKING, Final, NamedTuple
 from oddlamp.core.errors import OutOfRange
 from oddlamp.core.finding.broken import is_on_cells
 from oddlamp.core.finding.knowledge import Cause, Feature, Knowledge, Need, Test
-from oddlamp.core.finding.observe import TESTS, reading_class, step_ids
+from oddlamp.core.finding.metering import reading_class, step_ids
+from oddlamp.core.finding.observe import TESTS
 from oddlamp.core.finding.table import BROKEN
 from oddlamp.core.finding.way import Way
 

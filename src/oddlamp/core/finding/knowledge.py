@@ -208,6 +208,8 @@ def _check_cause(known: Knowledge, cause: Cause) -> None:
 def _check_test(known: Knowledge, test: Test) -> None:
     if len(test.outcomes) < 2 or test.usual not in test.outcomes:
         raise _Slip("test", test.id, "usual", test.usual, "one of two or more outcomes")
+    if len(set(test.outcomes.values())) < len(test.outcomes):
+        raise _Slip("test", test.id, "outcomes", "the same words twice", "words of its own for every outcome")
     for outcome, causes in test.says.items():
         if outcome not in test.outcomes:
             raise _Slip("test", test.id, outcome, outcome, "an outcome of this test")

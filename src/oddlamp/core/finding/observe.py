@@ -9,15 +9,12 @@ from typing import Final, NamedTuple
 from oddlamp.core.bench.circuit import Piece, Tap
 from oddlamp.core.bench.devices import Fault, State
 from oddlamp.core.bench.judge import OPEN_OHM
-from oddlamp.core.bench.step import Step
 from oddlamp.core.finding.broken import Broken, together
 from oddlamp.core.finding.build import Build, By
-from oddlamp.core.finding.way import Way
+from oddlamp.core.finding.metering import MEASURED, reading_class, step_ids, step_reading
+from oddlamp.core.finding.way import PRESS_S, Way, looks_lit
 from oddlamp.core.finding.wired import Look
 
-NOTHING_V: Final = 0.3
-BRIDGED_OHM: Final = 0.3
-UNBRIDGED_OHM: Final = 1e4  # what a build shows from plus to ground, power off; from memory
 MOVES_V: Final = 1.0
 GATE_V: Final = 0.4  # a base moves by no more
 ALIVE: Final = frozenset({"right", "dim", "bright", "colour", "first", "end", "flickers", "resets", "late", "wanders"})
@@ -45,73 +42,6 @@ class Test(NamedTuple):
 
     fits: Callable[[Way], bool]
     shows: Callable[[Build], str]
-
-
-def reading_class(step: Step, value: float) -> str:
-    """Say what a reading of a bring-up step is, in the words of the knowledge file: within, nothing, reversed, open, low or high."""
-    least, most = step.slack
-    if least <= value <= most:
-        return "within"
-    if step.unit == "ohm" and value >= OPEN_OHM:
-        return "open"
-    if step.unit == "V" and abs(value) < NOTHING_V and value < least:
-        return "nothing"
-    if step.unit == "V" and value < -NOTHING_V:
-        return "reversed"
-    return "low" if value < least else "high"
-
-
-def step_ids(way: Way) -> dict[str, str]:
-    """Return which bring-up step each measuring test of the knowledge file is on this way, by the test's id."""
-    steps = {it.id for it in way.steps}
-    rail, module, line = way.rail, way.module, way.line
-    resistor = next((it.id for it in way.pieces(line) if it.kind == "resistor" and it.id.startswith(f"{line}.resistor")), "")
-    entry = way.entry if way.has_contact else ""
-    found = {
-        "rail-volts": next((it for it in (f"rail.{rail.id}", f"set.{rail.id}") if it in steps), "") if rail else "",
-        "load-volts": f"load.{rail.id}" if rail else "",
-        "short-ohms": f"short.rail.{rail.id}" if rail else "",
-        "board-volts": f"fed.{way.lamp.host}",
-        "module-volts": f"fed.{module.id}" if module and module is not way.host else "",
-        "idle-module": f"idle.{way.to_module}",
-        "idle-board": f"idle.{way.to_board}",
-        "lit-volts": next((it for it in (f"lit.{line}", f"on.{line}") if it in steps), ""),
-        "led-drop": f"drop.{line}",
-        "dark-volts": next((it for it in (f"dark.{line}", f"still.{line}") if it in steps), ""),
-        "resistor-ohms": f"ohms.{resistor}",
-        "divider-upper-ohms": f"ohms.{way.to_module}.upper",
-        "divider-lower-ohms": f"ohms.{way.to_module}.lower",
-        "data-way": f"joined.{line}",
-        "pixels-volts": f"fed.{way.lamp.id}",
-        "strip-lost": f"lost.{way.lamp.id}",
-        "input-high": f"high.{entry}",
-        "input-low": f"low.{entry}",
-    }
-    return {name: it for name, it in found.items() if it in steps}
-
-
-MEASURED: Final = (
-    "rail-volts", "load-volts", "short-ohms", "board-volts", "module-volts", "idle-module", "idle-board", "lit-volts", "led-drop", "dark-volts",
-    "resistor-ohms", "divider-upper-ohms", "divider-lower-ohms", "data-way", "pixels-volts", "strip-lost", "input-high", "input-low",
-)  # fmt: skip
-
-
-def step_reading(build: Build, test: str, step: Step) -> float | None:
-    """Return what a meter shows at a bring-up step of this build; None where it does not tell."""
-    match test:
-        case "rail-volts":
-            return build.rail_v(is_lit=False)
-        case "load-volts":
-            return build.rail_v(is_lit=True)
-        case "short-ohms":
-            return BRIDGED_OHM if "short" in build.marks else UNBRIDGED_OHM
-        case "strip-lost":
-            return build.strip_lost_v()
-        case "board-volts" | "module-volts" | "pixels-volts":
-            shown = build.way.finder.model.reading(step, build.fault)
-            return shown if not build.broken.source_ohm else min(shown or 0.0, build.rail_v(is_lit=False))
-        case _:
-            return build.way.finder.model.reading(step, build.fault)
 
 
 def _measured(test: str) -> Test:
@@ -262,6 +192,47 @@ def _text(build: Build) -> str:
     return "text" if "app text" in build.marks else "ending" if "app ending" in build.marks else "same"
 
 
+def _wiggled(cause: str) -> Callable[[Build], str]:
+    return lambda build: "changes" if any(it.cause == cause and it.is_loose for it in build.broken.each) else "does not"
+
+
+def _module(way: Way) -> str:
+    return way.module.id if way.module is not None else ""
+
+
+def _minus(way: Way, piece: str) -> Tap | None:
+    """The ground pin of a board or a module."""
+    pins = way.circuit.pieces[piece].pins if piece in way.circuit.pieces else ()
+    nets = {pin: way.circuit.net_of.get(Tap(piece, pin)) for pin in pins}
+    return next((Tap(piece, pin) for pin, net in nets.items() if net is not None and net.kind == "ground"), None)
+
+
+def _ground(build: Build, piece: str) -> str:
+    """Ohms from the ground of a rail to that of a board or a module."""
+    tap = _minus(build.way, piece)
+    assert tap is not None
+    net = build.way.circuit.net_of[tap]
+    shown = build.ohms(tap, Tap(net.id, ""))
+    return "open" if shown is None or shown >= OPEN_OHM else "joined"
+
+
+def _knows(build: Build) -> str:
+    """Whether the program knows what it hears, as it may print it."""
+    if build.heard() != "words" or "program none" in build.marks:
+        return "nothing"
+    return "does not" if build.marks & {"program words", "app text", "app ending"} else "knows"
+
+
+def _pin_told(build: Build) -> str:
+    """The lamp's pin while its word is sent, by the program itself."""
+    if _pin_volts(build) == "stays" or build.marks & {"program pin", "program none"}:
+        return "stays"
+    if "program inverted" in build.marks:
+        return "upside down"
+    trace = build.course("phone")
+    return "moves" if trace is not None and looks_lit(trace, build.way.lamp, PRESS_S) else "stays"
+
+
 def _listing(build: Build) -> str:
     """What the program on the board says of itself when it starts, beside the plan."""
     if "program none" in build.marks or not build.is_fed(build.way.lamp.host):
@@ -308,7 +279,15 @@ TESTS: Final[Mapping[str, Test]] = {
     "by-input": Test(lambda way: way.press is not None and way.local is not None, _by("input")),
     "by-terminal": Test(lambda way: way.has_words, _by("terminal")),
     "wiring-program": Test(lambda way: way.is_board, _wiring),
-    "wiggle": Test(lambda _: True, lambda build: "changes" if build.broken.is_loose else "does not"),
+    "wiggle-lamp": Test(lambda _: True, _wiggled("lamp-loose")),
+    "wiggle-supply": Test(lambda way: way.is_board, _wiggled("supply-loose")),
+    "wiggle-serial": Test(lambda way: bool(way.to_board), _wiggled("serial-loose")),
+    "board-ground": Test(
+        lambda way: way.is_board and _minus(way, way.lamp.host) is not None, lambda build: _ground(build, build.way.lamp.host)
+    ),
+    "module-ground": Test(
+        lambda way: way.has_module and _minus(way, _module(way)) is not None, lambda build: _ground(build, _module(build.way))
+    ),
     "near": Test(_has_press, _by("phone", "air-far")),
     "other-phone": Test(lambda way: _has_press(way) and way.is_by_phone, _by("phone", *SPARED_PHONE)),
     "swap-serial": Test(lambda way: _has_press(way) and bool(way.to_module), _swapped_serial),
@@ -343,6 +322,8 @@ TESTS: Final[Mapping[str, Test]] = {
         lambda way: way.has_module and way.talk is not None and not way.is_by_phone,
         lambda build: "other" if "bound" in build.marks else "same",
     ),
+    "knows": Test(lambda way: way.has_words, _knows),
+    "pin-told": Test(lambda way: way.has_words and not way.is_pixels and _has_pin(way), _pin_told),
     "knob-still": Test(lambda way: way.has_knob, lambda build: "trembles" if "trembles" in build.marks else "stands"),
     "terminal-set": Test(_has_commands, _terminal_set),
     "key-volts": Test(lambda way: way.has_module and way.dialect is not None and way.dialect.enters == "key", _key),

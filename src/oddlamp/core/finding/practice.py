@@ -19,7 +19,8 @@ from oddlamp.core.finding.broken import Broken, together
 from oddlamp.core.finding.build import Build
 from oddlamp.core.finding.find import Search
 from oddlamp.core.finding.knowledge import Knowledge
-from oddlamp.core.finding.observe import TESTS, step_ids
+from oddlamp.core.finding.metering import step_ids
+from oddlamp.core.finding.observe import TESTS
 from oddlamp.core.finding.symptoms import symptoms_of
 from oddlamp.core.finding.table import BROKEN
 from oddlamp.core.finding.way import Way

@@ -1,0 +1,79 @@
+"""The tests of the knowledge file that are steps of the bring-up: which step each is on a way, what it shows, and what a reading is called."""
+
+from typing import Final
+
+from oddlamp.core.bench.judge import OPEN_OHM
+from oddlamp.core.bench.step import Step
+from oddlamp.core.finding.build import Build
+from oddlamp.core.finding.way import Way
+
+NOTHING_V: Final = 0.3
+BRIDGED_OHM: Final = 0.3
+UNBRIDGED_OHM: Final = 1e4  # what a build shows from plus to ground, power off; from memory
+
+
+def reading_class(step: Step, value: float) -> str:
+    """Say what a reading of a bring-up step is, in the words of the knowledge file: within, nothing, reversed, open, low or high."""
+    least, most = step.slack
+    if least <= value <= most:
+        return "within"
+    if step.unit == "ohm" and value >= OPEN_OHM:
+        return "open"
+    if step.unit == "V" and abs(value) < NOTHING_V and value < least:
+        return "nothing"
+    if step.unit == "V" and value < -NOTHING_V:
+        return "reversed"
+    return "low" if value < least else "high"
+
+
+def step_ids(way: Way) -> dict[str, str]:
+    """Return which bring-up step each measuring test of the knowledge file is on this way, by the test's id."""
+    steps = {it.id for it in way.steps}
+    rail, module, line = way.rail, way.module, way.line
+    resistor = next((it.id for it in way.pieces(line) if it.kind == "resistor" and it.id.startswith(f"{line}.resistor")), "")
+    entry = way.entry if way.has_contact else ""
+    found = {
+        "rail-volts": next((it for it in (f"rail.{rail.id}", f"set.{rail.id}") if it in steps), "") if rail else "",
+        "load-volts": f"load.{rail.id}" if rail else "",
+        "short-ohms": f"short.rail.{rail.id}" if rail else "",
+        "board-volts": f"fed.{way.lamp.host}",
+        "module-volts": f"fed.{module.id}" if module and module is not way.host else "",
+        "idle-module": f"idle.{way.to_module}",
+        "idle-board": f"idle.{way.to_board}",
+        "lit-volts": next((it for it in (f"lit.{line}", f"on.{line}") if it in steps), ""),
+        "led-drop": f"drop.{line}",
+        "dark-volts": next((it for it in (f"dark.{line}", f"still.{line}") if it in steps), ""),
+        "resistor-ohms": f"ohms.{resistor}",
+        "divider-upper-ohms": f"ohms.{way.to_module}.upper",
+        "divider-lower-ohms": f"ohms.{way.to_module}.lower",
+        "data-way": f"joined.{line}",
+        "pixels-volts": f"fed.{way.lamp.id}",
+        "strip-lost": f"lost.{way.lamp.id}",
+        "input-high": f"high.{entry}",
+        "input-low": f"low.{entry}",
+    }
+    return {name: it for name, it in found.items() if it in steps}
+
+
+MEASURED: Final = (
+    "rail-volts", "load-volts", "short-ohms", "board-volts", "module-volts", "idle-module", "idle-board", "lit-volts", "led-drop", "dark-volts",
+    "resistor-ohms", "divider-upper-ohms", "divider-lower-ohms", "data-way", "pixels-volts", "strip-lost", "input-high", "input-low",
+)  # fmt: skip
+
+
+def step_reading(build: Build, test: str, step: Step) -> float | None:
+    """Return what a meter shows at a bring-up step of this build; None where it does not tell."""
+    match test:
+        case "rail-volts":
+            return build.rail_v(is_lit=False)
+        case "load-volts":
+            return build.rail_v(is_lit=True)
+        case "short-ohms":
+            return BRIDGED_OHM if "short" in build.marks else UNBRIDGED_OHM
+        case "strip-lost":
+            return build.strip_lost_v()
+        case "board-volts" | "module-volts" | "pixels-volts":
+            shown = build.way.finder.model.reading(step, build.fault)
+            return shown if not build.broken.source_ohm else min(shown or 0.0, build.rail_v(is_lit=False))
+        case _:
+            return build.way.finder.model.reading(step, build.fault)

@@ -1,0 +1,155 @@
+"""What is known of faults: read with its lines, and held against the simulated build, both ways."""
+
+import re
+import tomllib
+from collections import defaultdict
+from collections.abc import Iterator
+from functools import cache
+from pathlib import Path
+
+import pytest
+
+from oddlamp.catalog.knowledge import KNOWLEDGE, load_knowledge
+from oddlamp.core.checks.registry import RULES
+from oddlamp.core.errors import KnowledgeInvalid
+from oddlamp.core.finding.build import Build
+from oddlamp.core.finding.find import has_place
+from oddlamp.core.finding.knowledge import read_knowledge
+from oddlamp.core.finding.observe import TESTS
+from oddlamp.core.finding.symptoms import SYMPTOMS, symptoms_of
+from oddlamp.core.finding.table import BROKEN
+from oddlamp.sheets.whys import STATES
+from tests.core.finding.builds import ways
+from tests.full import IS_PROOF, some
+
+KNOWN = load_knowledge()
+TEXT = KNOWLEDGE.read_text(encoding="utf-8")
+EVERY = 7  # of builds, in a test run
+LEAST_CAUSES, LEAST_SIMULATED, ALIKE_MOST = 60, 45, 0.1
+
+
+def test_there_is_enough_of_it_and_what_is_not_simulated_is_told() -> None:
+    told = {it.id for it in KNOWN.causes if it.id not in BROKEN}
+    assert len(KNOWN.causes) >= LEAST_CAUSES
+    assert len(BROKEN) >= LEAST_SIMULATED
+    assert {it.id for it in KNOWN.causes} - told == set(BROKEN)
+    assert all(KNOWN.cause[it].has for it in told), "what is not simulated says which plans it has a place in"
+    assert {it.id for it in KNOWN.tests if not it.has} == set(TESTS)
+    assert {name for cause in KNOWN.causes if cause.id in BROKEN for name in cause.makes} == set(SYMPTOMS)
+
+
+def test_what_raises_odds_is_there_to_be_found() -> None:
+    codes = {it.code for it in RULES}
+    assert {it for cause in KNOWN.causes for it in cause.raised} <= codes | set(STATES)
+
+
+def slip(pattern: str, put: str, count: int = 1) -> str:
+    changed, found = re.subn(pattern, put, TEXT, count=count, flags=re.MULTILINE)
+    assert found
+    return changed
+
+
+SLIPS = {
+    "a test that tells nothing": ('[[test]]\nid = "extra"\ndo = "Look."\nminutes = 1\nusual = "a"\n[test.outcomes]\na = "so"\nb = "other"\n[test.says]\n', "test extra.says", "tell at least one cause"),
+    "a cause nothing reaches": (r'^(id = "led-turned"\n(?:.*\n)*?)makes = .*', r"\1makes = []", "cause led-turned.makes"),
+    "a symptom that is none": (r'^(id = "led-turned"\n(?:.*\n)*?)makes = .*', r'\1makes = ["gloomy"]', "gloomy"),
+    "odds that do not add up": (r'^(id = "led-turned"\n(?:.*\n)*?)odds = .*', r"\1odds = 900", "add up to 1000"),
+    "odds that are none": (r'^(id = "led-turned"\n(?:.*\n)*?)odds = .*', r"\1odds = -3", "cause led-turned.odds"),
+    "a test after that is none": (r'^(id = "led-turned"\n(?:.*\n)*?)after = .*', r'\1after = "prayer"', "prayer"),
+    "an outcome that is none": (r"^\[test\.says\]\n", '[test.says]\nperhaps = ["led-turned"]\n', "perhaps"),
+    "a cause that is none": (r"^\[test\.says\]\n", '[test.says]\noff = ["gremlin"]\n', "gremlin"),
+    "a key that is none": (r'^(id = "led-turned"\n)', r'\1colour = "red"\n', "cause led-turned.colour"),
+    "an id that is there twice": (r'^id = "led-open"$', 'id = "led-turned"', "led-turned"),
+    "minutes without end": (r'^(id = "board-light"\n(?:.*\n)*?)minutes = .*', r"\1minutes = 900", "test board-light.minutes"),
+    "the same words twice": (r'^off = "it is off"$', 'off = "it is on"', "board-light"),
+}  # fmt: skip
+
+
+@pytest.mark.parametrize("what", SLIPS)
+def test_a_slip_is_refused_with_its_file_and_line(what: str, tmp_path: Path) -> None:
+    first, second, third = SLIPS[what]
+    text = TEXT + first if what == "a test that tells nothing" else slip(first, second)
+    expected = second if what == "a test that tells nothing" else third
+    (tmp_path / "mine.toml").write_text(
+        text.replace("off = [\n", "was = [\n", 1) if "gremlin" in text else text, encoding="utf-8"
+    )
+    with pytest.raises(KnowledgeInvalid) as refused:
+        load_knowledge(tmp_path / "mine.toml")
+    said = str(refused.value)
+    assert expected in said
+    line = int(re.search(r"mine\.toml, line (\d+)", said)[1])  # type: ignore[index]
+    near = "\n".join((tmp_path / "mine.toml").read_text(encoding="utf-8").split("\n")[line - 2 : line + 1])
+    assert any(
+        word in near
+        for word in (
+            "led-turned",
+            "extra",
+            "board-light",
+            "makes",
+            "odds",
+            "after",
+            "gremlin",
+            "perhaps",
+            "says",
+            "minutes",
+            "outcomes",
+        )
+    ), near
+
+
+def test_a_file_that_is_no_table_is_refused(tmp_path: Path) -> None:
+    (tmp_path / "mine.toml").write_text("[[cause]\nid = 3", encoding="utf-8")
+    with pytest.raises(KnowledgeInvalid, match=r"mine\.toml"):
+        load_knowledge(tmp_path / "mine.toml")
+
+
+def test_what_is_shipped_reads_from_its_own_text() -> None:
+    assert read_knowledge("finding.toml", TEXT, tomllib.loads(TEXT)) == KNOWN
+
+
+# Held against the simulated build
+
+
+@cache
+def builds() -> tuple[tuple[str, str, Build], ...]:
+    return tuple(some(_builds(), EVERY))
+
+
+def _builds() -> Iterator[tuple[str, str, Build]]:
+    for name, way in ways():
+        for cause, put in BROKEN.items():
+            broken = put(way)
+            if broken is not None:
+                yield name, cause, Build(way, broken)
+
+
+def test_no_fault_makes_a_symptom_that_does_not_list_it_and_each_listed_is_made() -> None:
+    made = defaultdict[str, set[str]](set)
+    for name, cause, build in builds():
+        shown = symptoms_of(build)
+        assert shown <= set(KNOWN.cause[cause].makes), (name, cause)
+        made[cause] |= shown
+    if IS_PROOF:
+        assert dict(made) == {it.id: set(it.makes) for it in KNOWN.causes if it.id in BROKEN}
+
+
+def test_each_outcome_is_one_the_file_says_and_each_it_says_is_met() -> None:
+    met = defaultdict[tuple[str, str], set[str]](set)
+    for name, cause, build in builds():
+        for test, it in TESTS.items():
+            if it.fits(build.way):
+                shown = it.shows(build)
+                assert shown in KNOWN.test[test].given(cause), (name, cause, test)
+                met[test, cause].add(shown)
+    if IS_PROOF:
+        for (test, cause), outcomes in met.items():
+            assert outcomes == set(KNOWN.test[test].given(cause)), (test, cause)
+
+
+def test_a_right_build_shows_what_is_usual_and_no_symptom() -> None:
+    for name, way in some(ways(), 3):
+        right = Build(way)
+        assert symptoms_of(right) == frozenset(), name
+        for test in KNOWN.tests:
+            if test.id in TESTS and has_place(way, test):
+                assert TESTS[test.id].shows(right) == test.usual, (name, test.id)
