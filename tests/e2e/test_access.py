@@ -62,6 +62,8 @@ SCREENS: dict[str, tuple[str, ...]] = {  # what comes after the project's addres
     "/bring-up": (),
     "/module": (),
     "/log": (),
+    "/why": (),
+    "/practice": (),
     "?what-if": ("w",),
     "?keys": ("?",),
     "?find": ("/",),
@@ -117,7 +119,7 @@ def test_whatever_a_pointer_can_press_a_key_can_reach(browser: Browser, server: 
         f"{demo}/history",
         f"{demo}?stage=pins.board",
         f"{demo}?stage=vocabularies.words",
-        *(f"{demo}/{it}" for it in ("program", "bench", "bring-up", "module")),
+        *(f"{demo}/{it}" for it in ("program", "bench", "bring-up", "module", "why", "practice")),
         "/shelf",
     ):
         page.goto(path)

@@ -215,19 +215,3 @@ def test_paper_moon_is_wired_and_brought_up_on_a_phone(page: Page, server: str) 
     expect(page.get_by_role("heading", level=2)).to_have_text("All of it is as it should be.")
     print(f"{len(steps)} steps and {wires} wires: {hands.presses} presses, {hands.pointings} pointings")
     assert hands.pointings < 3 * len(steps)
-
-
-def test_a_lamp_that_stays_dark_is_led_to_the_step_that_says_why(page: Page, open_plan: Open) -> None:
-    """By what the maker sees, before anything was measured: three presses to the first place for the probes."""
-    page.set_viewport_size({"width": 375, "height": 740})
-    open_plan(demo_plan())
-    at_step(page, "ohms.moon.red.resistor")
-    page.get_by_text("A lamp is not as it should be").click()
-    page.get_by_label("Which").select_option(label="Moon, red")
-    expect(page.get_by_text("Moon, red stays dark. Never certain, the likeliest first:")).to_be_visible()
-    page.get_by_label("How").and_(page.locator("select")).select_option(label="is too bright")
-    expect(page.get_by_text("R3 150 Ω is one of a tenth")).to_have_count(2)
-    assert violations(page) == []
-    page.get_by_role("button", name="Moon, red, lit: volts across R3 150 Ω.", exact=True).click()
-    expect(page).to_have_url(re.compile(r"step=lit\.moon\.red"))
-    assert page.evaluate("document.documentElement.scrollWidth <= innerWidth")

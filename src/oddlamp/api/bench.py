@@ -8,11 +8,10 @@ from fastapi.responses import Response
 
 from oddlamp.api.models import Measured, RevisionId
 from oddlamp.api.projects import Shop
-from oddlamp.core.bench.asking import Wrong
 from oddlamp.core.errors import OutOfRange
 from oddlamp.core.plan.bench import Pass
 from oddlamp.sheets.bench import BenchShown, ListName, bench_shown, list_files
-from oddlamp.sheets.bringup import BringUpShown, FirstShown, MeasuredRead, bring_up_shown, first_shown, measured_read
+from oddlamp.sheets.bringup import BringUpShown, MeasuredRead, bring_up_shown, measured_read
 
 router = APIRouter(prefix="/api/projects/{project_id}/bench")
 TYPES = {
@@ -42,18 +41,6 @@ def show_bring_up(
     """List the steps of bringing a build up, with what should be there and what was found."""
     design = shop.worked_out(project_id, shop.store.head(project_id) if revision is None else revision).design
     return bring_up_shown(design, now, step)
-
-
-@router.get("/bring-up/first")
-def show_first(
-    shop: Shop,
-    project_id: str,
-    line: Annotated[str, Query(max_length=90, description="The line of a lamp")],
-    wrong: Annotated[Wrong, Query(description="How it looks")],
-    now: Annotated[Pass | None, Query(description="The mock-up or the final build; the one at work where left out")] = None,
-) -> FirstShown:
-    """Say what to measure first where a lamp is not as it should be."""
-    return first_shown(shop.worked_out(project_id, shop.store.head(project_id)).design, line, wrong, now)
 
 
 @router.post("/bring-up/read")

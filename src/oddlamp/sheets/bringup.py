@@ -6,7 +6,7 @@ from typing import Final
 from pydantic import Field
 
 from oddlamp.core.base import Model, si
-from oddlamp.core.bench.asking import WRONGS, NextStep, Wrong, first_step, next_step
+from oddlamp.core.bench.asking import NextStep, next_step
 from oddlamp.core.bench.faults import Finder
 from oddlamp.core.bench.judge import OPEN_OHM, Judged, judged, read_measured
 from oddlamp.core.bench.netlist import netlist
@@ -41,21 +41,6 @@ class NextShown(Model):
     title: str
     minutes: float
     tells: tuple[str, ...]
-
-
-class LampLine(Model):
-    """A line of a lamp that can be asked about: its id, and what it is called."""
-
-    id: str
-    label: str
-
-
-class FirstShown(Model):
-    """Where to begin with a lamp that is not as it should be."""
-
-    sentence: str
-    likely: tuple[str, ...]
-    next: NextShown | None
 
 
 class StepShown(Model):
@@ -104,8 +89,6 @@ class BringUpShown(Model):
     passes: tuple[PassShown, ...]
     steps: tuple[StepShown, ...]
     gone: int = Field(description="How many findings belong to steps the plan no longer has")
-    lamps: tuple[LampLine, ...] = Field(description="What can be asked about where it is not as it should be")
-    wrongs: dict[str, str] = Field(description="How a lamp may look that is not as it should be, in words by their ids")
 
 
 class MeasuredRead(Model):
@@ -143,31 +126,6 @@ def _suggested(
     if step.kind != "measure" or checked is None or checked.value is None or verdict is None or verdict.verdict == "within":
         return ()
     return finder.told(step, checked.value, values, steps)
-
-
-def _lamp_lines(design: Design, steps: tuple[Step, ...]) -> Iterator[LampLine]:
-    there = {it.id for it in steps}
-    for lamp in design.lamps.values():
-        for channel in lamp.channels:
-            if f"lit.{channel.signal_id}" in there:
-                yield LampLine(id=channel.signal_id, label=lamp.label if channel.id == "main" else f"{lamp.label}, {channel.id}")
-
-
-def first_shown(design: Design, line: str, wrong: Wrong, now: Pass | None = None) -> FirstShown:
-    """Say what to begin with where a lamp is not as it should be; raises OutOfRange where its light is no step."""
-    here = at_work(design, now)
-    steps, made = all_steps(design, here)
-    names = {it.id: it.label for it in _lamp_lines(design, steps)}
-    if line not in names:
-        raise OutOfRange(field="line", given=line, allowed="one of " + (", ".join(names)[:600] or "none: no LED is wired yet"))
-    bench = design.plan.bench
-    found = bench.checked.get(here, {}) if bench is not None else {}
-    values = {name: it.value for name, it in found.items() if it.value is not None}
-    first = first_step(Finder(design, made), line, wrong, values, steps)
-    told = f"{names[line]} {WRONGS[wrong]}"
-    if not first.told:
-        return FirstShown(sentence=f"{told}, and no usual fault of its circuit does that. Look at what the program does with it, and at the words that reach it.", likely=(), next=None)  # fmt: skip
-    return FirstShown(sentence=f"{told}. Never certain, the likeliest first:", likely=first.told, next=_told_next(first.next))
 
 
 def at_work(design: Design, now: Pass | None) -> Pass:
@@ -223,7 +181,6 @@ def bring_up_shown(design: Design, now: Pass | None = None, looked_at: str | Non
     )
     return BringUpShown(
         sentence=_sentence(shown), detail=_detail(here), now=here, passes=passes, steps=shown, gone=sum(it not in ids for it in mine),
-        lamps=tuple(_lamp_lines(design, steps)), wrongs={**WRONGS},
     )  # fmt: skip
 
 

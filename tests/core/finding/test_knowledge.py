@@ -24,8 +24,8 @@ from tests.full import IS_PROOF, some
 
 KNOWN = load_knowledge()
 TEXT = KNOWLEDGE.read_text(encoding="utf-8")
-EVERY = 7  # of builds, in a test run
-LEAST_CAUSES, LEAST_SIMULATED, ALIKE_MOST = 60, 45, 0.1
+EVERY = 23  # of builds, in a test run
+LEAST_CAUSES, LEAST_SIMULATED = 60, 45
 
 
 def test_there_is_enough_of_it_and_what_is_not_simulated_is_told() -> None:
@@ -57,7 +57,7 @@ SLIPS = {
     "odds that are none": (r'^(id = "led-turned"\n(?:.*\n)*?)odds = .*', r"\1odds = -3", "cause led-turned.odds"),
     "a test after that is none": (r'^(id = "led-turned"\n(?:.*\n)*?)after = .*', r'\1after = "prayer"', "prayer"),
     "an outcome that is none": (r"^\[test\.says\]\n", '[test.says]\nperhaps = ["led-turned"]\n', "perhaps"),
-    "a cause that is none": (r"^\[test\.says\]\n", '[test.says]\noff = ["gremlin"]\n', "gremlin"),
+    "a cause that is none": (r'^(id = "arrow"\n(?:.*\n)*?towards = \[)"pixel-end"', r'\1"gremlin"', "gremlin"),
     "a key that is none": (r'^(id = "led-turned"\n)', r'\1colour = "red"\n', "cause led-turned.colour"),
     "an id that is there twice": (r'^id = "led-open"$', 'id = "led-turned"', "led-turned"),
     "minutes without end": (r'^(id = "board-light"\n(?:.*\n)*?)minutes = .*', r"\1minutes = 900", "test board-light.minutes"),
@@ -70,9 +70,7 @@ def test_a_slip_is_refused_with_its_file_and_line(what: str, tmp_path: Path) -> 
     first, second, third = SLIPS[what]
     text = TEXT + first if what == "a test that tells nothing" else slip(first, second)
     expected = second if what == "a test that tells nothing" else third
-    (tmp_path / "mine.toml").write_text(
-        text.replace("off = [\n", "was = [\n", 1) if "gremlin" in text else text, encoding="utf-8"
-    )
+    (tmp_path / "mine.toml").write_text(text, encoding="utf-8")
     with pytest.raises(KnowledgeInvalid) as refused:
         load_knowledge(tmp_path / "mine.toml")
     said = str(refused.value)

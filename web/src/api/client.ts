@@ -46,7 +46,6 @@ export type BenchShown = Schemas["BenchShown"];
 export type CircuitShown = Schemas["CircuitShown"];
 export type BoughtShown = Schemas["BoughtShown"];
 export type BringUpShown = Schemas["BringUpShown"];
-export type FirstShown = Schemas["FirstShown"];
 export type StepShown = Schemas["StepShown"];
 export type WhyShown = Schemas["WhyShown"];
 export type WhyAsked = Schemas["WhyAsked"];

@@ -308,26 +308,6 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/projects/{project_id}/bench/bring-up/first": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * Show First
-         * @description Say what to measure first where a lamp is not as it should be.
-         */
-        get: operations["show_first_api_projects__project_id__bench_bring_up_first_get"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
     "/api/projects/{project_id}/bench/bring-up/read": {
         parameters: {
             query?: never;
@@ -2378,11 +2358,6 @@ export interface components {
              */
             gone: number;
             /**
-             * Lamps
-             * @description What can be asked about where it is not as it should be
-             */
-            lamps: components["schemas"]["LampLine"][];
-            /**
              * Now
              * @enum {string}
              */
@@ -2393,13 +2368,6 @@ export interface components {
             sentence: string;
             /** Steps */
             steps: components["schemas"]["StepShown"][];
-            /**
-             * Wrongs
-             * @description How a lamp may look that is not as it should be, in words by their ids
-             */
-            wrongs: {
-                [key: string]: string;
-            };
         };
         /**
          * BuildsShown
@@ -2995,17 +2963,6 @@ export interface components {
             text: string;
         };
         /**
-         * FirstShown
-         * @description Where to begin with a lamp that is not as it should be.
-         */
-        FirstShown: {
-            /** Likely */
-            likely: string[];
-            next: components["schemas"]["NextShown"] | null;
-            /** Sentence */
-            sentence: string;
-        };
-        /**
          * Frame
          * @description A module round some dots, with its number in the chain.
          */
@@ -3177,16 +3134,6 @@ export interface components {
          * @description A lamp that can be followed.
          */
         LampChoice: {
-            /** Id */
-            id: string;
-            /** Label */
-            label: string;
-        };
-        /**
-         * LampLine
-         * @description A line of a lamp that can be asked about: its id, and what it is called.
-         */
-        LampLine: {
             /** Id */
             id: string;
             /** Label */
@@ -6928,44 +6875,6 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["BringUpShown"];
-                };
-            };
-            /** @description Validation Error */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["HTTPValidationError"];
-                };
-            };
-        };
-    };
-    show_first_api_projects__project_id__bench_bring_up_first_get: {
-        parameters: {
-            query: {
-                /** @description The line of a lamp */
-                line: string;
-                /** @description How it looks */
-                wrong: "dark" | "on" | "dim" | "bright";
-                /** @description The mock-up or the final build; the one at work where left out */
-                now?: ("mock_up" | "final") | null;
-            };
-            header?: never;
-            path: {
-                project_id: string;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description Successful Response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["FirstShown"];
                 };
             };
             /** @description Validation Error */

@@ -4,10 +4,10 @@ What each fault shows at each step is worked out in the circuit with it; the odd
 choice is the reasoner's. Nothing here judges a reading for itself.
 """
 
-from collections.abc import Container, Mapping, Sequence
-from typing import TYPE_CHECKING, Final, Literal, NamedTuple
+from collections.abc import Mapping, Sequence
+from typing import TYPE_CHECKING, Final, NamedTuple
 
-from oddlamp.core.bench.devices import HEALTHY, Fault
+from oddlamp.core.bench.devices import Fault
 from oddlamp.core.bench.faults import Finder, near
 from oddlamp.core.bench.step import Phase, Step
 
@@ -18,7 +18,6 @@ if TYPE_CHECKING:
 MINUTES: Final[Mapping[Phase, float]] = {"off": 3.0, "bare": 2.0}
 RIGHT_SHARE: Final = 0.95  # of readings: a probe slips, a pin is counted wrong; common practice, no source
 READINGS_MOST: Final = 4
-LIKELY_MOST: Final = 4
 
 
 class NextStep(NamedTuple):
@@ -48,61 +47,6 @@ class _Shown(NamedTuple):
         return Question(self.step.id, MINUTES.get(self.step.phase, 1.0), says)
 
 
-Wrong = Literal["dark", "on", "dim", "bright"]
-WRONGS: Final[dict[Wrong, str]] = {"dark": "stays dark", "on": "never goes out", "dim": "is dim", "bright": "is too bright"}
-# What is seen of the current that should flow: the eye tells less than half apart from right, and little more. Common practice, no source.
-DARK_RATIO: Final = 0.03
-DIM_RATIO: Final = 0.6
-BRIGHT_RATIO: Final = 1.4
-SEEN_SHARE: Final = 0.95  # of what is told of a lamp that is as it is told
-
-
-class First(NamedTuple):
-    """Where to begin with a lamp that is not as it should be: what is likeliest, and the step that tells those apart."""
-
-    told: tuple[str, ...]
-    next: NextStep | None
-
-
-def seen(finder: Finder, line: str, fault: Fault, right_a: float) -> Wrong | None:
-    """Return how a lamp looks with a fault in its circuit, beside the current it should have; None where it looks right, or it can't be told."""
-    lit, off = (finder.model.light_a(line, fault, is_lit=it) for it in (True, False))
-    if lit is None or off is None:
-        return None
-    if min(off, lit) > DARK_RATIO * right_a:
-        return "on"
-    share = lit / right_a
-    return "dark" if share < DARK_RATIO else "dim" if share < DIM_RATIO else "bright" if share > BRIGHT_RATIO else None
-
-
-def first_step(finder: Finder, line: str, wrong: Wrong, found: Mapping[str, float], steps: tuple[Step, ...]) -> First:
-    """Return what to begin with where a lamp is not as it should be.
-
-    Args:
-        finder: of the build.
-        line: the line of the lamp; one whose lit volts are a step.
-        wrong: how it looks.
-        found: what was measured, by the ids of the steps.
-        steps: all of them.
-    """
-    lit = next(it for it in steps if it.id == f"lit.{line}")
-    right_a = finder.model.light_a(line, HEALTHY, is_lit=True)
-    if not right_a:
-        return First((), None)
-    ranked = []
-    for fault in finder.faults(line, lit):
-        looks = seen(finder, line, fault, right_a)
-        weight = fault.odds * (SEEN_SHARE if looks == wrong else (1 - SEEN_SHARE) / len(WRONGS))
-        ranked.append((weight * finder.stands(fault, line, found, steps), fault, looks == wrong))
-    ranked.sort(key=lambda it: -it[0])
-    told = tuple(dict.fromkeys(fault.told for _, fault, is_so in ranked if is_so))
-    if not told:
-        return First((), None)  # nothing in its circuit does that: to measure there would be for nothing
-    makers = frozenset(fault.told for _, fault, is_so in ranked if is_so)
-    best = _best(finder, line, [(weight, fault) for weight, fault, _ in ranked], found, steps, makers)
-    return First(told[:LIKELY_MOST], best)
-
-
 def next_step(finder: Finder, step: Step, value: float, found: Mapping[str, float], steps: tuple[Step, ...]) -> NextStep | None:
     """Return the step to measure next; None where none tells more, or one thing that may be wrong is likely enough.
 
@@ -118,14 +62,9 @@ def next_step(finder: Finder, step: Step, value: float, found: Mapping[str, floa
 
 
 def _best(
-    finder: Finder,
-    line: str,
-    ranked: Sequence[tuple[float, Fault]],
-    found: Mapping[str, float],
-    steps: tuple[Step, ...],
-    named: Container[str] | None = None,
+    finder: Finder, line: str, ranked: Sequence[tuple[float, Fault]], found: Mapping[str, float], steps: tuple[Step, ...]
 ) -> NextStep | None:
-    """Return the best step; of each reading what would show it first is told, of those that are named where not all are."""
+    """Return the best step; of each reading what would show it first is told."""
     from oddlamp.core.reasoning import Case, Reasoner  # half a second to import, and not needed before something is off
 
     faults = tuple(fault for _, fault in ranked)
@@ -141,9 +80,7 @@ def _best(
         return None
     here, told = shown[best.id], list[tuple[float, str]]()
     for at, reading in enumerate(here.readings):
-        shows = [
-            it for it in zip(case.odds, faults, here.of, strict=True) if it[2] == at and (named is None or it[1].told in named)
-        ]
+        shows = [it for it in zip(case.odds, faults, here.of, strict=True) if it[2] == at]
         if shows:
             told.append((reading, max(shows, key=lambda it: it[0])[1].told))
     return NextStep(here.step, best.minutes, tuple(told[:READINGS_MOST]))

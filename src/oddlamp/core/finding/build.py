@@ -9,13 +9,12 @@ from functools import cached_property
 from typing import Final, Literal
 
 from oddlamp.core.behaviour.framing import filled
-from oddlamp.core.bench.asking import DIM_RATIO
 from oddlamp.core.bench.circuit import Tap
 from oddlamp.core.bench.devices import FED_RATIO, State
 from oddlamp.core.design.design import Design
 from oddlamp.core.design.passages import Obstacle, Passage
 from oddlamp.core.finding.way import APART_S, PRESS_S, looks_lit
-from oddlamp.core.finding.wired import Look, Wired
+from oddlamp.core.finding.wired import DIM_RATIO, Look, Wired
 from oddlamp.core.modules.stand_in import StandIn
 from oddlamp.core.modules.uart import Port, garbage
 from oddlamp.core.parts.dialect import ENDINGS as FAMILY_ENDINGS

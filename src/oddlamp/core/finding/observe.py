@@ -72,6 +72,28 @@ def _by(by: By, *causes: str, place: Callable[[Way], str] = lambda _: "") -> Cal
     return lambda build: works(mended(build, *causes, place=place(build.way)).after(by))
 
 
+def _from_afar(*causes: str) -> Callable[[Build], str]:
+    """Try whether what is sent from afar does anything once something is swapped; where no lamp obeys it, whether it arrives."""
+
+    def shows(build: Build) -> str:
+        once = mended(build, *causes)
+        if build.way.press is not None:
+            return works(once.after("phone"))
+        return "works" if once.links and once.heard() == "words" else "does not"
+
+    return shows
+
+
+def _lit_by(way: Way) -> By:
+    """How a lamp is lit to be looked at: by the program that tries the wiring, or from the phone where a module drives it."""
+    return "wiring" if way.is_board else "phone"
+
+
+def _at_hand(way: Way) -> By:
+    """How a lamp is set by its own program."""
+    return "phone" if way.press is not None else "input"
+
+
 def _module_light(build: Build) -> str:
     module, right = build.module, Build(build.way).module
     if module is None or right is None or module.mode == right.mode:
@@ -84,7 +106,7 @@ def _wiring(build: Build) -> str:
 
 
 def _spare_lamp(build: Build) -> str:
-    look = mended(build, *(SPARED_CHAIN if build.way.is_pixels else SPARED_LAMP)).after("wiring")
+    look = mended(build, *(SPARED_CHAIN if build.way.is_pixels else SPARED_LAMP)).after(_lit_by(build.way))
     return "right" if look in ("right", "flickers") else look if look in ("dark", "on") else "as before"
 
 
@@ -178,7 +200,7 @@ def _plus(way: Way) -> Tap | None:
 def _led_turned(build: Build) -> str:
     """The LED put in the other way round, with the program that tries the wiring."""
     is_turned = any(it.cause == "led-turned" for it in build.broken.each)
-    return works(mended(build, "led-turned").after("wiring")) if is_turned else "does not"
+    return works(mended(build, "led-turned").after(_lit_by(build.way))) if is_turned else "does not"
 
 
 def _swapped_serial(build: Build) -> str:
@@ -229,7 +251,7 @@ def _pin_told(build: Build) -> str:
         return "stays"
     if "program inverted" in build.marks:
         return "upside down"
-    trace = build.course("phone")
+    trace = build.course(_at_hand(build.way))
     return "moves" if trace is not None and looks_lit(trace, build.way.lamp, PRESS_S) else "stays"
 
 
@@ -257,6 +279,10 @@ def _key(build: Build) -> str:
     return "low" if "terminal key" in build.marks else "up" if "set-up" in build.marks else "as told"
 
 
+def _has_air(way: Way) -> bool:
+    return way.talk is not None and bool(way.air)
+
+
 def _has_press(way: Way) -> bool:
     return way.press is not None and bool(way.air)
 
@@ -271,7 +297,7 @@ def _has_two_legs(way: Way) -> bool:
 
 TESTS: Final[Mapping[str, Test]] = {
     "board-light": Test(lambda way: way.is_board, lambda build: "on" if build.is_fed(build.way.lamp.host) else "off"),
-    "module-light": Test(lambda way: way.has_module, _module_light),
+    "module-light": Test(lambda way: way.module is not None and way.dialect is not None, _module_light),
     "links": Test(lambda way: bool(way.air), lambda build: "links" if build.links else "does not"),
     "other-lamp": Test(
         lambda way: _has_press(way) and bool(way.others), _by("phone", *OF_LAMP, place=lambda way: way.lamp.stage)
@@ -288,33 +314,33 @@ TESTS: Final[Mapping[str, Test]] = {
     "module-ground": Test(
         lambda way: way.has_module and _minus(way, _module(way)) is not None, lambda build: _ground(build, _module(build.way))
     ),
-    "near": Test(_has_press, _by("phone", "air-far")),
-    "other-phone": Test(lambda way: _has_press(way) and way.is_by_phone, _by("phone", *SPARED_PHONE)),
+    "near": Test(_has_air, _from_afar("air-far")),
+    "other-phone": Test(lambda way: _has_air(way) and way.is_by_phone, _from_afar(*SPARED_PHONE)),
     "swap-serial": Test(lambda way: _has_press(way) and bool(way.to_module), _swapped_serial),
-    "spare-module": Test(lambda way: _has_press(way) and way.has_module, _by("phone", *SPARED_MODULE)),
-    "spare-lamp": Test(lambda way: way.is_board, _spare_lamp),
+    "spare-module": Test(lambda way: _has_air(way) and way.has_module, _from_afar(*SPARED_MODULE)),
+    "spare-lamp": Test(lambda _: True, _spare_lamp),
     "other-supply": Test(lambda way: way.is_board and way.rail is not None, _by("wiring", *SPARED_SUPPLY)),
-    "monitor": Test(lambda way: _has_press(way) and way.is_board, lambda build: build.heard()),
+    "monitor": Test(lambda way: _has_air(way) and way.is_board, lambda build: build.heard()),
     "loop": Test(
         lambda way: way.has_module and bool(way.air) and way.dialect is not None and way.dialect.enters != "always", _loop
     ),
     "adapter": Test(_has_commands, lambda build: build.answers_at(by_adapter=True)),
     "at-answer": Test(_has_commands, lambda build: build.answers_at(by_adapter=False)),
     "pin-volts": Test(lambda way: way.is_board and _has_pin(way), _pin_volts),
-    "way-ohms": Test(lambda way: way.is_board and _way_ends(way) is not None, _way_ohms),
+    "way-ohms": Test(lambda way: _way_ends(way) is not None, _way_ohms),
     "other-pin": Test(lambda way: way.is_board and _has_pin(way), _other_pin),
     "gate-volts": Test(lambda way: way.is_board and _transistor(way) is not None, _gate_volts),
     "bridge": Test(lambda way: way.is_board and _transistor(way) is not None, _bridged),
     "legs": Test(lambda way: _transistor(way) is not None, _legs),
     "plus-volts": Test(lambda way: _plus(way) is not None, _plus_volts),
-    "turn-led": Test(lambda way: way.is_board and _has_two_legs(way), _led_turned),
+    "turn-led": Test(_has_two_legs, _led_turned),
     "reload": Test(
         lambda way: way.is_board,
         lambda build: works(mended(build, *PROGRAM).after("phone" if build.way.press is not None else "input")),
     ),
     "app-text": Test(lambda way: way.has_words, _text),
     "listing": Test(lambda way: way.is_board, _listing),
-    "wait": Test(_has_press, lambda build: "late" if build.after("phone") == "late" else "no"),
+    "wait": Test(lambda way: way.is_board, lambda build: "late" if build.after(_at_hand(build.way)) == "late" else "no"),
     "red-shows": Test(lambda way: way.is_board and (way.is_pixels or way.lamp.kind == "rgb"), _red),
     "arrow": Test(lambda way: way.is_pixels, lambda build: "towards" if "pixel end" in build.marks else "away"),
     "past-first": Test(lambda way: way.is_pixels, _past_first),
@@ -322,8 +348,11 @@ TESTS: Final[Mapping[str, Test]] = {
         lambda way: way.has_module and way.talk is not None and not way.is_by_phone,
         lambda build: "other" if "bound" in build.marks else "same",
     ),
+    "pixels-ground": Test(
+        lambda way: way.is_pixels and _minus(way, way.lamp.id) is not None, lambda build: _ground(build, build.way.lamp.id)
+    ),
     "knows": Test(lambda way: way.has_words, _knows),
-    "pin-told": Test(lambda way: way.has_words and not way.is_pixels and _has_pin(way), _pin_told),
+    "pin-told": Test(lambda way: way.is_board and not way.is_pixels and _has_pin(way), _pin_told),
     "knob-still": Test(lambda way: way.has_knob, lambda build: "trembles" if "trembles" in build.marks else "stands"),
     "terminal-set": Test(_has_commands, _terminal_set),
     "key-volts": Test(lambda way: way.has_module and way.dialect is not None and way.dialect.enters == "key", _key),

@@ -4,7 +4,6 @@ from dataclasses import dataclass, replace
 from functools import cached_property
 from typing import Final, Literal
 
-from oddlamp.core.bench.asking import BRIGHT_RATIO, DARK_RATIO, DIM_RATIO
 from oddlamp.core.bench.circuit import Net, Tap
 from oddlamp.core.bench.devices import FED_RATIO, HEALTHY, Fault, State
 from oddlamp.core.design.design import Design
@@ -12,6 +11,10 @@ from oddlamp.core.finding.broken import WHOLE, Broken
 from oddlamp.core.finding.way import Way
 
 Look = Literal["right", "dark", "dim", "bright", "on", "flickers", "resets", "colour", "first", "end", "late", "wanders"]
+# What is seen of the current that should flow: the eye tells less than half apart from right, and little more. Common practice, no source.
+DARK_RATIO: Final = 0.03
+DIM_RATIO: Final = 0.6
+BRIGHT_RATIO: Final = 1.4
 THIN_LOST: Final = 4.0  # times what a strip loses as planned
 
 

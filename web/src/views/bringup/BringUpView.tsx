@@ -4,7 +4,6 @@ import { Link, useSearchParams } from "wouter";
 import { answered, api, type BringUpShown } from "../../api/client";
 import { useEdits, useKept } from "../../api/project";
 import { ActionButton } from "../../ui/ActionButton";
-import { LampWrong } from "./LampWrong";
 import { StepCard } from "./StepCard";
 import { StepThread } from "./StepThread";
 import { useAwake } from "./useAwake";
@@ -67,9 +66,11 @@ export default function BringUpView() {
 					<Link href={`/projects/${id}/bench`} className="border-hair border-b-2 text-note text-soft hover:border-ink">
 						The wires
 					</Link>
+					<Link href={`/projects/${id}/why`} className="border-hair border-b-2 text-note text-soft hover:border-ink">
+						It does not work
+					</Link>
 				</p>
 			</header>
-			<LampWrong sheet={sheet} onGo={(id) => go(sheet.steps.findIndex((it) => it.id === id))} />
 			<StepThread steps={sheet.steps} at={at} onGo={go} />
 			<div className="print:hidden">
 				<StepCard key={`${sheet.now} ${step.id}`} sheet={sheet} step={step} at={at} onGo={go} />
