@@ -147,10 +147,15 @@ def main() -> None:
         page.goto("/shelf")
         page.get_by_role("link", name="Two wings").first.wait_for()
         page.screenshot(path=OUT / "shelf.png")
+        page.goto(f"/projects/{demo}/why")
+        page.get_by_role("button", name="The phone links, and nothing happens").click()
+        for answered in range(2):
+            page.locator("[data-answers] button").first.click()
+            page.get_by_label("What was found:").nth(answered).wait_for()
+            page.wait_for_load_state("networkidle")
+        page.mouse.move(640, 20)
+        page.screenshot(path=OUT / "why.png")
         page.set_viewport_size({"width": 375, "height": 720})
-        page.goto(f"/projects/{demo}?stage=links.serial")
-        settle(page)
-        page.screenshot(path=OUT / "narrow.png")
         page.goto(f"/projects/{demo}/bring-up?step=idle.serial.b_to_a")
         settle(page)
         page.get_by_label("You measure").fill("0.02")
@@ -164,13 +169,15 @@ def main() -> None:
         page.wait_for_timeout(2300)  # until most of their lights are lit
         page.screenshot(path=OUT / "opening.png")
         page = new_page("dark")
-        page.goto(f"/projects/{demo}?stage=lamps.moon")
-        settle(page)
-        for button, told in (("Footlights", "Reached Footlights"), ("Moon", "Reached Moon")):
-            page.get_by_label("Phone", exact=True).get_by_role("button", name=button).click()
-            page.get_by_text(told).wait_for()
-        page.wait_for_function("() => !document.querySelector('nav .bead')")
-        page.screenshot(path=OUT / "rehearsal.png")
+        page.goto(f"/projects/{demo}/practice")
+        page.get_by_label("Round").fill("3")
+        page.get_by_role("button", name="Break it").click()
+        for pin in ("Module, RX", "Board, GND"):
+            page.get_by_role("button", name=pin, exact=True).click()
+        page.get_by_role("button", name="Measure").click()
+        page.get_by_role("heading", name="What was found").wait_for()
+        page.mouse.move(640, 20)
+        page.screenshot(path=OUT / "practice.png")
         played = json.loads((ROOT / "tests" / "data" / "footlights.json").read_text(encoding="utf-8"))
         played["cues"] = {"dawn": {"label": "Dawn", "loop": True, "steps": DAWN}}
         played["inputs"] = {"cue": {"kind": "button", "label": "Cue", "host": "board"}}

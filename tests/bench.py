@@ -17,6 +17,7 @@ from pathlib import Path
 import httpx
 from playwright.sync_api import sync_playwright
 
+from oddlamp.catalog.knowledge import load_knowledge
 from oddlamp.catalog.load import demo_names, demo_plan, load_catalog, start_data, start_names
 from oddlamp.core.behaviour.compile import program_of
 from oddlamp.core.bench.drawing import drawing
@@ -31,12 +32,15 @@ from oddlamp.core.electrical.designers import design_divider
 from oddlamp.core.electrical.ladder import Feed, solved_strip
 from oddlamp.core.electrical.led import Spread
 from oddlamp.core.errors import NotPrinted
+from oddlamp.core.finding.find import Search
+from oddlamp.core.finding.way import ways_of
 from oddlamp.core.firmware.printing import print_program
 from oddlamp.core.modules.script import Goal, script
 from oddlamp.core.modules.stand_in import StandIn
 from oddlamp.core.modules.uart import Port
 from oddlamp.core.pins.solve import place
 from oddlamp.core.plan.document import load_plan, merge_patch
+from oddlamp.core.reasoning import Case, Question, Reasoner
 from oddlamp.core.rehearsal.events import read_events
 from oddlamp.core.rehearsal.simulate import rehearse, rehearse_design
 from oddlamp.core.resolve.resolve import resolve
@@ -280,6 +284,25 @@ def two_hundred_lamps_s() -> float:
     """Median review of a plan with two hundred lamps, half of them through a MOSFET, s."""
     plan, catalog = load_plan(many_lamps(200)), load_catalog()
     return statistics.median(timed(lambda: review(plan, catalog, stages=["lamps.l7"]), 10))
+
+
+def asked_s() -> tuple[float, float]:
+    """The next question of 60 causes and 80 tests drawn by chance, and of the file's own on the demo, at every step of a search."""
+    rng, took = random.Random(3), list[float]()
+    for _ in range(8):
+        questions = []
+        for number in range(80):
+            yes = tuple(0.9 if rng.random() < 0.3 else 0.1 for _ in range(60))
+            questions.append(Question(f"q{number}", rng.choice((0.5, 1, 2, 4)), (tuple(1 - it for it in yes), yes)))
+        case = Case(tuple(f"c{it}" for it in range(60)), tuple(rng.uniform(1, 40) for _ in range(60)), tuple(questions))
+        reasoner, answers, spent = Reasoner(case), dict[str, int | None](), 0.0
+        while (asked := reasoner.next(answers, spent)) is not None:
+            took += timed(partial(reasoner.next, dict(answers), spent), 1)
+            answers[asked.id] = rng.randrange(2)
+            spent += asked.minutes
+    known, way = load_knowledge(), ways_of(resolve(load_plan(demo_plan()), load_catalog()))[1]
+    whole = timed(lambda: Search(way, known, "links-nothing").next({}), 9)
+    return statistics.median(took), statistics.median(whole)
 
 
 def builds_s() -> float:
@@ -566,6 +589,8 @@ def main() -> None:
             ("review of 200 lamps, median", two_hundred_lamps_s() * 1000, "ms", 200.0, "at most"),
             ("largest answer, 200 lamps", big.answer_kb, "kB", 150.0, "at most"),
             ("memory after 300 edits of them", big.resident_mb, "MB", 250.0, "at most"),
+            ("next test, 60 causes, 80 tests", (asked := asked_s())[0] * 1000, "ms", 50.0, "at most"),
+            ("a search begun on the demo", asked[1] * 1000, "ms", 0.0, ""),
             ("10 000 builds of a lamp, median", builds_s() * 1000, "ms", 100.0, "at most"),
             ("best divider over E24, median", divider_s() * 1000, "ms", 20.0, "at most"),
             ("pins of 50 lines, linear costs", fifty_pins_s(0) * 1000, "ms", 100.0, "at most"),

@@ -12,7 +12,7 @@ from tests.builders import CLEAR
 from tests.conftest import CALL, PATIENCE_S, start_server
 from tests.full import IS_PROOF
 
-EXAMPLES = 100 if IS_PROOF else 8  # make proof: what is too long for a test run
+EXAMPLES = 100 if IS_PROOF else 4  # make proof: what is too long for a test run
 ROUTES = [(path, method) for path, item in create_app().openapi()["paths"].items() for method in item]
 
 

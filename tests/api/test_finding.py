@@ -59,7 +59,8 @@ def test_what_was_measured_in_the_bring_up_counts(http: httpx.Client, base: str)
 
 def test_the_plan_as_it_stands_raises_odds_and_says_so(http: httpx.Client, base: str) -> None:
     shown = why(http, base, symptom="links-nothing")
-    assert any("bring-up has no reading" in it["because"] for it in shown["likely"])
+    assert "bring-up has no reading" in shown["detail"]
+    assert any("nobody has read the module back" in it["because"] for it in shown["likely"])
 
 
 @pytest.mark.parametrize(

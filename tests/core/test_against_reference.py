@@ -12,6 +12,7 @@ from oddlamp.core.rehearsal.events import read_events
 from oddlamp.core.rehearsal.simulate import rehearse
 from tests.builders import CLEAR, LF, codes, findings_of, lamp, plan_with, words
 from tests.reference.rules import (
+from tests.full import IS_PROOF
     Branch,
     Load,
     Sent,
@@ -35,7 +36,7 @@ def supply(drive_mv: tuple[int, int, int]) -> Document:
     return {"sources": {"usb": {"choice": {"overrides": {"voltage_v": {"value": value, "least": least, "most": most}}}}}}
 
 
-@settings(max_examples=300)
+@settings(max_examples=300 if IS_PROOF else 150)
 @given(
     drive_mv=spread(2500, 5500),
     forward_mv=spread(1200, 4200),
@@ -72,7 +73,7 @@ def test_led_verdicts_agree(
     assert judged == expected
 
 
-@settings(max_examples=300)
+@settings(max_examples=300 if IS_PROOF else 150)
 @given(
     drive_mv=spread(3700, 5500),
     upper=st.integers(100, 20_000),
@@ -96,7 +97,7 @@ TALKS = {
 }
 
 
-@settings(max_examples=120)
+@settings(max_examples=120 if IS_PROOF else 60)
 @given(
     kind=st.sampled_from(sorted(TALKS)),
     baud=st.sampled_from([9600, 19_200, 38_400]),
@@ -120,7 +121,7 @@ def test_byte_times_agree(kind: str, baud: int, sent: list[tuple[int, int]]) -> 
     assert got == pytest.approx([float(t) / 1e6 for t in expected], abs=1e-9)
 
 
-@settings(max_examples=60)
+@settings(max_examples=60 if IS_PROOF else 30)
 @given(st.lists(st.sampled_from(["on", "off", "toggle", "half"]), max_size=20))
 def test_lamp_states_agree(said: list[str]) -> None:
     """The reference keeps one number: the level, and whether it is shown."""
@@ -145,7 +146,7 @@ def test_lamp_states_agree(said: list[str]) -> None:
     assert [point.current_a for point in trace.lamps["lamp.main"]] == pytest.approx(course)
 
 
-@settings(max_examples=60)
+@settings(max_examples=60 if IS_PROOF else 30)
 @given(
     count=st.integers(2, 14),
     wanted_ma=st.integers(4, 20),
@@ -171,7 +172,7 @@ def test_chip_verdicts_agree(count: int, wanted_ma: int, apart: list[str | None]
     assert found == ({expected} if expected else set())
 
 
-@settings(max_examples=150)
+@settings(max_examples=150 if IS_PROOF else 75)
 @given(
     upper=st.integers(300, 300_000),
     lower=st.integers(300, 300_000),
@@ -188,7 +189,7 @@ def test_edge_verdicts_agree(upper: int, lower: int, baud: int, length_cm: int) 
     assert found == ({expected} if expected else set())
 
 
-@settings(max_examples=150)
+@settings(max_examples=150 if IS_PROOF else 75)
 @given(base_ohm=st.integers(50, 100_000), resistor_ohm=st.integers(5, 400), part=st.sampled_from(["npn-small", "npn-medium"]))
 def test_base_verdicts_agree(base_ohm: int, resistor_ohm: int, part: str) -> None:
     kept_mv, carries_ua = {"npn-small": (200, 200_000), "npn-medium": (300, 800_000)}[part]

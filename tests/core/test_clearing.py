@@ -45,7 +45,7 @@ def test_a_verdict_that_is_not_there_is_cleared_by_nothing() -> None:
     assert what_clears(load_plan(demo_plan()), load_catalog(), "LED-OVER@nobody.main") == ()
 
 
-@pytest.mark.parametrize(("breaks", "base"), [(row[2], row[4]) for row in some(ROWS, 5)], ids=some(IDS, 5))
+@pytest.mark.parametrize(("breaks", "base"), [(row[2], row[4]) for row in some(ROWS, 12)], ids=some(IDS, 12))
 def test_what_is_told_to_clear_does_and_brings_no_stop(breaks: list[Document], base: Document) -> None:
     plan = plan_with(*breaks, base=base)
     before = keys(plan)
@@ -61,7 +61,7 @@ def test_what_is_told_to_clear_does_and_brings_no_stop(breaks: list[Document], b
             assert not new, f"{found.label} {found.text} brings {new}"
 
 
-@pytest.mark.parametrize(("breaks", "base"), [(row[2], row[4]) for row in some(ROWS, 7, 1)], ids=some(IDS, 7, 1))
+@pytest.mark.parametrize(("breaks", "base"), [(row[2], row[4]) for row in some(ROWS, 17, 1)], ids=some(IDS, 17, 1))
 def test_a_resistor_told_from_some_value_up_is_the_first_that_clears(breaks: list[Document], base: Document) -> None:
     plan = plan_with(*breaks, base=base)
     for key in keys(plan):

@@ -648,7 +648,7 @@ def test_every_code_can_fire() -> None:
     }, "every severity the handbook tells of has a plan that breaks it"
 
 
-COPIED = slice(None, None, 1 if IS_PROOF else 6)  # each copy is a review of all sheets
+COPIED = slice(None, None, 1 if IS_PROOF else 12)  # each copy is a review of all sheets
 
 
 @pytest.mark.parametrize(("breaks", "base"), [(row[2], row[4]) for row in ROWS[COPIED]], ids=IDS[COPIED])
@@ -727,7 +727,7 @@ def test_the_clear_plan_is_clear() -> None:
     assert findings_of(plan_with()) == ()
 
 
-@pytest.mark.parametrize(("breaks", "base"), [(row[2], row[4]) for row in ROWS], ids=IDS)
+@pytest.mark.parametrize(("breaks", "base"), [(row[2], row[4]) for row in some(ROWS, 3)], ids=some(IDS, 3))
 def test_every_verdict_has_numbers_working_and_a_way_out_that_works(breaks: list[Document], base: Document) -> None:
     plan = plan_with(*breaks, base=base)
     for finding in findings_of(plan):

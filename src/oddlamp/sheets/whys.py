@@ -26,6 +26,7 @@ LEADS_MOST: Final = 2
 RULED_MOST: Final = 3
 TOLD_SHARE: Final = 0.02
 TENTHS_MOST: Final = 9
+OF_MANY: Final = frozenset({"not measured", "mock-up"})  # speak for so many that they are told once
 PROGRAM_KEYS: Final = frozenset({"rules", "cues", "vocabularies", "signals", "lamps", "talks", "inputs"})
 STATES: Final = {
     "not measured": "its bring-up has no reading yet",
@@ -79,6 +80,7 @@ class AskedShown(Model):
     step: str = Field(default="", description="The step of the bring-up that measures it")
     should_be: str = ""
     where: str = ""
+    caution: str = ""
 
 
 class AnsweredShown(Model):
@@ -264,12 +266,19 @@ def _detail(
         return "Nothing that can be done with what is at hand tells more. The likeliest is told; what is alike stands beside it."
     if ending == "time":
         return "An hour has gone into it. Mend the likeliest, and begin anew if that was not it."
-    return "" if answers else "Never certain, and nearer with every answer."
+    if answers:
+        return ""
+    unread = (
+        " Its bring-up has no reading yet, so what is built otherwise than planned is likelier."
+        if "not measured" in search.facts
+        else ""
+    )
+    return f"Never certain, and nearer with every answer.{unread}"
 
 
 def _cause_shown(search: Search, cause_id: str, share: float) -> CauseShown:
     cause = search.known.cause[cause_id]
-    because = [STATES.get(it, f"the plan has a verdict, {it}") for it in search.raised_by(cause)]
+    because = [STATES.get(it, f"the plan has a verdict, {it}") for it in search.raised_by(cause) if it not in OF_MANY]
     return CauseShown(id=cause.id, what=cause.what, where=PLACES[cause.where], share=share_text(share), share_ratio=round(share, 3), because=and_list(because))  # fmt: skip
 
 
@@ -286,9 +295,10 @@ def _asked_shown(search: Search, asked: "Next") -> AskedShown:
     step = next((it for it in way.steps if it.id == step_ids(way).get(test.id)), None)
     return AskedShown(
         id=test.id,
-        do=test.do if step is None else step.how if step.id.startswith("fed.") else f"{test.do}",
+        do=test.do,
         minutes=test.minutes,
         why=_why(asked),
+        caution=" ".join(dict.fromkeys(it for it in (test.caution, step.caution if step is not None else "") if it)),
         outcomes=tuple(outcomes),
         step="" if step is None else step.id,
         should_be="" if step is None else should_be(step),

@@ -1913,6 +1913,11 @@ export interface components {
          * @description What to do next: what it takes, why it was chosen, and where it is measured.
          */
         AskedShown: {
+            /**
+             * Caution
+             * @default
+             */
+            caution: string;
             /** Do */
             do: string;
             /** Id */

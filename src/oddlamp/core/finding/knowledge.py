@@ -77,6 +77,7 @@ class Test(Model):
     outcomes: dict[Said, Said]
     says: dict[Said, tuple[Name, ...]]
     has: tuple[Feature, ...] = ()
+    caution: Annotated[str, Field(max_length=200)] = ""
 
     def given(self, cause: str) -> tuple[str, ...]:
         """Return the outcomes a cause may give; the usual one where none lists it."""

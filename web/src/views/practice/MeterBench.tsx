@@ -46,7 +46,7 @@ export function MeterBench({ round, practice }: Props) {
 			<h3 id="meter" className="sr-only">
 				The meter
 			</h3>
-			<div className="rounded-2xl bg-night px-6 py-4 text-[var(--tongue-ink)]">
+			<div className="rounded-2xl bg-night px-6 py-4 text-nightink">
 				<p aria-live="polite" className="font-number text-4xl leading-none">
 					{found ? found.text : isOhms ? "– – – Ω" : "– . – – V"}
 				</p>
@@ -118,7 +118,7 @@ function Choice<T extends string>({
 			{options.map(([id, told]) => (
 				<label
 					key={id}
-					className={`cursor-pointer rounded-full px-3 py-1 focus-within:outline-2 ${value === id ? "bg-[var(--tongue-line)] font-semibold" : "text-nightsoft"}`}
+					className={`cursor-pointer rounded-full px-3 py-1 focus-within:outline-2 ${value === id ? "bg-nightsoft font-semibold text-[#261c3a]" : "text-nightsoft"}`}
 				>
 					<input type="radio" name={name} className="sr-only" checked={value === id} onChange={() => onPick(id)} />
 					{told}

@@ -24,6 +24,7 @@ export function Question({ asked, onAnswer }: Props) {
 					Should be <span className="font-number">{asked.should_be}</span>
 				</p>
 			)}
+			{asked.caution && <p className="max-w-prose font-semibold text-look">{asked.caution}</p>}
 			<p className="max-w-prose text-note text-soft">{asked.why}</p>
 			<ul data-answers className="space-y-2">
 				{asked.outcomes.map((it) => (
