@@ -11,8 +11,8 @@ from oddlamp.core.plan.document import Document, merge_patch
 from oddlamp.core.rehearsal.events import read_events
 from oddlamp.core.rehearsal.simulate import rehearse
 from tests.builders import CLEAR, LF, codes, findings_of, lamp, plan_with, words
-from tests.reference.rules import (
 from tests.full import IS_PROOF
+from tests.reference.rules import (
     Branch,
     Load,
     Sent,

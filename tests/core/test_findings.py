@@ -28,7 +28,7 @@ from tests.builders import (
 )
 from tests.core.supply_rows import GUEST
 from tests.core.supply_rows import ROWS as SUPPLY_ROWS
-from tests.full import IS_PROOF
+from tests.full import IS_PROOF, some
 
 OWNED = "Keep these figures as a part of mine"
 DIRECT = {"signals": {"serial.b_to_a": {"shift": {"school": "direct", "values": None}}}}
