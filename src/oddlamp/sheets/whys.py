@@ -239,7 +239,9 @@ def _searched(
             "sentence": f"{way.lamp.label}: {inner(symptom)}.",
             "detail": _detail(ending, first, shares[ranked[0]], search, doubtful, answers),
             "minutes": spent,
-            "likely": tuple(_cause_shown(search, it, shares[it]) for it in ranked[:LIKELY_MOST] if shares[it] >= TOLD_SHARE),
+            "likely": tuple(
+                _cause_shown(search, it, shares[it], findings) for it in ranked[:LIKELY_MOST] if shares[it] >= TOLD_SHARE
+            ),
             "asked": None if asked is None else _asked_shown(search, asked),
             "answered": tuple(_answered_shown(search, it, given, doubtful) for it in told),
             "mend": None if ending is None else _mend(search, first, findings),
@@ -276,9 +278,10 @@ def _detail(
     return f"Never certain, and nearer with every answer.{unread}"
 
 
-def _cause_shown(search: Search, cause_id: str, share: float) -> CauseShown:
+def _cause_shown(search: Search, cause_id: str, share: float, findings: Sequence[Finding]) -> CauseShown:
     cause = search.known.cause[cause_id]
-    because = [STATES.get(it, f"the plan has a verdict, {it}") for it in search.raised_by(cause) if it not in OF_MANY]
+    said = {it.code: f"a verdict says: {it.message.removesuffix('.')}" for it in findings}
+    because = [STATES.get(it) or said[it] for it in search.raised_by(cause) if it not in OF_MANY]
     return CauseShown(id=cause.id, what=cause.what, where=PLACES[cause.where], share=share_text(share), share_ratio=round(share, 3), because=and_list(because))  # fmt: skip
 
 

@@ -76,4 +76,5 @@ def step_reading(build: Build, test: str, step: Step) -> float | None:
             shown = build.way.finder.model.reading(step, build.fault)
             return shown if not build.broken.source_ohm else min(shown or 0.0, build.rail_v(is_lit=False))
         case _:
-            return build.way.finder.model.reading(step, build.fault)
+            is_lit = step.id.startswith(("lit.", "drop.", "on."))
+            return build.way.finder.model.reading(step, build.fault_while(is_lit=is_lit))

@@ -127,7 +127,7 @@ def _pin_volts(build: Build) -> str:
     if tap in fault.lost:  # a pin that nothing hangs on goes all the way
         return "moves" if build.is_fed(way.lamp.host) and tap not in fault.dead else "stays"
     states = (State(), State(held_low=way.line)) if way.is_pixels else (State(lit=way.line), State())
-    on, off = (way.finder.model.volts(tap, ground, it, fault) or 0.0 for it in states)
+    on, off = (build.volts(tap, ground, it) or 0.0 for it in states)
     return "moves" if abs(on - off) > MOVES_V else "stays"
 
 

@@ -52,10 +52,15 @@ class Wired:
 
     def volts(self, red: Tap, black: Tap, state: State | None = None) -> float | None:
         """Return what a voltmeter shows between two pins, V."""
-        fault, rail = self.fault, self.way.rail
-        if self.broken.source_ohm and state is not None and state.lit and rail is not None:
-            fault = replace(fault, rails={**fault.rails, f"rail.{rail.id}": self.rail_v(is_lit=True)})
-        return self.way.finder.model.volts(red, black, state or State(), fault)
+        is_lit = state is not None and bool(state.lit)
+        return self.way.finder.model.volts(red, black, state or State(), self.fault_while(is_lit=is_lit))
+
+    def fault_while(self, *, is_lit: bool) -> Fault:
+        """Return what is wrong with the circuit while the lamp is lit or not: a weak supply sags under it."""
+        rail = self.way.rail
+        if not self.broken.source_ohm or not is_lit or rail is None:
+            return self.fault
+        return replace(self.fault, rails={**self.fault.rails, f"rail.{rail.id}": self.rail_v(is_lit=True)})
 
     def ohms(self, red: Tap, black: Tap, state: State | None = None) -> float | None:
         """Return what an ohmmeter shows between two pins, power off."""

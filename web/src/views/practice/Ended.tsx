@@ -1,3 +1,4 @@
+import { useEffect, useRef } from "react";
 import type { RoundEnded } from "../../api/client";
 import { ActionButton } from "../../ui/ActionButton";
 import { Mark } from "../../ui/Mark";
@@ -6,9 +7,11 @@ import type { Practice } from "./useRound";
 /** How it went: what was wrong, what each probe could have told, and the way the finder would have gone. */
 export function Ended({ ended, practice }: { ended: RoundEnded; practice: Practice }) {
 	const round = practice.bench.round;
+	const head = useRef<HTMLParagraphElement>(null);
+	useEffect(() => head.current?.focus(), []); // what comes of it is read from its beginning on
 	return (
 		<div role="status" className="max-w-3xl space-y-6">
-			<p className="flex items-center gap-3 font-bold font-said text-said leading-tight">
+			<p ref={head} tabIndex={-1} className="flex items-center gap-3 font-bold font-said text-said leading-tight">
 				<Mark state={ended.is_right ? "clear" : "stop"} />
 				{ended.sentence}
 			</p>

@@ -5,7 +5,8 @@ import type { Practice } from "./useRound";
 
 /** What it is, and where: named out of all that could be, and mended; what comes of that is seen. */
 export function Naming({ round, practice }: { round: RoundShown; practice: Practice }) {
-	const { named } = practice.bench;
+	const { named, done } = practice.bench;
+	const last = done.at(-1);
 	const words = round.groups.flatMap((it) => it.causes).find((it) => it.id === named)?.words ?? "";
 	return (
 		<section aria-labelledby="naming" className="space-y-2">
@@ -41,6 +42,9 @@ export function Naming({ round, practice }: { round: RoundShown; practice: Pract
 			>
 				Mend it
 			</button>
+			<p role="status" className="font-semibold text-note">
+				{last?.probe.what === "mend" && `${last.text[0]?.toUpperCase()}${last.text.slice(1)}.`}
+			</p>
 			<ActionButton isQuiet onPress={practice.tell}>
 				Tell me what it was
 			</ActionButton>
