@@ -4,8 +4,8 @@ from functools import lru_cache
 
 from fastapi import APIRouter
 
-from oddlamp.api.models import ProbeGiven, RoundAsked, RoundOver, RoundProbe, WhyAsked
 from oddlamp.api.projects import Shop
+from oddlamp.api.searches import ProbeGiven, RoundAsked, RoundOver, RoundProbe, WhyAsked
 from oddlamp.api.workshop import Workshop
 from oddlamp.catalog.knowledge import load_knowledge
 from oddlamp.catalog.load import demo_names, demo_plan, load_catalog, start_data, start_names

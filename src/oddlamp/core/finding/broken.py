@@ -90,6 +90,7 @@ def _usual(way: Way, cause: str, place: str, line: str, kind: str, wanted: Calla
 
 
 def is_lit_by_resistor(way: Way) -> bool:
+    """Tell whether LEDs hang on the lamp's line."""
     return any(it.kind == "lamp" for it in way.pieces(way.line))
 
 
@@ -116,10 +117,12 @@ def at_resistor(cause: str, kind: str) -> Put:
 
 
 def at_switch(cause: str, kind: str) -> Put:
+    """A fault of the transistor that drives the lamp."""
     return lambda way: _usual(way, cause, way.lamp.stage, way.line, kind)
 
 
 def lamp_wire(way: Way) -> Broken | None:
+    """The wire from the pin to the lamp, off."""
     return _usual(way, "lamp-wire", way.lamp.stage, way.line, "wire off", lambda at: at.startswith(f"{way.lamp.host}."))
 
 
@@ -151,6 +154,7 @@ def common_off(way: Way) -> Broken | None:
 
 
 def pin_dead(way: Way) -> Broken | None:
+    """The board's pin, which drives nothing any more."""
     tap = next((it for net in way.circuit.nets if net.id == way.line for it in net.taps if it.piece == way.lamp.host), None)
     if tap is None or way.host.node.kind != "board":
         return None
@@ -163,30 +167,37 @@ def marked(cause: str, place: Callable[[Way], str], mark: str, when: Callable[[W
 
 
 def lamp_stage(way: Way) -> str:
+    """Return the stage of the lamp."""
     return way.lamp.stage
 
 
 def program_stage(way: Way) -> str:
+    """Return the stage of the program that drives it."""
     return f"rules.{way.lamp.host}"
 
 
 def phone_stage(way: Way) -> str:
+    """Return the stage of what talks to it."""
     return f"nodes.{way.talk.a}" if way.talk is not None else "nodes"
 
 
 def module_stage(way: Way) -> str:
+    """Return the stage of the module on the way."""
     return way.module.stage if way.module is not None else "nodes"
 
 
 def air_stage(way: Way) -> str:
+    """Return the stage of the radio link on the way."""
     return f"links.{way.air}"
 
 
 def has_serial(way: Way) -> bool:
+    """Tell whether a module says words to the board over a wire."""
     return way.has_module and bool(way.to_board)
 
 
 def is_ended(way: Way) -> bool:
+    """Tell whether words end in something the phone has to add."""
     return way.has_words and way.talk is not None and bool(way.talk.vocabulary.terminator)
 
 
@@ -205,6 +216,7 @@ def at_rail(cause: str, volts: Callable[[float], float], when: Callable[[Way], b
 
 
 def is_fed(way: Way) -> bool:
+    """Tell whether it is known what feeds the board."""
     return way.rail is not None and way.rail.feed is not None
 
 
@@ -216,14 +228,17 @@ def _source_kind(way: Way) -> str:
 
 
 def is_on_cells(way: Way) -> bool:
-    return _source_kind(way) in ("cells", "pack", "lithium", "coin", "battery", "block")
+    """Tell whether it runs on cells."""
+    return _source_kind(way) in ("cells", "lithium", "coin")
 
 
 def is_plugged(way: Way) -> bool:
+    """Tell whether it is fed through a plug that cannot be turned round."""
     return _source_kind(way) in ("usb", "bank")
 
 
 def is_set(way: Way) -> bool:
+    """Tell whether its rail comes from a converter that is set by hand."""
     feed = way.rail.feed if way.rail is not None else None
     return feed is not None and feed.converter is not None and feed.converter.has_trimmer
 
@@ -243,6 +258,7 @@ def sag_ohm(way: Way) -> float:
 
 
 def weak(way: Way) -> Broken | None:
+    """A supply that carries the boards and not the lamp too."""
     ohm = sag_ohm(way)
     return Broken("supply-weak", way.rail.stage, source_ohm=ohm) if ohm and way.rail is not None and way.is_board else None
 
@@ -266,6 +282,8 @@ def supply_off(cause: str, kind: str, of_module: bool) -> Put:
 
 
 def serial_wire(cause: str, *, to_module: bool) -> Put:
+    """One of the two wires between board and module, off."""
+
     def put(way: Way) -> Broken | None:
         line = way.to_module if to_module else way.to_board
         return _usual(way, cause, f"links.{way.wire.link_id}" if way.wire else "", line, "wire off", lambda at: way.module is not None and at.startswith(f"{way.module.id}."))  # fmt: skip
@@ -274,12 +292,15 @@ def serial_wire(cause: str, *, to_module: bool) -> Put:
 
 
 def swapped(way: Way) -> Broken | None:
+    """RX and TX, one in the place of the other."""
     if not way.to_module or way.wire is None:
         return None
     return _usual(way, "serial-swapped", f"links.{way.wire.link_id}", way.to_board, "wires swapped")
 
 
 def at_divider(cause: str, kind: str, end: str) -> Put:
+    """A fault of one of the two resistors of a divider."""
+
     def put(way: Way) -> Broken | None:
         return _usual(way, cause, f"links.{way.wire.link_id}" if way.wire else "", way.to_module, kind, lambda at: at == f"{way.to_module}.{end}")  # fmt: skip
 
@@ -308,6 +329,8 @@ def loose(cause: str, of: Put) -> Put:
 
 
 def at_contact(cause: str, kind: str) -> Put:
+    """A fault of the button or switch that sets the lamp."""
+
     def put(way: Way) -> Broken | None:
         return _usual(way, cause, f"inputs.{way.input_id}", way.entry, kind) if way.has_contact else None
 
@@ -331,24 +354,30 @@ def _is_two_coloured(way: Way) -> bool:
 
 
 def is_linked_by_phone(way: Way) -> bool:
+    """Tell whether a phone links to it over the air."""
     return bool(way.air) and way.is_by_phone
 
 
 def is_paired(way: Way) -> bool:
+    """Tell whether a code is asked for where a phone links."""
     return way.module is not None and way.dialect is not None and "pin" in way.dialect.settings and is_linked_by_phone(way)
 
 
 def is_bound(way: Way) -> bool:
+    """Tell whether its module is bound to another one."""
     return way.talk is not None and bool(way.air) and not way.is_by_phone and way.module is not None
 
 
 def has_set_up(way: Way) -> bool:
+    """Tell whether its module has a mode for set-up of its own, entered by a key."""
     return way.dialect is not None and way.dialect.enters == "key"
 
 
 def is_long(way: Way) -> bool:
+    """Tell whether volts are lost along the lamp."""
     return way.lamp.id in way.design.strips and way.is_pixels
 
 
 def has_terminal(way: Way) -> bool:
-    return way.has_module and way.dialect is not None and bool(way.dialect.commands)
+    """Tell whether commands are typed to its module."""
+    return way.is_asked

@@ -116,7 +116,7 @@ class Build(Wired):
         heard = (
             bytes(it.byte for it in garbage(back, module.port, Port(speed_bd))) if back and speed_bd != module.speed_bd else back
         )
-        return "answers" if heard.startswith(b"OK") else "garbage" if heard else "nothing"
+        return "answers" if b"OK" in heard else "garbage" if heard else "nothing"
 
     def _reaches_by_board(self, module_id: str) -> bool:
         """Tell whether what is typed through the board gets to its module, and back; where no wire leads there, an adapter of one's own does."""

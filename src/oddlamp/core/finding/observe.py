@@ -287,10 +287,6 @@ def _has_press(way: Way) -> bool:
     return way.press is not None and bool(way.air)
 
 
-def _has_commands(way: Way) -> bool:
-    return way.has_module and way.dialect is not None and bool(way.dialect.commands)
-
-
 def _has_two_legs(way: Way) -> bool:
     return any(it.kind == "lamp" and it.curve is not None for it in way.pieces(way.line))
 
@@ -324,8 +320,8 @@ TESTS: Final[Mapping[str, Test]] = {
     "loop": Test(
         lambda way: way.has_module and bool(way.air) and way.dialect is not None and way.dialect.enters != "always", _loop
     ),
-    "adapter": Test(_has_commands, lambda build: build.answers_at(by_adapter=True)),
-    "at-answer": Test(_has_commands, lambda build: build.answers_at(by_adapter=False)),
+    "adapter": Test(lambda way: way.is_asked, lambda build: build.answers_at(by_adapter=True)),
+    "at-answer": Test(lambda way: way.is_asked, lambda build: build.answers_at(by_adapter=False)),
     "pin-volts": Test(lambda way: way.is_board and _has_pin(way), _pin_volts),
     "way-ohms": Test(lambda way: _way_ends(way) is not None, _way_ohms),
     "other-pin": Test(lambda way: way.is_board and _has_pin(way), _other_pin),
@@ -354,7 +350,7 @@ TESTS: Final[Mapping[str, Test]] = {
     "knows": Test(lambda way: way.has_words, _knows),
     "pin-told": Test(lambda way: way.is_board and not way.is_pixels and _has_pin(way), _pin_told),
     "knob-still": Test(lambda way: way.has_knob, lambda build: "trembles" if "trembles" in build.marks else "stands"),
-    "terminal-set": Test(_has_commands, _terminal_set),
+    "terminal-set": Test(lambda way: way.is_asked, _terminal_set),
     "key-volts": Test(lambda way: way.has_module and way.dialect is not None and way.dialect.enters == "key", _key),
     **{it: _measured(it) for it in MEASURED},
 }

@@ -100,7 +100,9 @@ def can_show(way: Way, symptom: str) -> bool:
             return _has_back(way)
         case "wanders":
             return way.has_knob
-        case "no-answer" | "garbage":
+        case "no-answer":
+            return way.is_asked
+        case "garbage":
             return way.has_module
         case _:
             return True

@@ -146,6 +146,11 @@ class Way:
         return self.module is not None and self.module is not self.host and self.dialect is not None
 
     @property
+    def is_asked(self) -> bool:
+        """Whether a module of its own answers to AT."""
+        return self.has_module and self.dialect is not None and any(it.send == "AT" for it in self.dialect.commands)
+
+    @property
     def has_words(self) -> bool:
         """Whether a board's own program hears words of a phone that light the lamp."""
         return (
