@@ -8,6 +8,7 @@ from oddlamp.core.base import Model
 from oddlamp.core.bench.circuit import Tap
 from oddlamp.core.bench.wiring import told_pin
 from oddlamp.core.english import inner, plural
+from oddlamp.core.finding.find import features
 from oddlamp.core.finding.knowledge import PLACES, Need
 from oddlamp.core.finding.practice import LEVELS, MEND, Path, Probe, Round, Shown
 from oddlamp.sheets.whys import Worded, minutes_text
@@ -152,9 +153,10 @@ def _told(it: Round, probe: Probe, shown: Shown) -> ProbeTold:
         return ProbeTold(do=do, text=shown.text, right="", could_tell="", minutes=shown.minutes)
     test = known.test[probe.what]
     outcome = next(name for name, words in test.outcomes.items() if words == shown.text)
-    told = [known.cause[name].what for name in test.says.get(outcome, ()) if name in it.choices]
+    there = features(it.way)
+    told = [known.cause[name].what for name in it.choices if outcome in test.given(name, there)]
     if outcome == test.usual:
-        others = {name for given, causes in test.says.items() if given != test.usual for name in causes if name in it.choices}
+        others = {name for name in it.choices if test.usual not in test.given(name, there)}
         against = plural(len(others), "cause")
         could = f"It speaks against {against}." if others else "It tells nothing here."
     else:

@@ -188,7 +188,7 @@ def why_shown(
     if way is None:
         raise OutOfRange(field="lamp", given=lamp[:60], allowed="one of " + ", ".join(it.id for it in lamps)[:600])
     base = Search(way, known, symptom or known.symptoms[0].id, lacking=lacking, facts=facts_of(design, findings, touched))
-    made = {name for cause in base.causes for name in cause.makes}
+    made = {name for cause in base.causes for name in cause.makes_on(base.features)}
     symptoms = tuple(Worded(id=it.id, words=it.words) for it in known.symptoms if it.id in made and can_show(way, it.id))
     head: dict[str, object] = {"lamps": lamps, "lamp": way.lamp.id, "left_out": left_out, "symptoms": symptoms, "needs": needs}
     if not symptom:
@@ -290,7 +290,7 @@ def _asked_shown(search: Search, asked: "Next") -> AskedShown:
     outcomes = []
     for name, leaves in zip(test.outcomes, asked.leaves, strict=True):
         ranked = sorted(zip(leaves, search.case.causes, strict=True), reverse=True)[:LEADS_MOST]
-        if name != test.usual and not any(cause in search.case.causes for cause in test.says.get(name, ())):
+        if name != test.usual and not any(name in test.given(cause, search.features) for cause in search.case.causes):
             outcomes.append(OutcomeShown(id=name, words=test.outcomes[name], leads="unusual here: look once more"))
             continue
         likely = [f"{search.known.cause[cause].what} ({share_text(share)})" for share, cause in ranked if share >= 0.1]

@@ -23,7 +23,16 @@ EACH_MOST = 3
 def plans() -> dict[str, Document]:
     """Name every plan."""
     own = {f"test {it}": document(it) for it in PLANS}
-    return {**shipped(), **own, "converter": merge_patch(CLEAR, CONVERTED), "ended": merge_patch(CLEAR, words(LF))}
+    return {**shipped(), **own, "converter": merge_patch(CLEAR, CONVERTED), "ended": merge_patch(CLEAR, words(LF)), **families()}
+
+
+def families() -> dict[str, Document]:
+    """The same plan with a module of each other family."""
+    parts = {"family-b": "classic", "family-c": "ble", "family-d": "ble", "family-e": "wifi"}
+    return {
+        part: merge_patch(CLEAR, {"nodes": {"radio": {"choice": {"part": part}}, "phone": {"speaks": [speaks]}}})
+        for part, speaks in parts.items()
+    }
 
 
 @cache

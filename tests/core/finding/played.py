@@ -9,7 +9,7 @@ from oddlamp.catalog.knowledge import load_knowledge
 from oddlamp.core.bench.circuit import Tap
 from oddlamp.core.bench.step import Step
 from oddlamp.core.finding.build import Build
-from oddlamp.core.finding.find import Search, has_place
+from oddlamp.core.finding.find import Search, features, has_place
 from oddlamp.core.finding.metering import reading_class, step_ids
 from oddlamp.core.finding.observe import TESTS
 from oddlamp.core.finding.practice import MEND, Probe, Round
@@ -43,14 +43,14 @@ def shows(name: str, cause: str, test: str) -> str:
     """What a test shows where a cause is: in the simulated build, else as the file says."""
     if cause in BROKEN and test in TESTS:
         return TESTS[test].shows(build_of(name, cause))
-    return KNOWN.test[test].given(cause)[0]
+    return KNOWN.test[test].given(cause, features(WAYS[name]))[0]
 
 
 @cache
 def seen(name: str, cause: str) -> tuple[str, ...]:
     if cause in BROKEN:
         return tuple(sorted(symptoms_of(build_of(name, cause))))
-    return KNOWN.cause[cause].makes
+    return tuple(sorted(KNOWN.cause[cause].makes_on(features(WAYS[name]))))
 
 
 @cache

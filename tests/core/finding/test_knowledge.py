@@ -13,8 +13,8 @@ from oddlamp.catalog.knowledge import KNOWLEDGE, load_knowledge
 from oddlamp.core.checks.registry import RULES
 from oddlamp.core.errors import KnowledgeInvalid
 from oddlamp.core.finding.build import Build
-from oddlamp.core.finding.find import has_place
-from oddlamp.core.finding.knowledge import read_knowledge
+from oddlamp.core.finding.find import features, has_place
+from oddlamp.core.finding.knowledge import APART, read_knowledge
 from oddlamp.core.finding.observe import TESTS
 from oddlamp.core.finding.symptoms import SYMPTOMS, symptoms_of
 from oddlamp.core.finding.table import BROKEN
@@ -35,7 +35,7 @@ def test_there_is_enough_of_it_and_what_is_not_simulated_is_told() -> None:
     assert {it.id for it in KNOWN.causes} - told == set(BROKEN)
     assert all(KNOWN.cause[it].has for it in told), "what is not simulated says which plans it has a place in"
     assert {it.id for it in KNOWN.tests if not it.has} == set(TESTS)
-    assert {name for cause in KNOWN.causes if cause.id in BROKEN for name in cause.makes} == set(SYMPTOMS)
+    assert {name for cause in KNOWN.causes if cause.id in BROKEN for name in cause.makes_on(APART)} == set(SYMPTOMS)
 
 
 def test_what_raises_odds_is_there_to_be_found() -> None:
@@ -125,23 +125,27 @@ def test_no_fault_makes_a_symptom_that_does_not_list_it_and_each_listed_is_made(
     made = defaultdict[str, set[str]](set)
     for name, cause, build in builds():
         shown = symptoms_of(build)
-        assert shown <= set(KNOWN.cause[cause].makes), (name, cause)
+        assert shown <= KNOWN.cause[cause].makes_on(features(build.way)), (name, cause)
         made[cause] |= shown
     if IS_PROOF:
-        assert dict(made) == {it.id: set(it.makes) for it in KNOWN.causes if it.id in BROKEN}
+        assert dict(made) == {it.id: set(it.makes_on(APART)) for it in KNOWN.causes if it.id in BROKEN}
 
 
 def test_each_outcome_is_one_the_file_says_and_each_it_says_is_met() -> None:
-    met = defaultdict[tuple[str, str], set[str]](set)
+    met = defaultdict[tuple[str, str, tuple[str, ...]], set[str]](set)
     for name, cause, build in builds():
+        there = features(build.way)
         for test, it in TESTS.items():
             if it.fits(build.way):
                 shown = it.shows(build)
-                assert shown in KNOWN.test[test].given(cause), (name, cause, test)
-                met[test, cause].add(shown)
+                assert shown in KNOWN.test[test].given(cause, there), (name, cause, test)
+                met[test, cause, tuple(it for it in APART if it in there)].add(shown)
     if IS_PROOF:
-        for (test, cause), outcomes in met.items():
-            assert outcomes == set(KNOWN.test[test].given(cause)), (test, cause)
+        for test in KNOWN.tests:
+            for cause in BROKEN:
+                mine = {there: outcomes for (one, other, there), outcomes in met.items() if (one, other) == (test.id, cause)}
+                said = {outcome for there in mine for outcome in test.given(cause, there)}
+                assert not mine or said == set().union(*mine.values()), (test.id, cause)
 
 
 def test_a_right_build_shows_what_is_usual_and_no_symptom() -> None:

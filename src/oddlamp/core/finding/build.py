@@ -89,7 +89,16 @@ class Build(Wired):
     def links(self) -> bool:
         """Whether the phone, or the other module, can link."""
         up = self.is_module_up if self.way.module is not None else self.is_fed(self.way.lamp.host)
-        return up and not (self.marks & NO_LINK) and "set-up" not in self.marks
+        return up and not (self.marks & NO_LINK) and "set-up" not in self.marks and self.is_let_in
+
+    @cached_property
+    def is_let_in(self) -> bool:
+        """Whether the module lets anybody link: some have to be told so by their board's program at every start."""
+        dialect = self.way.dialect
+        if dialect is None or dialect.enters != "always" or not self.way.has_module or not self.way.to_module:
+            return True
+        runs = self.is_fed(self.way.lamp.host) and "program none" not in self.marks
+        return runs and self.arrives(self.way.to_module) and not self.marks & {"module deaf", "speed"}
 
     def answers_at(self, *, by_adapter: bool) -> Literal["answers", "nothing", "garbage"]:
         """Return what comes back where AT is typed to the module, set up as its family wants it, by the terminal at hand or by one that is known to be right."""

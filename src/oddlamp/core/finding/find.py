@@ -44,6 +44,8 @@ def features(way: Way) -> frozenset[Feature]:
         "phone": way.is_by_phone,
         "pixels": way.is_pixels,
         "knob": way.has_knob,
+        "told": way.dialect is not None and way.dialect.enters == "always",
+        "one-speed": way.dialect is not None and not way.dialect.setup_speed_bd,
     }
     return frozenset(name for name, is_there in found.items() if is_there)
 
@@ -77,11 +79,12 @@ class Search:
         if symptom not in known.symptom:
             raise OutOfRange(field="symptom", given=symptom[:60], allowed="one of " + ", ".join(known.symptom)[:600])
         self.way, self.known, self.symptom, self.lacking, self.facts = way, known, symptom, frozenset(lacking), frozenset(facts)
+        self.features = features(way)
         self.causes = tuple(it for it in known.causes if has_place(way, it))
         self.tests = tuple(it for it in known.tests if has_place(way, it) and self._tells(it))
 
     def _tells(self, test: Test) -> bool:
-        return len({test.given(it.id) for it in self.causes}) > 1
+        return len({test.given(it.id, self.features) for it in self.causes}) > 1
 
     def raised_by(self, cause: Cause) -> tuple[str, ...]:
         """Return what in the plan speaks for a cause."""
@@ -90,7 +93,7 @@ class Search:
     def odds(self, cause: Cause) -> float:
         """Return the odds of a cause before anything is answered."""
         times = min(RAISED ** len(self.raised_by(cause)), RAISED_MOST)
-        return cause.odds * times * (1.0 if self.symptom in cause.makes else LEAK)
+        return cause.odds * times * (1.0 if self.symptom in cause.makes_on(self.features) else LEAK)
 
     @cached_property
     def case(self) -> "Case":
@@ -98,7 +101,9 @@ class Search:
         from oddlamp.core.reasoning import Case
 
         ids = tuple(it.id for it in self.causes)
-        return Case(ids, tuple(map(self.odds, self.causes)), tuple(it.question(ids, self.known.right) for it in self.tests))
+        return Case(
+            ids, tuple(map(self.odds, self.causes)), tuple(it.question(ids, self.known.right, self.features) for it in self.tests)
+        )
 
     @cached_property
     def possible(self) -> tuple[str, ...]:

@@ -2,7 +2,7 @@
 
 import re
 from collections import Counter
-from collections.abc import Mapping
+from collections.abc import Collection, Mapping
 from functools import cached_property
 from typing import TYPE_CHECKING, Annotated, Any, Final, Literal
 
@@ -17,10 +17,14 @@ if TYPE_CHECKING:
 ODDS_SUM: Final = 1000
 MINUTES_MOST: Final = 60.0
 Name = Annotated[str, Field(pattern=r"^[a-z][a-z0-9-]{0,39}$")]
+# A cause in a list, or a symptom: with a feature behind it, what is so on ways that have that.
+Entry = Annotated[str, Field(pattern=r"^[a-z][a-z0-9-]{0,39}(/[a-z-]{1,20})?$")]
 Said = Annotated[str, Field(min_length=1, max_length=200)]
 Place = Literal["lamp", "board", "supply", "wire", "module", "phone", "air", "program", "input", "terminal"]
 Need = Literal["meter", "computer", "adapter", "module", "lamp", "supply", "phone", "capacitor"]
-Feature = Literal["board", "module", "battery", "air", "network", "phone", "pixels", "knob"]
+Feature = Literal["board", "module", "battery", "air", "network", "phone", "pixels", "knob", "told", "one-speed"]
+# Of the module on the way: it has to be told at every start, or has the speed of its data while it is set up too.
+APART: Final[tuple[Feature, ...]] = ("told", "one-speed")
 NEEDS: Final[dict[Need, str]] = {
     "meter": "a meter",
     "computer": "a computer with the cable",
@@ -59,11 +63,16 @@ class Cause(Model):
     what: Said
     where: Place
     odds: Annotated[int, Field(ge=1, le=ODDS_SUM)]
-    makes: tuple[Name, ...]
+    makes: tuple[Entry, ...]
     raised: tuple[Said, ...] = ()
     mend: Said
     after: Name = Field(description="The test to do once more when it is mended")
     has: tuple[Feature, ...] = Field(default=(), description="What a plan has that it has a place in, where it is not simulated")
+
+    def makes_on(self, features: Collection[str]) -> frozenset[str]:
+        """Return the symptoms it makes on a way that has some features."""
+        parts = (it.partition("/") for it in self.makes)
+        return frozenset(name for name, _, feature in parts if not feature or feature in features)
 
 
 class Test(Model):
@@ -75,22 +84,26 @@ class Test(Model):
     needs: tuple[Need, ...] = ()
     usual: Said
     outcomes: dict[Said, Said]
-    says: dict[Said, tuple[Name, ...]]
+    says: dict[Said, tuple[Entry, ...]]
     has: tuple[Feature, ...] = ()
     caution: Annotated[str, Field(max_length=200)] = ""
 
-    def given(self, cause: str) -> tuple[str, ...]:
-        """Return the outcomes a cause may give; the usual one where none lists it."""
-        return tuple(outcome for outcome, causes in self.says.items() if cause in causes) or (self.usual,)
+    def given(self, cause: str, features: Collection[str] = ()) -> tuple[str, ...]:
+        """Return the outcomes a cause may give on a way that has some features; the usual one where none lists it."""
+        for name in (*(f"{cause}/{it}" for it in APART if it in features), cause):
+            found = tuple(outcome for outcome, causes in self.says.items() if name in causes)
+            if found:
+                return found
+        return (self.usual,)
 
-    def question(self, causes: tuple[str, ...], right: float) -> "Question":
+    def question(self, causes: tuple[str, ...], right: float, features: Collection[str] = ()) -> "Question":
         """Write it as a question over some causes: each outcome with the share it has with every cause."""
         from oddlamp.core.reasoning import Question  # it takes long to import, and is not needed before something is wrong
 
         names = tuple(self.outcomes)
         shares = []
         for cause in causes:
-            given = self.given(cause)
+            given = self.given(cause, features)
             rest = len(names) - len(given)
             shares.append(
                 tuple((right / len(given) if it in given else (1 - right) / rest) if rest else 1 / len(names) for it in names)
@@ -190,7 +203,7 @@ def _check(known: Knowledge) -> None:
     for test in known.tests:
         _check_test(known, test)
     for symptom in known.symptoms:
-        if not any(symptom.id in it.makes for it in known.causes):
+        if not any(symptom.id in it.makes_on(APART) for it in known.causes):
             raise _Slip("symptom", symptom.id, "id", symptom.id, "a symptom that some cause makes")
 
 
@@ -198,7 +211,7 @@ def _check_cause(known: Knowledge, cause: Cause) -> None:
     if not cause.makes:
         raise _Slip("cause", cause.id, "makes", "nothing", "at least one symptom: nothing reaches it otherwise")
     for it in cause.makes:
-        if it not in known.symptom:
+        if it.partition("/")[0] not in known.symptom or it.partition("/")[2] not in ("", *APART):
             raise _Slip("cause", cause.id, "makes", it, "symptoms of this file")
     if cause.after not in known.test:
         raise _Slip("cause", cause.id, "after", cause.after, "a test of this file")
@@ -215,7 +228,7 @@ def _check_test(known: Knowledge, test: Test) -> None:
         if outcome not in test.outcomes:
             raise _Slip("test", test.id, outcome, outcome, "an outcome of this test")
         for it in causes:
-            if it not in known.cause:
+            if it.partition("/")[0] not in known.cause or it.partition("/")[2] not in ("", *APART):
                 raise _Slip("test", test.id, outcome, it, "causes of this file")
     given = {test.given(it.id) for it in known.causes}
     if len(given) < 2:
