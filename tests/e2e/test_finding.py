@@ -121,6 +121,17 @@ def test_a_plan_with_nothing_to_break_says_so_and_another_is_taken(page: Page, o
     expect(page.get_by_role("heading", name="Nothing can be followed yet.")).to_be_visible()
 
 
+def test_a_search_of_a_lamp_that_is_gone_begins_anew(page: Page, open_plan: Open) -> None:
+    open_plan(PLAN)
+    project = page.url.partition("/projects/")[2].partition("?")[0].strip("/")
+    stale = '{"lamp": "gone", "symptom": "dark", "answers": [], "lacking": []}'
+    page.evaluate("([key, text]) => localStorage.setItem(key, text)", [f"oddlamp-why:{project}", stale])
+    go(page, "why")
+    expect(page.get_by_role("alert")).to_contain_text("lamp")
+    page.get_by_role("button", name="Begin anew").click()
+    page.get_by_role("heading", name="What do you see?").wait_for()
+
+
 def test_it_is_searched_by_keyboard_alone(page: Page, open_plan: Open) -> None:
     open_plan(PLAN)
     page.keyboard.press("f")

@@ -13,19 +13,21 @@ import { type Search, useSearch } from "./useSearch";
 export default function WhyView() {
 	const search = useSearch();
 	const shown = search.shown.data;
-	if (!shown) return <p className="px-8 py-5">{search.shown.error?.message ?? "Looking along the line…"}</p>;
+	const error = search.shown.error;
+	if (!shown && !error) return <p className="px-8 py-5">Looking along the line…</p>;
 	return (
 		<article
 			aria-labelledby="why"
 			className="runs-on mx-auto max-w-5xl space-y-5 px-8 py-5 pb-24 max-[720px]:px-4 max-[720px]:py-3"
 		>
-			{search.shown.error && (
+			{error && (
 				<p role="alert" className="flex flex-wrap gap-x-5 text-note">
-					{search.shown.error.message}
-					<ActionButton onPress={search.leave}>Begin anew</ActionButton>
+					{error.message}
+					<ActionButton onPress={search.forget}>Begin anew</ActionButton>
 				</p>
 			)}
-			{search.asked.symptom ? <Searching search={search} shown={shown} /> : <Beginning search={search} shown={shown} />}
+			{shown &&
+				(search.asked.symptom ? <Searching search={search} shown={shown} /> : <Beginning search={search} shown={shown} />)}
 		</article>
 	);
 }

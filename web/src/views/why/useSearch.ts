@@ -9,7 +9,8 @@ const EMPTY: Asked = { lamp: "", symptom: "", answers: [], lacking: [] };
 
 function kept(key: string): Asked {
 	try {
-		return { ...EMPTY, ...JSON.parse(localStorage.getItem(key) ?? "{}") };
+		const found = { ...EMPTY, ...JSON.parse(localStorage.getItem(key) ?? "{}") };
+		return Array.isArray(found.answers) && Array.isArray(found.lacking) ? found : EMPTY;
 	} catch {
 		return EMPTY;
 	}
@@ -44,6 +45,7 @@ export function useSearch() {
 		lack: (need: Asked["lacking"][number], isLacking: boolean) =>
 			put({ lacking: isLacking ? [...asked.lacking, need] : asked.lacking.filter((it) => it !== need) }),
 		leave: () => put({ symptom: "", answers: [] }),
+		forget: () => put(EMPTY),
 	};
 }
 
