@@ -52,12 +52,10 @@ class Deck:
 
     def cards(self, asked: Asked, k: int) -> Iterator[str]:
         """Yield the whole way at once: every line of it, and every rail."""
-        way = self.way
+        way, self.fault = self.way, self.build.fault_while(is_lit=asked.doing == "lit")
         lines = [it for it in dict.fromkeys((way.line, way.to_module, way.to_board, way.entry)) if it]
         for net in self.circuit.nets:
             volts = way.finder.model.devices.rail_v(net.id, self.fault) if net.kind == "supply" else None
-            if asked.doing == "lit" and way.rail is not None and net.id == f"rail.{way.rail.id}" and self.build.broken.source_ohm:
-                volts = self.build.rail_v(is_lit=True)
             if volts is not None:
                 yield f"V{self.net(net, k)} {self.net(net, k)} 0 {volts:.9g}"
         seen: set[str] = set()

@@ -126,7 +126,7 @@ class Model:
             state: what the build does meanwhile.
             fault: what is wrong with it.
         """
-        lines = tuple(dict.fromkeys(it for tap in (red, black) if (it := self._line_at(tap))))
+        lines = tuple(dict.fromkeys(it for tap in (red, black) for it in self._lines_at(tap, fault) if it))
         return self._volts(lines, state, red, black, fault, is_each=True)
 
     def ohms(self, red: Tap, black: Tap, state: State, fault: Fault) -> float | None:
@@ -139,6 +139,14 @@ class Model:
                 if piece.kind in ("resistor", "contact", "knob"):
                     parts += self.devices.part(line, piece, state, fault, {})
         return self._ohms(self.devices.node(red, fault), self.devices.node(black, fault), parts)
+
+    def _lines_at(self, tap: Tap, fault: Fault) -> list[str]:
+        """Return the lines whose circuits hold a pin: of one that is off its rail those of its part, which it hangs on then."""
+        piece = self.circuit.pieces.get(tap.piece)
+        is_off = piece is not None and piece.kind not in HOSTS and tap in fault.lost
+        moved = fault.moved.get(tap, "").partition(":")[0]
+        at = (tap, *(Tap(tap.piece, pin) for pin in (piece.pins if piece and is_off else ())))
+        return [*(self._line_at(it) for it in at), moved if moved in self.design.signals else ""]
 
     def _line_at(self, tap: Tap) -> str:
         net = self.by_tap.get(tap)
