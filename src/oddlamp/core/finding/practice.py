@@ -116,11 +116,11 @@ class Round:
     def points(self) -> tuple[Tap, ...]:
         """Where the probes can go: every pin of what is on the way."""
         way = self.way
-        lines = {it for it in (way.line, way.to_module, way.to_board, way.entry) if it}
+        lines = tuple(it for it in dict.fromkeys((way.to_module, way.to_board, way.entry, way.line)) if it)
         kinds = ("source", "converter")
         rails = [net for net in way.circuit.nets if way.rail is not None and net.id == f"rail.{way.rail.id}"]
         names = dict.fromkeys(tap.piece for net in rails for tap in net.taps if way.circuit.pieces[tap.piece].kind in kinds)
-        for line in sorted(lines, key=lambda it: it == way.line):
+        for line in lines:
             names |= dict.fromkeys(piece.id for piece in way.pieces(line))
 
         def is_on_way(tap: Tap) -> bool:
