@@ -213,7 +213,7 @@ def _left_out(design: Design, ways: Sequence[Way]) -> str:
     if not others:
         return ""
     which = and_list(others[:RULED_MOST]) + (f" and {len(others) - RULED_MOST} more" if len(others) > RULED_MOST else "")
-    return f"{which} cannot be followed: nothing that is pressed lights {'it' if len(others) == 1 else 'them'} in a rehearsal, so what the verdicts say comes first."
+    return f"{which} cannot be followed: LEDs, strips and chains can, where something that is pressed lights them in a rehearsal."
 
 
 def _searched(

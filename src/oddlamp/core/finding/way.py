@@ -280,7 +280,7 @@ def _presses(design: Design) -> list[Event]:
                 asked = [
                     it
                     for it in design.talks[talk].vocabulary.word(word).parameters
-                    if it.id not in control.fills.get(gesture, {})
+                    if gesture == "move" or it.id not in control.fills.get(gesture, {})
                 ]
                 values = {it.id: it.at_most for it in asked}  # what is slid goes all the way up
                 found.append(ControlEvent(kind="control", t_s=0, control=control.id, node=handset.id, gesture=gesture, values=values))  # fmt: skip
