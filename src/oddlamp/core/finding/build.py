@@ -1,6 +1,7 @@
 """A simulated build with a fault in it: its circuit solved, its module stood in for, and what is pressed rehearsed.
 
-Nothing here knows what a fault is called; it is put in, and what comes of it is worked out.
+A fault in the circuit is put in and what comes of it is solved. A mark stands for what is wrong elsewhere: some are played by
+the stand-in or the rehearsal, and some (a code, a binding, another phone) only say what they are seen to do.
 """
 
 from collections.abc import Iterator

@@ -1,6 +1,7 @@
 """What each test of the knowledge file would show in a simulated build, and which of them there is a place for on a way.
 
-Everything is worked out in the build; what it means is the knowledge file's to say.
+What is measured is solved in the build and what is pressed is rehearsed in it. What is only looked at, or swapped, is read off
+what was put in: the arrows of a chain, the text an app sends, a part changed for a good one.
 """
 
 from collections.abc import Callable, Mapping
