@@ -25,6 +25,7 @@ LIKELY_MOST: Final = 5
 LEADS_MOST: Final = 2
 RULED_MOST: Final = 3
 TOLD_SHARE: Final = 0.02
+LEAST_GIVES: Final = 0.02  # of what is likely: an outcome that less than this gives is unusual here
 TENTHS_MOST: Final = 9
 OF_MANY: Final = frozenset({"not measured", "mock-up"})  # speak for so many that they are told once
 PROGRAM_KEYS: Final = frozenset({"rules", "cues", "vocabularies", "signals", "lamps", "talks", "inputs"})
@@ -242,7 +243,7 @@ def _searched(
             "likely": tuple(
                 _cause_shown(search, it, shares[it], findings) for it in ranked[:LIKELY_MOST] if shares[it] >= TOLD_SHARE
             ),
-            "asked": None if asked is None else _asked_shown(search, asked),
+            "asked": None if asked is None else _asked_shown(search, asked, shares),
             "answered": tuple(_answered_shown(search, it, given, doubtful) for it in told),
             "mend": None if ending is None else _mend(search, first, findings),
             "entry": _entry(search, told, first, shares[ranked[0]], spent, symptom) if told else None,
@@ -285,12 +286,13 @@ def _cause_shown(search: Search, cause_id: str, share: float, findings: Sequence
     return CauseShown(id=cause.id, what=cause.what, where=PLACES[cause.where], share=share_text(share), share_ratio=round(share, 3), because=and_list(because))  # fmt: skip
 
 
-def _asked_shown(search: Search, asked: "Next") -> AskedShown:
+def _asked_shown(search: Search, asked: "Next", shares: Mapping[str, float]) -> AskedShown:
     test, way = search.known.test[asked.id], search.way
     outcomes = []
     for name, leaves in zip(test.outcomes, asked.leaves, strict=True):
         ranked = sorted(zip(leaves, search.case.causes, strict=True), reverse=True)[:LEADS_MOST]
-        if name != test.usual and not any(name in test.given(cause, search.features) for cause in search.case.causes):
+        gives = sum(it for cause, it in shares.items() if name in test.given(cause, search.features))
+        if name != test.usual and gives < LEAST_GIVES:
             outcomes.append(OutcomeShown(id=name, words=test.outcomes[name], leads="unusual here: look once more"))
             continue
         likely = [f"{search.known.cause[cause].what} ({share_text(share)})" for share, cause in ranked if share >= 0.1]

@@ -8,14 +8,16 @@ from oddlamp.core.finding.symptoms import symptoms_of
 from oddlamp.core.finding.way import Way, ways_of
 from oddlamp.core.plan.document import Document, load_plan, merge_patch
 from oddlamp.core.resolve.resolve import resolve
-from tests.builders import CLEAR, LF, PLANS, document, words
+from tests.builders import CLEAR, LF, PLANS, document
 from tests.core.bench.drawn import CATALOG
 from tests.core.bench.test_wiring import shipped
 
-CONVERTED: Document = {
-    "sources": {"usb": {"choice": {"part": "adapter-9v-1a"}}},
-    "rails": {"nine": {"end": "table", "fed_by": "usb"}, "five": {"fed_by": "step"}},
-    "converters": {"step": {"from_rail": "nine", "choice": {"part": "buck-trimmer"}, "set_point_v": 5, "is_set": True}},
+# Many lamps behind a converter that is set by hand, on cells, and words that end in something.
+ON_CELLS: Document = {
+    "sources": {"adapter": {"choice": {"part": "pack-7v2"}}},
+    "rails": {"pack": {"end": "theatre", "fed_by": "adapter"}, "five": {"fed_by": "step"}},
+    "converters": {"step": {"from_rail": "pack", "choice": {"part": "buck-trimmer"}, "set_point_v": 5, "is_set": True}},
+    "vocabularies": {"words": {"framing": LF}},
 }
 EACH_MOST = 3
 
@@ -23,7 +25,7 @@ EACH_MOST = 3
 def plans() -> dict[str, Document]:
     """Name every plan."""
     own = {f"test {it}": document(it) for it in PLANS}
-    return {**shipped(), **own, "converter": merge_patch(CLEAR, CONVERTED), "ended": merge_patch(CLEAR, words(LF)), **families()}
+    return {**shipped(), **own, "cells": merge_patch(shipped()["paper-moon"], ON_CELLS), **families()}
 
 
 def families() -> dict[str, Document]:

@@ -16,6 +16,7 @@ from oddlamp.core.finding.build import Build
 from oddlamp.core.finding.find import features, has_place
 from oddlamp.core.finding.knowledge import APART, read_knowledge
 from oddlamp.core.finding.observe import TESTS
+from oddlamp.core.finding.states import RIGHT, states_of
 from oddlamp.core.finding.symptoms import SYMPTOMS, symptoms_of
 from oddlamp.core.finding.table import BROKEN
 from oddlamp.sheets.whys import STATES
@@ -30,6 +31,7 @@ LEAST_CAUSES, LEAST_SIMULATED = 60, 45
 
 def test_there_is_enough_of_it_and_what_is_not_simulated_is_told() -> None:
     told = {it.id for it in KNOWN.causes if it.id not in BROKEN}
+    print(f"{len(BROKEN)} causes put into builds; told and not simulated: {', '.join(sorted(told))}")
     assert len(KNOWN.causes) >= LEAST_CAUSES
     assert len(BROKEN) >= LEAST_SIMULATED
     assert {it.id for it in KNOWN.causes} - told == set(BROKEN)
@@ -146,6 +148,24 @@ def test_each_outcome_is_one_the_file_says_and_each_it_says_is_met() -> None:
                 mine = {there: outcomes for (one, other, there), outcomes in met.items() if (one, other) == (test.id, cause)}
                 said = {outcome for there in mine for outcome in test.given(cause, there)}
                 assert not mine or said == set().union(*mine.values()), (test.id, cause)
+
+
+def test_no_test_knows_which_cause_was_put_in() -> None:
+    """What a test shows and what is seen follow from what is so in the build: the name of the cause is nowhere read."""
+    for name, cause, build in some(builds(), 1 if IS_PROOF else 3):
+        nameless = Build(build.way, build.broken._replace(cause="something"))
+        assert symptoms_of(nameless) == symptoms_of(build), (name, cause)
+        for test, it in TESTS.items():
+            if it.fits(build.way):
+                assert it.shows(nameless) == it.shows(build), (name, cause, test)
+
+
+def test_states_are_named_as_they_are() -> None:
+    marks = {mark for _, way in ways() for put in BROKEN.values() if (broken := put(way)) is not None for mark in broken.marks}
+    assert all(states_of({mark}) != RIGHT for mark in marks)
+    assert states_of({"module.hears", "app.has_text"}).module == RIGHT.module._replace(hears=False)
+    with pytest.raises(AttributeError):
+        states_of({"module.sings"})
 
 
 def test_a_right_build_shows_what_is_usual_and_no_symptom() -> None:

@@ -6,12 +6,14 @@ in what the phone sends or the program is, which the rehearsal then plays; or in
 
 from collections.abc import Callable, Mapping
 from dataclasses import replace
-from typing import Final, NamedTuple
+from typing import Final, Literal, NamedTuple
 
-from oddlamp.core.bench.circuit import Piece, Tap
+from oddlamp.core.bench.circuit import Tap
 from oddlamp.core.bench.devices import HEALTHY, Fault
 from oddlamp.core.bench.layers import is_bar
+from oddlamp.core.finding.states import Mark
 from oddlamp.core.finding.way import Way
+from oddlamp.core.modules.goals import dialect_of
 
 GONE_V: Final = 0.0
 BRIDGED_V: Final = 0.05
@@ -21,19 +23,27 @@ SAGS_TO: Final = 0.6  # of its volts with the lamp lit: under what a board runs 
 IDLE_RATIO: Final = 0.8
 
 
+# What carries a fault: where that is swapped for a good one, the fault is gone. A rule is what a program does with one lamp.
+Part = Literal[
+    "lamp", "resistor", "switch", "wire", "pin", "supply", "module", "phone", "air", "program", "rule", "input", "terminal"
+]
+
+
 class Broken(NamedTuple):
     """What is wrong with a build: which cause it is, at which place, what it does to the circuit, and what else is so.
 
-    ``place`` is the stage of the line it is at; ``marks`` say what is wrong outside the circuit; ``is_loose`` that it comes
-    and goes; ``source_ohm`` what the supply resists inside. ``parts`` are the single faults of a build that has several.
+    ``place`` is the stage of the line it is at, ``part`` what carries it; ``marks`` say what is wrong outside the circuit, which
+    ``states`` reads; ``is_loose`` that it comes and goes; ``source_ohm`` what the supply resists inside. ``parts`` are the
+    single faults of a build that has several. Cause and part are told by the table.
     """
 
-    cause: str
     place: str
     fault: Fault = HEALTHY
-    marks: frozenset[str] = frozenset()
+    marks: frozenset[Mark] = frozenset()
     is_loose: bool = False
     source_ohm: float = 0.0
+    cause: str = ""
+    part: Part = "wire"
     parts: "tuple[Broken, ...]" = ()
 
     @property
@@ -50,7 +60,7 @@ class Broken(NamedTuple):
         return together(*(it._replace(is_loose=False) for it in self.each))
 
 
-WHOLE: Final = Broken("", "")
+WHOLE: Final = Broken("")
 Put = Callable[[Way], Broken | None]
 
 
@@ -73,20 +83,20 @@ def together(*ones: Broken) -> Broken:
             dead=fault.dead | one.dead,
         )
     return Broken(
-        " and ".join(it.cause for it in ones),
         ones[0].place,
         fault,
         frozenset(mark for it in ones for mark in it.marks),
         any(it.is_loose for it in ones),
         sum(it.source_ohm for it in ones),
-        ones,
+        " and ".join(it.cause for it in ones),
+        parts=ones,
     )
 
 
-def _usual(way: Way, cause: str, place: str, line: str, kind: str, wanted: Callable[[str], bool] = lambda _: True) -> Broken | None:  # fmt: skip
+def _usual(way: Way, place: str, line: str, kind: str, wanted: Callable[[str], bool] = lambda _: True) -> Broken | None:  # fmt: skip
     """Put in a usual fault of the circuit around a line."""
     found = next((it for it in way.finder.around(line) if it.kind == kind and wanted(it.at)), None) if line else None
-    return None if found is None else Broken(cause, place, found)
+    return None if found is None else Broken(place, found)
 
 
 def is_lit_by_resistor(way: Way) -> bool:
@@ -97,36 +107,36 @@ def is_lit_by_resistor(way: Way) -> bool:
 def turned_led(way: Way) -> Broken | None:
     """An LED of two legs the wrong way round; one of more does not fit so."""
     is_plain = any(it.kind == "lamp" and it.curve is not None for it in way.pieces(way.line))
-    return at_led("led-turned", "lamp turned")(way) if is_plain else None
+    return at_led("lamp turned")(way) if is_plain else None
 
 
-def at_led(cause: str, kind: str) -> Put:
+def at_led(kind: str) -> Put:
     """A fault of an LED."""
-    return lambda way: _usual(way, cause, way.lamp.stage, way.line, kind) if is_lit_by_resistor(way) else None
+    return lambda way: _usual(way, way.lamp.stage, way.line, kind) if is_lit_by_resistor(way) else None
 
 
-def at_resistor(cause: str, kind: str) -> Put:
+def at_resistor(kind: str) -> Put:
     """A fault of the resistor that an LED's current runs through."""
 
     def put(way: Way) -> Broken | None:
         names = {it.id for it in way.pieces(way.line) if it.id.rpartition(".")[2].startswith("resistor")}
         alike = names | {it.alike for it in way.pieces(way.line) if it.id in names}
-        return _usual(way, cause, way.lamp.stage, way.line, kind, alike.__contains__) if is_lit_by_resistor(way) else None
+        return _usual(way, way.lamp.stage, way.line, kind, alike.__contains__) if is_lit_by_resistor(way) else None
 
     return put
 
 
-def at_switch(cause: str, kind: str) -> Put:
+def at_switch(kind: str) -> Put:
     """A fault of the transistor that drives the lamp."""
-    return lambda way: _usual(way, cause, way.lamp.stage, way.line, kind)
+    return lambda way: _usual(way, way.lamp.stage, way.line, kind)
 
 
 def lamp_wire(way: Way) -> Broken | None:
     """The wire from the pin to the lamp, off."""
-    return _usual(way, "lamp-wire", way.lamp.stage, way.line, "wire off", lambda at: at.startswith(f"{way.lamp.host}."))
+    return _usual(way, way.lamp.stage, way.line, "wire off", lambda at: at.startswith(f"{way.lamp.host}."))
 
 
-def hung(cause: str, kind: str) -> Put:
+def hung(kind: str) -> Put:
     """A lamp that has lost its ground or its supply, at every pin of it."""
 
     def put(way: Way) -> Broken | None:
@@ -135,7 +145,7 @@ def hung(cause: str, kind: str) -> Put:
             lost = frozenset(it for it in taps if (net := way.circuit.net_of.get(it)) is not None and net.kind == kind)
             if lost:
                 fault = Fault(f"{kind} off", min(lost).piece, f"{way.lamp.label} has no {kind}", lost=lost)
-                return Broken(cause, way.lamp.stage, fault)
+                return Broken(way.lamp.stage, fault)
         return None
 
     return put
@@ -149,7 +159,7 @@ def common_off(way: Way) -> Broken | None:
         pins = [pin for pin in piece.pins if (net := way.circuit.net_of.get(Tap(piece.id, pin))) is not None and is_bar(net)]
         if pins:
             fault = Fault("common off", f"{piece.id}.{pins[0]}", "its common end is off", lost=frozenset({Tap(piece.id, pins[0])}))  # fmt: skip
-            return Broken("lamp-common", way.lamp.stage, fault)
+            return Broken(way.lamp.stage, fault)
     return None
 
 
@@ -158,12 +168,12 @@ def pin_dead(way: Way) -> Broken | None:
     tap = next((it for net in way.circuit.nets if net.id == way.line for it in net.taps if it.piece == way.lamp.host), None)
     if tap is None or way.host.node.kind != "board":
         return None
-    return Broken("pin-dead", f"pins.{way.lamp.host}", Fault("pin dead", f"{tap.piece}.{tap.pin}", "the pin is dead", dead=frozenset({tap})))  # fmt: skip
+    return Broken(f"pins.{way.lamp.host}", Fault("pin dead", f"{tap.piece}.{tap.pin}", "the pin is dead", dead=frozenset({tap})))  # fmt: skip
 
 
-def marked(cause: str, place: Callable[[Way], str], mark: str, when: Callable[[Way], bool]) -> Put:
+def marked(place: Callable[[Way], str], mark: Mark, when: Callable[[Way], bool]) -> Put:
     """A fault outside the circuit."""
-    return lambda way: Broken(cause, place(way), marks=frozenset({mark})) if when(way) else None
+    return lambda way: Broken(place(way), marks=frozenset({mark})) if when(way) else None
 
 
 def lamp_stage(way: Way) -> str:
@@ -186,6 +196,11 @@ def module_stage(way: Way) -> str:
     return way.module.stage if way.module is not None else "nodes"
 
 
+def input_stage(way: Way) -> str:
+    """Return the stage of the input that sets it."""
+    return f"inputs.{way.input_id}"
+
+
 def air_stage(way: Way) -> str:
     """Return the stage of the radio link on the way."""
     return f"links.{way.air}"
@@ -201,7 +216,7 @@ def is_ended(way: Way) -> bool:
     return way.has_words and way.talk is not None and bool(way.talk.vocabulary.terminator)
 
 
-def at_rail(cause: str, volts: Callable[[float], float], when: Callable[[Way], bool], mark: str = "") -> Put:
+def at_rail(kind: str, volts: Callable[[float], float], when: Callable[[Way], bool], mark: Mark | None = None) -> Put:
     """A rail that stands at other volts than it should."""
 
     def put(way: Way) -> Broken | None:
@@ -209,8 +224,8 @@ def at_rail(cause: str, volts: Callable[[float], float], when: Callable[[Way], b
         if rail is None or rail.voltage.value is None or not when(way):
             return None
         at = volts(rail.voltage.value)
-        fault = Fault(cause, f"rail.{rail.id}", f"{rail.label} is wrong", rails={f"rail.{rail.id}": at})
-        return Broken(cause, rail.stage, fault, frozenset({mark}) if mark else frozenset())
+        fault = Fault(kind, f"rail.{rail.id}", f"{rail.label} is wrong", rails={f"rail.{rail.id}": at})
+        return Broken(rail.stage, fault, frozenset({mark}) if mark else frozenset())
 
     return put
 
@@ -260,10 +275,10 @@ def sag_ohm(way: Way) -> float:
 def weak(way: Way) -> Broken | None:
     """A supply that carries the boards and not the lamp too."""
     ohm = sag_ohm(way)
-    return Broken("supply-weak", way.rail.stage, source_ohm=ohm) if ohm and way.rail is not None and way.is_board else None
+    return Broken(way.rail.stage, source_ohm=ohm) if ohm and way.rail is not None and way.is_board else None
 
 
-def supply_off(cause: str, kind: str, of_module: bool) -> Put:
+def supply_off(kind: str, *, of_module: bool) -> Put:
     """A board or a module that hangs on no supply, or on no ground."""
 
     def put(way: Way) -> Broken | None:
@@ -274,19 +289,19 @@ def supply_off(cause: str, kind: str, of_module: bool) -> Put:
         for pin in piece.pins if piece is not None else ():
             net = way.circuit.net_of.get(Tap(node.id, pin))
             if net is not None and is_bar(net) and net.kind == kind and (kind == "ground" or net.id == f"rail.{node.rail_id}"):
-                fault = Fault(cause, f"{node.id}.{pin}", f"{node.label} hangs on no {kind}", lost=frozenset({Tap(node.id, pin)}))  # fmt: skip
-                return Broken(cause, node.stage, fault)
+                fault = Fault(f"{kind} off", f"{node.id}.{pin}", f"{node.label} hangs on no {kind}", lost=frozenset({Tap(node.id, pin)}))  # fmt: skip
+                return Broken(node.stage, fault)
         return None
 
     return put
 
 
-def serial_wire(cause: str, *, to_module: bool) -> Put:
+def serial_wire(*, to_module: bool) -> Put:
     """One of the two wires between board and module, off."""
 
     def put(way: Way) -> Broken | None:
         line = way.to_module if to_module else way.to_board
-        return _usual(way, cause, f"links.{way.wire.link_id}" if way.wire else "", line, "wire off", lambda at: way.module is not None and at.startswith(f"{way.module.id}."))  # fmt: skip
+        return _usual(way, f"links.{way.wire.link_id}" if way.wire else "", line, "wire off", lambda at: way.module is not None and at.startswith(f"{way.module.id}."))  # fmt: skip
 
     return put
 
@@ -295,14 +310,14 @@ def swapped(way: Way) -> Broken | None:
     """RX and TX, one in the place of the other."""
     if not way.to_module or way.wire is None:
         return None
-    return _usual(way, "serial-swapped", f"links.{way.wire.link_id}", way.to_board, "wires swapped")
+    return _usual(way, f"links.{way.wire.link_id}", way.to_board, "wires swapped")
 
 
-def at_divider(cause: str, kind: str, end: str) -> Put:
+def at_divider(kind: str, end: str) -> Put:
     """A fault of one of the two resistors of a divider."""
 
     def put(way: Way) -> Broken | None:
-        return _usual(way, cause, f"links.{way.wire.link_id}" if way.wire else "", way.to_module, kind, lambda at: at == f"{way.to_module}.{end}")  # fmt: skip
+        return _usual(way, f"links.{way.wire.link_id}" if way.wire else "", way.to_module, kind, lambda at: at == f"{way.to_module}.{end}")  # fmt: skip
 
     return put
 
@@ -315,42 +330,38 @@ def divider_turned(way: Way) -> Broken | None:
         return None
     factor: Mapping[str, float] = {upper.id: lower.made / upper.made, lower.id: upper.made / lower.made}
     fault = Fault("divider turned", way.to_module, "the two resistors of the divider have changed places", factor=factor)
-    return Broken("divider-turned", f"links.{way.wire.link_id}", fault)
+    return Broken(f"links.{way.wire.link_id}", fault)
 
 
-def loose(cause: str, of: Put) -> Put:
+def loose(of: Put) -> Put:
     """A fault that comes and goes."""
 
     def put(way: Way) -> Broken | None:
         found = of(way)
-        return None if found is None else found._replace(cause=cause, is_loose=True)
+        return None if found is None else found._replace(is_loose=True)
 
     return put
 
 
-def at_contact(cause: str, kind: str) -> Put:
+def at_contact(kind: str) -> Put:
     """A fault of the button or switch that sets the lamp."""
 
     def put(way: Way) -> Broken | None:
-        return _usual(way, cause, f"inputs.{way.input_id}", way.entry, kind) if way.has_contact else None
+        return _usual(way, f"inputs.{way.input_id}", way.entry, kind) if way.has_contact else None
 
     return put
 
 
 def colours(way: Way) -> Broken | None:
     """Two colours of one lamp, one wire in the place of the other."""
-    piece: Piece | None = way.circuit.pieces.get(way.lamp.id)
-    if way.lamp.kind != "rgb" or piece is None or len(way.lamp.channels) < 2:
+    if way.lamp.kind != "rgb" or len(way.lamp.channels) < 2:
         return None
-    taps = [Tap(way.lamp.id, it.id) for it in way.lamp.channels[:2]]
-    nets = [way.circuit.net_of.get(it) for it in taps]
-    if None in nets:
+    one, other = (Tap(way.lamp.id, it.id) for it in way.lamp.channels[:2])
+    nets = way.circuit.net_of
+    if one not in nets or other not in nets:
         return None
-    return Broken("colours-swapped", way.lamp.stage, marks=frozenset({"colour order"}))
-
-
-def _is_two_coloured(way: Way) -> bool:
-    return way.lamp.kind == "rgb" or way.is_pixels
+    fault = Fault("colours swapped", way.lamp.id, "two of its wires have changed places", moved={one: nets[other].id, other: nets[one].id})  # fmt: skip
+    return Broken(way.lamp.stage, fault)
 
 
 def is_linked_by_phone(way: Way) -> bool:
@@ -364,8 +375,11 @@ def is_paired(way: Way) -> bool:
 
 
 def is_bound(way: Way) -> bool:
-    """Tell whether its module is bound to another one."""
-    return way.talk is not None and bool(way.air) and not way.is_by_phone and way.module is not None
+    """Tell whether its module and another one are bound by an address that one of the two keeps."""
+    link = way.design.plan.links.get(way.air)
+    ends = () if link is None or way.is_by_phone or way.module is None else (link.a, link.b)
+    dialects = [dialect_of(way.design, way.design.nodes[it]) for it in ends if it in way.design.nodes]
+    return any(it is not None and "bound" in it.settings for it in dialects)
 
 
 def has_set_up(way: Way) -> bool:

@@ -1,7 +1,7 @@
 """A simulated build with a fault in it: its circuit solved, its module stood in for, and what is pressed rehearsed.
 
-A fault in the circuit is put in and what comes of it is solved. A mark stands for what is wrong elsewhere: some are played by
-the stand-in or the rehearsal, and some (a code, a binding, another phone) only say what they are seen to do.
+What is wrong with the module is put into its stand-in, which is then linked to, asked and fed; what is wrong with app,
+program, air and input is played in the rehearsal, with what the stand-in and the circuit let through.
 """
 
 from collections.abc import Iterator
@@ -11,12 +11,14 @@ from typing import Final, Literal
 
 from oddlamp.core.behaviour.framing import filled
 from oddlamp.core.bench.circuit import Tap
-from oddlamp.core.bench.devices import FED_RATIO, State
+from oddlamp.core.bench.devices import FED_RATIO, Fault, State
 from oddlamp.core.design.design import Design
 from oddlamp.core.design.passages import Obstacle, Passage
+from oddlamp.core.finding.states import RIGHT
 from oddlamp.core.finding.way import APART_S, PRESS_S, looks_lit
 from oddlamp.core.finding.wired import DIM_RATIO, Look, Wired
-from oddlamp.core.modules.stand_in import StandIn
+from oddlamp.core.modules.air import MASTER
+from oddlamp.core.modules.stand_in import BOOT_S, StandIn
 from oddlamp.core.modules.uart import Port, garbage
 from oddlamp.core.parts.dialect import ENDINGS as FAMILY_ENDINGS
 from oddlamp.core.plan.text import ENDINGS, typed
@@ -41,8 +43,12 @@ SOON_S: Final = 4.0
 WAITS_S: Final = 12.0
 OTHER_BD: Final = {9600: 38400, 38400: 9600}
 TREMBLES: Final = 0.3
-NO_LINK: Final = frozenset({"not linked", "taken", "code", "bound", "far"})
+MET_S: Final = 3.0  # by then two modules have found each other, and a phone links
+ASKED_S: Final = 4.0
 ANSWER_S: Final = 5.0
+LOOPED: Final = b"?"
+OTHER_CODE: Final = "0001"
+OTHER_ADDRESS: Final = "0000:00:0000FE"
 LINE_MOST: Final = 200
 
 
@@ -56,28 +62,64 @@ class Build(Wired):
     def is_module_up(self) -> bool:
         """Whether the module runs."""
         module = self.way.module
-        return module is not None and self.is_fed(module.id) and "module dead" not in self.marks
+        return module is not None and self.is_fed(module.id) and self.states.module.is_alive
+
+    @property
+    def program_runs(self) -> bool:
+        """Whether the plan's program runs on the board that drives the lamp."""
+        return self.is_fed(self.way.lamp.host) and self.states.program.is_there
+
+    def passes(self, line: str) -> bool:
+        """Tell whether what is sent on a serial line is heard: it arrives by its volts, and the module's pin at its end is whole."""
+        module = self.states.module
+        return self.arrives(line) and (module.hears if line == self.way.to_module else module.says)
+
+    def stood(self) -> Actors | None:
+        """Return the modules as they stand in this build before anybody links to them; None where the module is none that talks."""
+        node, state = self.way.module, self.states.module
+        found = Actors(self.hindered())
+        module = found.modules.get(node.id) if node is not None else None
+        if node is None or module is None:
+            return None
+        if not state.is_at_speed:
+            module.kept["speed"] = self.other_bd
+        if not state.has_code:
+            module.kept["pin"] = OTHER_CODE
+        caller = self._caller(found)
+        if caller is not None and not state.is_bound:
+            caller.kept |= {"bound": OTHER_ADDRESS, "mode": 0}
+        if state != RIGHT.module or not self.is_module_up or not self.program_runs:
+            module.power(0.0, is_on=False)
+            module.key(0.0, is_up=not state.is_key_low)
+            module.power(0.0, is_on=self.is_module_up)
+            module.key(0.0, is_up=False)
+            if self.is_module_up and self.program_runs:
+                found.start_again(node.id, BOOT_S)
+        for at_s in (0.0, MET_S) if self.way.air in found.airs else ():
+            found.look(self.way.air, at_s)
+        if not state.is_free:
+            module.link(MET_S, is_there=True)
+        return found
+
+    def _caller(self, found: Actors) -> StandIn | None:
+        """Return the module of a pair that calls the other."""
+        pair = found.airs.get(self.way.air)
+        return next((it for it in pair.sides if it.kept.get("role") == MASTER), None) if pair is not None else None
 
     @cached_property
     def module(self) -> StandIn | None:
         """The module as it stands before anybody links to it."""
-        node = self.way.module
-        found = Actors(self.design).modules.get(node.id) if node is not None else None
-        if found is None:
-            return None
-        if not self.is_module_up:
-            found.power(0.0, is_on=False)
-        elif "set-up" in self.marks:
-            found.power(0.0, is_on=False)
-            found.key(0.0, is_up=True)
-            found.power(0.0, is_on=True)
-        if "speed" in self.marks:
-            found.kept["speed"] = self.other_bd
-            found.power(0.0, is_on=False)
-            found.power(0.0, is_on=self.is_module_up)
-        if "taken" in self.marks:
-            found.link(1.0, is_there=True)
-        return found
+        found, node = self.stood(), self.way.module
+        return found.modules[node.id] if found is not None and node is not None else None
+
+    @property
+    def is_bound_right(self) -> bool:
+        """Whether the module that calls its partner is bound to the address that the partner has."""
+        found = self.stood()
+        caller = self._caller(found) if found is not None else None
+        if found is None or caller is None or "bound" not in caller.kept:
+            return True
+        return any(it.kept.get("address") == caller.kept["bound"] for it in found.airs[self.way.air].sides)
 
     @property
     def other_bd(self) -> int:
@@ -86,47 +128,58 @@ class Build(Wired):
         planned = int(self.design.wires[wire.link_id].baud.known) if wire is not None else 9600
         return OTHER_BD.get(planned, 9600)
 
-    @property
-    def links(self) -> bool:
-        """Whether the phone, or the other module, can link."""
-        up = self.is_module_up if self.way.module is not None else self.is_fed(self.way.lamp.host)
-        return up and not (self.marks & NO_LINK) and "set-up" not in self.marks and self.is_let_in
-
     @cached_property
-    def is_let_in(self) -> bool:
-        """Whether the module lets anybody link: some have to be told so by their board's program at every start."""
-        dialect = self.way.dialect
-        if dialect is None or dialect.enters != "always" or not self.way.has_module or not self.way.to_module:
-            return True
-        runs = self.is_fed(self.way.lamp.host) and "program none" not in self.marks
-        return runs and self.arrives(self.way.to_module) and not self.marks & {"module deaf", "speed"}
+    def links(self) -> bool:
+        """Whether the phone, or the other module, can link: within reach, tried at all, let in by the module as it stands and by its code."""
+        way, state = self.way, self.states
+        if not state.app.is_linked or not state.rest.is_near:
+            return False
+        found, node = self.stood(), way.module
+        if node is None:
+            return self.is_fed(way.lamp.host)
+        if found is None:  # of a kind that nothing stands in for
+            return self.is_module_up and state.module.is_free
+        module = found.modules[node.id]
+        if way.air in found.airs:
+            return module.mode == "linked"
+        if module.is_linked or module.kept.get("pin") != Actors(self.design).modules[node.id].kept.get("pin"):
+            return False
+        module.link(MET_S, is_there=True)
+        return module.is_linked
 
     def answers_at(self, *, by_adapter: bool) -> Literal["answers", "nothing", "garbage"]:
         """Return what comes back where AT is typed to the module, set up as its family wants it, by the terminal at hand or by one that is known to be right."""
-        dialect, node = self.way.dialect, self.way.module
-        if dialect is None or node is None or "module dead" in self.marks or self.marks & {"module deaf", "module mute"}:
+        dialect, found, node = self.way.dialect, self.stood(), self.way.module
+        if dialect is None or found is None or node is None or (not by_adapter and not self._reaches_by_board(node.id)):
             return "nothing"
-        if not by_adapter and not self._reaches_by_board(node.id):
-            return "nothing"
-        marks = frozenset[str]() if by_adapter else self.marks
-        module = Actors(self.design).modules[node.id]
-        if "speed" in self.marks:
-            module.kept["speed"] = self.other_bd
-        module.power(0.0, is_on=False)
-        module.key(0.0, is_up=dialect.enters == "key" and "terminal key" not in marks)
-        module.power(0.0, is_on=True)
+        state, terminal = self.states.module, RIGHT.terminal if by_adapter else self.states.terminal
+        module = found.modules[node.id]
+        module.power(ASKED_S, is_on=False)
+        module.key(ASKED_S, is_up=dialect.enters == "key" and terminal.is_key_up)
+        module.power(ASKED_S, is_on=state.is_alive)
         speed_bd = module.speed_bd if by_adapter else self._terminal_bd(module)
-        if "terminal speed" in marks:
+        if not terminal.is_at_speed:
             speed_bd = OTHER_BD.get(speed_bd, 9600)
         ending = FAMILY_ENDINGS[dialect.ending]
-        if "terminal ending" in marks:
+        if not terminal.has_ending:
             ending = b"" if ending else b"\r\n"
-        said = module.hear_at(ANSWER_S, b"AT" + ending, Port(speed_bd)) + module.until(2 * ANSWER_S)
-        back = b"".join(it.content for it in said if it.to == "wire")
+        said = module.hear_at(ANSWER_S, b"AT" + ending, Port(speed_bd)) + module.until(2 * ANSWER_S) if state.hears else []
+        back = b"".join(it.content for it in said if it.to == "wire" and state.says)
         heard = (
             bytes(it.byte for it in garbage(back, module.port, Port(speed_bd))) if back and speed_bd != module.speed_bd else back
         )
         return "answers" if b"OK" in heard else "garbage" if heard else "nothing"
+
+    @property
+    def comes_back(self) -> bool:
+        """Whether what a phone sends comes back to it with the module's TX on its own RX."""
+        found, node = self.stood(), self.way.module
+        if found is None or node is None or not self.links:
+            return False
+        module, state = found.modules[node.id], self.states.module
+        module.link(MET_S, is_there=True)
+        out = b"".join(it.content for it in module.hear_air(ASKED_S, LOOPED) if it.to == "wire" and state.says)
+        return any(it.to == "air" for it in module.hear(ANSWER_S, out)) if out and state.hears else False
 
     def _reaches_by_board(self, module_id: str) -> bool:
         """Tell whether what is typed through the board gets to its module, and back; where no wire leads there, an adapter of one's own does."""
@@ -149,9 +202,9 @@ class Build(Wired):
             return "nothing"
         if not self.way.to_board:
             return "words"
-        if "module mute" in self.marks or not self.arrives(self.way.to_board):
+        if not self.passes(self.way.to_board):
             return "nothing"
-        if "speed" in self.marks and self.way.wire is not None and self.way.talk is not None:
+        if not self.states.module.is_at_speed and self.way.wire is not None and self.way.talk is not None:
             content = next(it.content for it in self.way.talk.vocabulary.words)
             board_bd = int(self.design.wires[self.way.wire.link_id].baud.known)
             return "garbage" if list(garbage(content, Port(self.other_bd), Port(board_bd))) else "nothing"
@@ -163,34 +216,31 @@ class Build(Wired):
         """Return the plan worked out with what does not arrive in this build: by the volts of its circuit."""
         stopped = {}
         for line in (self.way.to_module, self.way.to_board):
-            is_out = bool(line) and (
-                not self.arrives(line) or f"module {'deaf' if line == self.way.to_module else 'mute'}" in self.marks
-            )
-            if is_out:
+            if line and not self.passes(line):
                 before = self.design.passages[line]
                 stopped[line] = Passage(line, before.stage, (Obstacle("BUILD", "stop", "nothing arrives there"),))
         return replace(self.design, passages={**self.design.passages, **stopped}) if stopped else self.design
 
     def _put(self, by: By) -> Iterator[Event]:
         """Yield what is wrong from the beginning on."""
-        way, marks = self.way, self.marks
+        way, state = self.way, self.states
         board = way.lamp.host
-        if way.is_board and (not self.is_fed(board) or "program none" in marks):
+        if way.is_board and not self.program_runs:
             yield PowerEvent(kind="power", t_s=0, node=board, does="off")
         if way.module is not None and way.dialect is not None:
             if not self.is_module_up:
                 yield ModuleEvent(kind="module", t_s=0, node=way.module.id, does=("power-off",))
-            elif "set-up" in marks:
+            elif not state.module.is_key_low:
                 yield ModuleEvent(kind="module", t_s=0, node=way.module.id, does=("power-off", "key-up", "power-on"))
         if way.air and not self.links:
             yield LinkEvent(kind="link", t_s=0, link=way.air, does="lost")
-        if "speed" in marks and way.module is not None:
+        if not state.module.is_at_speed and way.module is not None:
             yield TroubleEvent(kind="trouble", t_s=0, what="speed", where=way.module.id, baud_bd=self.other_bd)
-        if "app ending" in marks and by == "phone" and way.talk is not None and self._appended:
+        if not state.app.has_ending and by == "phone" and way.talk is not None and self._appended:
             yield TroubleEvent(kind="trouble", t_s=0, what="ending", where=way.talk.a, ending="none")
-        if "program waits" in marks:
+        if not state.program.is_prompt:
             yield BusyEvent(kind="busy", t_s=0, node=board, for_s=PRESS_S + WAITS_S)
-        if "trembles" in marks and way.input_id:
+        if not state.rest.is_still and way.input_id:
             yield TroubleEvent(kind="trouble", t_s=0, what="noise", where=way.input_id, share=TREMBLES)
 
     def _pressed(self, by: By) -> Event | None:
@@ -199,8 +249,9 @@ class Build(Wired):
             return None if way.local is None else way.local.model_copy(update={"t_s": PRESS_S})
         if way.press is None:
             return None
-        wrong = "program words" in self.marks or ("app text" in self.marks and by == "phone")
-        is_bare = "app ending" in self.marks and by == "phone" and not self._appended
+        app = self.states.app if by == "phone" else RIGHT.app
+        wrong = not self.states.program.has_words or not app.has_text
+        is_bare = not app.has_ending and not self._appended
         if (by == "terminal" or wrong or is_bare) and way.is_by_phone and isinstance(way.press, ControlEvent | WordEvent):
             return self._typed(way.press, is_wrong=wrong, is_bare=is_bare)
         return way.press.model_copy(update={"t_s": PRESS_S})
@@ -270,7 +321,7 @@ class Build(Wired):
         is_lit = is_soon or looks_lit(trace, lamp, PRESS_S, PRESS_S + APART_S)
         if is_lit and not is_soon:
             return "late"
-        if is_lit and "trembles" in self.marks and by == "phone":
+        if is_lit and not self.states.rest.is_still and by == "phone":
             return "wanders"
         return self._shown(is_on=is_lit, by=by)
 
@@ -287,10 +338,9 @@ class Build(Wired):
 
     def _shown(self, *, is_on: bool, by: By) -> Look:
         """Return how the lamp looks where the program would have it on or off."""
-        is_program = by != "wiring"
-        if is_program and self.marks & {"program pin", "program none"}:
-            is_on = False
-        if is_program and "program inverted" in self.marks and self.is_fed(self.way.lamp.host):
+        program = self.states.program if by != "wiring" else RIGHT.program
+        is_on = is_on and program.is_there and program.is_on_pin
+        if not program.is_upright and self.is_fed(self.way.lamp.host):
             is_on = not is_on
         if self.broken.is_loose and is_on and self.at_bad_moment.lit_look != self.lamp_look(is_on=True):
             return "flickers"
@@ -298,14 +348,18 @@ class Build(Wired):
             return "on"
         if not is_on:
             return "dark"
-        if self.broken.source_ohm and self.rail_v(is_lit=True) < FED_RATIO * (self._nominal_v or 0.0):
-            return "resets"
-        return self.lamp_look(is_on=True)
+        look = self.lamp_look(is_on=True)
+        is_sagging = self.broken.source_ohm and self.rail_v(is_lit=True) < FED_RATIO * (self._nominal_v or 0.0)
+        return "resets" if is_sagging and look != "dark" else look
 
     @cached_property
     def at_bad_moment(self) -> "Build":
         """The build while what is loose is off."""
         return Build(self.way, self.broken.tight())
+
+    def with_fault(self, fault: Fault) -> "Build":
+        """Return the build with its circuit as it is now, and as a fault has it, as where a part is turned round for a try."""
+        return Build(self.way, self.broken._replace(fault=fault, is_loose=False, parts=()))
 
     @property
     def lit_look(self) -> Look:

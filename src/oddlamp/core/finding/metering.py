@@ -69,7 +69,7 @@ def step_reading(build: Build, test: str, step: Step) -> float | None:
         case "load-volts":
             return build.rail_v(is_lit=True)
         case "short-ohms":
-            return BRIDGED_OHM if "short" in build.marks else UNBRIDGED_OHM
+            return UNBRIDGED_OHM if build.states.rest.is_apart else BRIDGED_OHM
         case "strip-lost":
             return build.strip_lost_v()
         case "board-volts" | "module-volts" | "pixels-volts":

@@ -1,41 +1,29 @@
 """What each test of the knowledge file would show in a simulated build, and which of them there is a place for on a way.
 
-What is measured is solved in the build and what is pressed is rehearsed in it. What is only looked at, or swapped, is read off
-what was put in: the arrows of a chain, the text an app sends, a part changed for a good one.
+What is measured is solved in the build, what is pressed is rehearsed in it, what is typed to the module its stand-in answers.
+What is turned or changed over is so in the circuit; a part that is swapped takes what it carries with it. What is looked at is
+seen as it stands there. No test knows which cause was put in.
 """
 
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Collection, Mapping
+from dataclasses import replace
 from typing import Final, NamedTuple
 
 from oddlamp.core.bench.circuit import Piece, Tap
-from oddlamp.core.bench.devices import Fault, State
+from oddlamp.core.bench.devices import State
 from oddlamp.core.bench.judge import OPEN_OHM
-from oddlamp.core.finding.broken import Broken, together
+from oddlamp.core.finding.broken import Part, swapped, turned_led
 from oddlamp.core.finding.build import Build, By
 from oddlamp.core.finding.metering import MEASURED, reading_class, step_ids, step_reading
+from oddlamp.core.finding.states import RIGHT
 from oddlamp.core.finding.way import PRESS_S, Way, looks_lit
 from oddlamp.core.finding.wired import Look
 
 MOVES_V: Final = 1.0
 GATE_V: Final = 0.4  # a base moves by no more
 ALIVE: Final = frozenset({"right", "dim", "bright", "colour", "first", "end", "flickers", "resets", "late", "wanders"})
-# What goes away with a part that is swapped for a good one, set as the plan has it.
-SPARED_MODULE: Final = (
-    "module-dead",
-    "module-deaf",
-    "module-mute",
-    "speed-differs",
-    "module-code",
-    "module-bound",
-    "module-taken",
-)
-SPARED_LAMP: Final = ("led-open", "led-short", "led-turned")
-SPARED_CHAIN: Final = (*SPARED_LAMP, "pixel-first", "pixel-order", "pixel-end")
-SPARED_SUPPLY: Final = ("supply-off", "supply-turned", "supply-set", "cells-flat", "supply-weak")
-SPARED_PHONE: Final = ("phone-not-linked", "phone-text", "phone-ending", "module-taken")
-PROGRAM: Final = ("program-none", "program-pin", "program-words", "program-inverted", "program-waits")
-SWITCHES: Final = ("switch-open", "switch-short", "switch-turned")
-OF_LAMP: Final = ("program-pin", "program-inverted", "pin-dead")
+OF_PROGRAM: Final[tuple[Part, ...]] = ("program", "rule")
+OF_LAMP: Final[tuple[Part, ...]] = ("pin", "rule")  # with the place of the lamp, what is of no other lamp
 
 
 class Test(NamedTuple):
@@ -63,21 +51,21 @@ def works(look: Look | None) -> str:
     return "works" if look in ALIVE else "does not"
 
 
-def mended(build: Build, *causes: str, place: str = "") -> Build:
-    """Return the build with part of what is wrong taken away, as where a part is swapped for a good one."""
-    return Build(build.way, build.broken.without(lambda it: it.cause in causes or it.place == place))
+def swapped_out(build: Build, *parts: Part, place: str = "") -> Build:
+    """Return the build with some parts swapped for good ones: what they carried is gone, and what is at a place."""
+    return Build(build.way, build.broken.without(lambda it: it.part in parts or it.place == place))
 
 
-def _by(by: By, *causes: str, place: Callable[[Way], str] = lambda _: "") -> Callable[[Build], str]:
+def _by(by: By, *parts: Part, place: Callable[[Way], str] = lambda _: "") -> Callable[[Build], str]:
     """Try whether the lamp does anything once something is swapped."""
-    return lambda build: works(mended(build, *causes, place=place(build.way)).after(by))
+    return lambda build: works(swapped_out(build, *parts, place=place(build.way)).after(by))
 
 
-def _from_afar(*causes: str) -> Callable[[Build], str]:
+def _from_afar(*parts: Part) -> Callable[[Build], str]:
     """Try whether what is sent from afar does anything once something is swapped; where no lamp obeys it, whether it arrives."""
 
     def shows(build: Build) -> str:
-        once = mended(build, *causes)
+        once = swapped_out(build, *parts)
         if build.way.press is not None:
             return works(once.after("phone"))
         return "works" if once.links and once.heard() == "words" else "does not"
@@ -107,13 +95,13 @@ def _wiring(build: Build) -> str:
 
 
 def _spare_lamp(build: Build) -> str:
-    look = mended(build, *(SPARED_CHAIN if build.way.is_pixels else SPARED_LAMP)).after(_lit_by(build.way))
+    look = swapped_out(build, "lamp").after(_lit_by(build.way))
     return "right" if look in ("right", "flickers") else look if look in ("dark", "on") else "as before"
 
 
 def _loop(build: Build) -> str:
     """The module alone, its TX joined to its RX: what a phone's terminal sends comes back."""
-    return "comes back" if build.links and not build.marks & {"module deaf", "module mute"} else "nothing"
+    return "comes back" if build.comes_back else "nothing"
 
 
 def _has_pin(way: Way) -> bool:
@@ -150,7 +138,7 @@ def _way_ohms(build: Build) -> str:
 
 def _other_pin(build: Build) -> str:
     """The lamp's wire on another pin of the board that is known to work, set so in the program that tries the wiring."""
-    return works(mended(build, "pin-dead").after("wiring"))
+    return works(swapped_out(build, "pin").after("wiring"))
 
 
 def _transistor(way: Way) -> Piece | None:
@@ -170,13 +158,15 @@ def _bridged(build: Build) -> str:
     """The transistor bridged with a wire, power on: what hangs on it lights where it is whole."""
     piece = _transistor(build.way)
     assert piece is not None
-    shorted = Broken("bridge", build.way.lamp.stage, Fault("bridge", piece.id, "bridged", shorted=frozenset({piece.id})))
-    whole = build.broken.without(lambda it: it.cause in SWITCHES)
-    return works(Build(build.way, together(*whole.each, shorted)).lit_look)
+    one, fault = frozenset({piece.id}), build.fault
+    bridged = build.with_fault(replace(fault, open=fault.open - one, turned=fault.turned - one, shorted=fault.shorted | one))
+    return works(bridged.lamp_look(is_on=True))
 
 
 def _legs(build: Build) -> str:
-    return "other" if any(it.cause == "switch-turned" for it in build.broken.each) else "as drawn"
+    piece = _transistor(build.way)
+    assert piece is not None
+    return "other" if piece.id in build.fault.turned else "as drawn"
 
 
 def _plus_volts(build: Build) -> str:
@@ -200,23 +190,39 @@ def _plus(way: Way) -> Tap | None:
 
 def _led_turned(build: Build) -> str:
     """The LED put in the other way round, with the program that tries the wiring."""
-    is_turned = any(it.cause == "led-turned" for it in build.broken.each)
-    return works(mended(build, "led-turned").after(_lit_by(build.way))) if is_turned else "does not"
+    there = turned_led(build.way)
+    assert there is not None
+    fault = replace(build.fault, turned=build.fault.turned ^ there.fault.turned)
+    return works(build.with_fault(fault).after(_lit_by(build.way)))
 
 
 def _swapped_serial(build: Build) -> str:
     """RX and TX changed over: right where they were wrong, wrong where they were right."""
-    is_swapped = any(it.cause == "serial-swapped" for it in build.broken.each)
-    return works(mended(build, "serial-swapped").after("phone")) if is_swapped else "does not"
+    there = swapped(build.way)
+    assert there is not None
+    now, over = build.fault.moved, there.fault.moved
+    is_over = all(now.get(tap) == net for tap, net in over.items())
+    moved = {tap: net for tap, net in now.items() if tap not in over} if is_over else {**now, **over}
+    once = build.with_fault(replace(build.fault, moved=moved))
+    return works(once.after("phone")) if once.heard() == "words" else "does not"
 
 
 def _text(build: Build) -> str:
     """What the phone's own controls send, beside the list of words."""
-    return "text" if "app text" in build.marks else "ending" if "app ending" in build.marks else "same"
+    app = build.states.app
+    return "text" if not app.has_text else "same" if app.has_ending else "ending"
 
 
-def _wiggled(cause: str) -> Callable[[Build], str]:
-    return lambda build: "changes" if any(it.cause == cause and it.is_loose for it in build.broken.each) else "does not"
+def _wiggled(nets_of: Callable[[Way], Collection[str]]) -> Callable[[Build], str]:
+    """Whether a wire comes off as it is moved: one that is loose, on one of some nets."""
+
+    def shows(build: Build) -> str:
+        net_of, nets = build.way.circuit.net_of, nets_of(build.way)
+        off = build.at_bad_moment.fault.lost - build.fault.lost
+        names = (net_of[tap].id for tap in off if tap in net_of)
+        return "changes" if any(it in nets or it.partition(":")[0] in nets for it in names) else "does not"
+
+    return shows
 
 
 def _module(way: Way) -> str:
@@ -241,16 +247,18 @@ def _ground(build: Build, piece: str) -> str:
 
 def _knows(build: Build) -> str:
     """Whether the program knows what it hears, as it may print it."""
-    if build.heard() != "words" or "program none" in build.marks:
+    program, app = build.states.program, build.states.app
+    if build.heard() != "words" or not program.is_there:
         return "nothing"
-    return "does not" if build.marks & {"program words", "app text", "app ending"} else "knows"
+    return "knows" if program.has_words and app.has_text and app.has_ending else "does not"
 
 
 def _pin_told(build: Build) -> str:
     """The lamp's pin while its word is sent, by the program itself."""
-    if _pin_volts(build) == "stays" or build.marks & {"program pin", "program none"}:
+    program = build.states.program
+    if _pin_volts(build) == "stays" or not program.is_there or not program.is_on_pin:
         return "stays"
-    if "program inverted" in build.marks:
+    if not program.is_upright:
         return "upside down"
     trace = build.course(_at_hand(build.way))
     return "moves" if trace is not None and looks_lit(trace, build.way.lamp, PRESS_S) else "stays"
@@ -258,9 +266,9 @@ def _pin_told(build: Build) -> str:
 
 def _listing(build: Build) -> str:
     """What the program on the board says of itself when it starts, beside the plan."""
-    if "program none" in build.marks or not build.is_fed(build.way.lamp.host):
+    if not build.program_runs:
         return "nothing"
-    return "other" if build.marks & {"program pin", "program words", "program inverted", "program waits"} else "same"
+    return "same" if build.states.program == RIGHT.program else "other"
 
 
 def _red(build: Build) -> str:
@@ -269,15 +277,24 @@ def _red(build: Build) -> str:
 
 
 def _past_first(build: Build) -> str:
-    return "rest" if mended(build, "pixel-first").after("wiring") in ALIVE - {"first"} else "nothing"
+    is_fed = build.is_fed(build.way.lamp.host)
+    return "rest" if is_fed and build.pixel_look(first=1) in ALIVE else "nothing"
 
 
 def _terminal_set(build: Build) -> str:
-    return "speed" if "terminal speed" in build.marks else "ending" if "terminal ending" in build.marks else "right"
+    terminal = build.states.terminal
+    return "speed" if not terminal.is_at_speed else "right" if terminal.has_ending else "ending"
 
 
 def _key(build: Build) -> str:
-    return "low" if "terminal key" in build.marks else "up" if "set-up" in build.marks else "as told"
+    return "low" if not build.states.terminal.is_key_up else "as told" if build.states.module.is_key_low else "up"
+
+
+def _supply_nets(way: Way) -> frozenset[str]:
+    """The nets that feed what drives the lamp."""
+    return frozenset(
+        net.id for net in way.circuit.nets if net.kind == "supply" and any(it.piece == way.lamp.host for it in net.taps)
+    )
 
 
 def _has_air(way: Way) -> bool:
@@ -286,10 +303,6 @@ def _has_air(way: Way) -> bool:
 
 def _has_press(way: Way) -> bool:
     return way.press is not None and bool(way.air)
-
-
-def _has_two_legs(way: Way) -> bool:
-    return any(it.kind == "lamp" and it.curve is not None for it in way.pieces(way.line))
 
 
 TESTS: Final[Mapping[str, Test]] = {
@@ -302,21 +315,21 @@ TESTS: Final[Mapping[str, Test]] = {
     "by-input": Test(lambda way: way.press is not None and way.local is not None, _by("input")),
     "by-terminal": Test(lambda way: way.has_words, _by("terminal")),
     "wiring-program": Test(lambda way: way.is_board, _wiring),
-    "wiggle-lamp": Test(lambda _: True, _wiggled("lamp-loose")),
-    "wiggle-supply": Test(lambda way: way.is_board, _wiggled("supply-loose")),
-    "wiggle-serial": Test(lambda way: bool(way.to_board), _wiggled("serial-loose")),
+    "wiggle-lamp": Test(lambda _: True, _wiggled(lambda way: (way.line,))),
+    "wiggle-supply": Test(lambda way: way.is_board, _wiggled(_supply_nets)),
+    "wiggle-serial": Test(lambda way: bool(way.to_board), _wiggled(lambda way: (way.to_module, way.to_board))),
     "board-ground": Test(
         lambda way: way.is_board and _minus(way, way.lamp.host) is not None, lambda build: _ground(build, build.way.lamp.host)
     ),
     "module-ground": Test(
         lambda way: way.has_module and _minus(way, _module(way)) is not None, lambda build: _ground(build, _module(build.way))
     ),
-    "near": Test(_has_air, _from_afar("air-far")),
-    "other-phone": Test(lambda way: _has_air(way) and way.is_by_phone, _from_afar(*SPARED_PHONE)),
-    "swap-serial": Test(lambda way: _has_press(way) and bool(way.to_module), _swapped_serial),
-    "spare-module": Test(lambda way: _has_air(way) and way.has_module, _from_afar(*SPARED_MODULE)),
+    "near": Test(_has_air, _from_afar("air")),
+    "other-phone": Test(lambda way: _has_air(way) and way.is_by_phone, _from_afar("phone")),
+    "swap-serial": Test(lambda way: _has_press(way) and swapped(way) is not None, _swapped_serial),
+    "spare-module": Test(lambda way: _has_air(way) and way.has_module, _from_afar("module")),
     "spare-lamp": Test(lambda _: True, _spare_lamp),
-    "other-supply": Test(lambda way: way.is_board and way.rail is not None, _by("wiring", *SPARED_SUPPLY)),
+    "other-supply": Test(lambda way: way.is_board and way.rail is not None, _by("wiring", "supply")),
     "monitor": Test(lambda way: _has_air(way) and way.is_board, lambda build: build.heard()),
     "loop": Test(
         lambda way: way.has_module and bool(way.air) and way.dialect is not None and way.dialect.enters != "always", _loop
@@ -330,27 +343,24 @@ TESTS: Final[Mapping[str, Test]] = {
     "bridge": Test(lambda way: way.is_board and _transistor(way) is not None, _bridged),
     "legs": Test(lambda way: _transistor(way) is not None, _legs),
     "plus-volts": Test(lambda way: _plus(way) is not None, _plus_volts),
-    "turn-led": Test(_has_two_legs, _led_turned),
-    "reload": Test(
-        lambda way: way.is_board,
-        lambda build: works(mended(build, *PROGRAM).after("phone" if build.way.press is not None else "input")),
-    ),
+    "turn-led": Test(lambda way: turned_led(way) is not None, _led_turned),
+    "reload": Test(lambda way: way.is_board, lambda build: works(swapped_out(build, *OF_PROGRAM).after(_at_hand(build.way)))),
     "app-text": Test(lambda way: way.has_words, _text),
     "listing": Test(lambda way: way.is_board, _listing),
     "wait": Test(lambda way: way.is_board, lambda build: "late" if build.after(_at_hand(build.way)) == "late" else "no"),
     "red-shows": Test(lambda way: way.is_board and (way.is_pixels or way.lamp.kind == "rgb"), _red),
-    "arrow": Test(lambda way: way.is_pixels, lambda build: "towards" if "pixel end" in build.marks else "away"),
+    "arrow": Test(lambda way: way.is_pixels, lambda build: "away" if build.states.chain.is_forward else "towards"),
     "past-first": Test(lambda way: way.is_pixels, _past_first),
     "addresses": Test(
         lambda way: way.has_module and way.talk is not None and not way.is_by_phone,
-        lambda build: "other" if "bound" in build.marks else "same",
+        lambda build: "same" if build.is_bound_right else "other",
     ),
     "pixels-ground": Test(
         lambda way: way.is_pixels and _minus(way, way.lamp.id) is not None, lambda build: _ground(build, build.way.lamp.id)
     ),
     "knows": Test(lambda way: way.has_words, _knows),
     "pin-told": Test(lambda way: way.is_board and not way.is_pixels and _has_pin(way), _pin_told),
-    "knob-still": Test(lambda way: way.has_knob, lambda build: "trembles" if "trembles" in build.marks else "stands"),
+    "knob-still": Test(lambda way: way.has_knob, lambda build: "stands" if build.states.rest.is_still else "trembles"),
     "terminal-set": Test(lambda way: way.is_asked, _terminal_set),
     "key-volts": Test(lambda way: way.has_module and way.dialect is not None and way.dialect.enters == "key", _key),
     **{it: _measured(it) for it in MEASURED},

@@ -50,13 +50,17 @@ def _has_back(way: Way) -> bool:
 
 
 def _comes_back(build: Build) -> bool:
-    is_heard = build.is_fed(build.way.lamp.host) and build.arrives(build.way.to_module)
-    return is_heard and not build.marks & {"module deaf", "speed"}
+    return build.is_fed(build.way.lamp.host) and build.passes(build.way.to_module) and build.states.module.is_at_speed
 
 
 def _is_sometimes(build: Build) -> bool:
     is_back_gone = _has_back(build.way) and not _comes_back(build.at_bad_moment)
     return build.broken.is_loose and (is_back_gone or any(_goes(build, by) for by in ("phone", "input")))
+
+
+def _is_link_loose(build: Build) -> bool:
+    """Whether the link is gone whenever something loose is off, as where a board with a radio of its own loses its supply."""
+    return bool(build.way.air) and build.broken.is_loose and build.links and not build.at_bad_moment.links
 
 
 SYMPTOMS: Final[Mapping[str, Callable[[Build], bool]]] = {
@@ -79,7 +83,7 @@ SYMPTOMS: Final[Mapping[str, Callable[[Build], bool]]] = {
     "links-nothing": lambda build: build.links and build.after("phone") == "dark",
     "app-only": lambda build: build.after("phone") == "dark" and _test(build, "by-terminal") == "works",
     "no-back": lambda build: _has_back(build.way) and build.links and not _comes_back(build),
-    "drops": lambda build: build.after("phone") == "dark" and _test(build, "near") == "works",
+    "drops": lambda build: (build.after("phone") == "dark" and _test(build, "near") == "works") or _is_link_loose(build),
     "battery": lambda build: build.after("wiring") in ("dark", "resets") and _test(build, "other-supply") == "works",
     "input": _is_input_dead,
     "died": _is_overdriven,

@@ -1,4 +1,4 @@
-"""The table of every fault that can be put into a build, by the cause of the knowledge file that it is."""
+"""The table of every fault that can be put into a build, by the cause of the knowledge file that it is, and by what carries it."""
 
 from typing import Final
 
@@ -7,6 +7,8 @@ from oddlamp.core.finding.broken import (
     FLAT_RATIO,
     GONE_V,
     TURNED_V,
+    Broken,
+    Part,
     Put,
     air_stage,
     at_contact,
@@ -22,6 +24,7 @@ from oddlamp.core.finding.broken import (
     has_set_up,
     has_terminal,
     hung,
+    input_stage,
     is_bound,
     is_ended,
     is_fed,
@@ -46,79 +49,105 @@ from oddlamp.core.finding.broken import (
     turned_led,
     weak,
 )
+from oddlamp.core.finding.way import Way
+
+_BOARD_SUPPLY: Final = supply_off("supply", of_module=False)
+_TO_BOARD: Final = serial_wire(to_module=False)
+_BY_PART: Final[dict[Part, dict[str, Put]]] = {
+    "lamp": {
+        "led-turned": turned_led,
+        "led-open": at_led("lamp open"),
+        "led-short": at_led("lamp short"),
+        "pixel-order": marked(lamp_stage, "chain.is_in_order", lambda way: way.is_pixels),
+        "pixel-end": marked(lamp_stage, "chain.is_forward", lambda way: way.is_pixels),
+        "pixel-first": marked(lamp_stage, "chain.passes_on", lambda way: way.is_pixels),
+    },
+    "resistor": {
+        "resistor-open": at_resistor("resistor open"),
+        "resistor-tenfold": at_resistor("resistor tenfold"),
+        "resistor-tenth": at_resistor("resistor tenth"),
+    },
+    "switch": {
+        "switch-open": at_switch("switch open"),
+        "switch-short": at_switch("switch short"),
+        "switch-turned": at_switch("switch turned"),
+    },
+    "pin": {"pin-dead": pin_dead},
+    "supply": {
+        "supply-off": at_rail("supply off", lambda _: GONE_V, is_fed),
+        "supply-turned": at_rail("supply turned", lambda _: TURNED_V, lambda way: is_fed(way) and not is_plugged(way)),
+        "supply-set": at_rail("other volts", lambda v: FLAT_RATIO * v, is_set),
+        "cells-flat": at_rail("flat cells", lambda v: FLAT_RATIO * v, is_on_cells),
+        "supply-weak": weak,
+    },
+    "wire": {
+        "lamp-wire": lamp_wire,
+        "lamp-common": common_off,
+        "lamp-ground": lambda way: hung("ground")(way) if way.is_pixels else None,
+        "lamp-supply": lambda way: hung("supply")(way) if not is_lit_by_resistor(way) else None,
+        "lamp-loose": loose(lamp_wire),
+        "colours-swapped": colours,
+        "strip-thin": marked(lamp_stage, "rest.is_thick", is_long),
+        "supply-short": at_rail("bridge", lambda _: BRIDGED_V, is_fed, "rest.is_apart"),
+        "board-supply": _BOARD_SUPPLY,
+        "board-ground": supply_off("ground", of_module=False),
+        "supply-loose": loose(_BOARD_SUPPLY),
+        "serial-swapped": swapped,
+        "serial-to-module": serial_wire(to_module=True),
+        "serial-to-board": _TO_BOARD,
+        "serial-loose": loose(_TO_BOARD),
+        "divider-upper": at_divider("resistor open", "upper"),
+        "divider-lower": at_divider("resistor open", "lower"),
+        "divider-turned": divider_turned,
+        "module-supply": supply_off("supply", of_module=True),
+        "module-ground": supply_off("ground", of_module=True),
+        "module-set-up": marked(module_stage, "module.is_key_low", lambda way: has_serial(way) and has_set_up(way)),
+    },
+    "module": {
+        "speed-differs": marked(module_stage, "module.is_at_speed", has_serial),
+        "module-dead": marked(module_stage, "module.is_alive", lambda way: way.module is not None and way.module is not way.host),
+        "module-deaf": marked(module_stage, "module.hears", lambda way: bool(way.to_module)),
+        "module-mute": marked(module_stage, "module.says", lambda way: bool(way.to_board)),
+        "module-code": marked(module_stage, "module.has_code", is_paired),
+        "module-taken": marked(module_stage, "module.is_free", lambda way: way.module is not None and is_linked_by_phone(way)),
+        "module-bound": marked(module_stage, "module.is_bound", is_bound),
+    },
+    "phone": {
+        "phone-not-linked": marked(phone_stage, "app.is_linked", is_linked_by_phone),
+        "phone-text": marked(phone_stage, "app.has_text", lambda way: way.has_words),
+        "phone-ending": marked(phone_stage, "app.has_ending", is_ended),
+    },
+    "air": {"air-far": marked(air_stage, "rest.is_near", lambda way: bool(way.air))},
+    "program": {
+        "program-none": marked(program_stage, "program.is_there", lambda way: way.is_board),
+        "program-words": marked(program_stage, "program.has_words", lambda way: way.has_words),
+        "program-waits": marked(program_stage, "program.is_prompt", lambda way: way.is_board),
+    },
+    "rule": {
+        "program-pin": marked(program_stage, "program.is_on_pin", lambda way: way.is_board),
+        "program-inverted": marked(program_stage, "program.is_upright", lambda way: way.is_board and not way.is_pixels),
+    },
+    "input": {
+        "knob-trembles": marked(input_stage, "rest.is_still", lambda way: way.has_knob),
+        "input-open": at_contact("contact open"),
+        "input-shut": at_contact("contact shorted"),
+    },
+    "terminal": {
+        "terminal-ending": marked(module_stage, "terminal.has_ending", has_terminal),
+        "terminal-speed": marked(module_stage, "terminal.is_at_speed", has_terminal),
+        "terminal-key": marked(module_stage, "terminal.is_key_up", lambda way: has_terminal(way) and has_set_up(way)),
+    },
+}
+
+
+def _named(cause: str, part: Part, put: Put) -> Put:
+    def put_named(way: Way) -> Broken | None:
+        found = put(way)
+        return None if found is None else found._replace(cause=cause, part=part)
+
+    return put_named
+
 
 BROKEN: Final[dict[str, Put]] = {
-    # At the lamp
-    "led-turned": turned_led,
-    "led-open": at_led("led-open", "lamp open"),
-    "led-short": at_led("led-short", "lamp short"),
-    "resistor-open": at_resistor("resistor-open", "resistor open"),
-    "resistor-tenfold": at_resistor("resistor-tenfold", "resistor tenfold"),
-    "resistor-tenth": at_resistor("resistor-tenth", "resistor tenth"),
-    "lamp-wire": lamp_wire,
-    "lamp-common": common_off,
-    "lamp-ground": lambda way: hung("lamp-ground", "ground")(way) if way.is_pixels else None,
-    "lamp-supply": lambda way: hung("lamp-supply", "supply")(way) if not is_lit_by_resistor(way) else None,
-    "lamp-loose": loose("lamp-loose", lamp_wire),
-    "switch-open": at_switch("switch-open", "switch open"),
-    "switch-short": at_switch("switch-short", "switch short"),
-    "switch-turned": at_switch("switch-turned", "switch turned"),
-    "colours-swapped": colours,
-    "pixel-order": marked("pixel-order", lamp_stage, "colour order", lambda way: way.is_pixels),
-    "pixel-end": marked("pixel-end", lamp_stage, "pixel end", lambda way: way.is_pixels),
-    "pixel-first": marked("pixel-first", lamp_stage, "pixel first", lambda way: way.is_pixels),
-    "strip-thin": marked("strip-thin", lamp_stage, "strip thin", is_long),
-    "pin-dead": pin_dead,
-    # At the supply
-    "supply-off": at_rail("supply-off", lambda _: GONE_V, is_fed),
-    "supply-short": at_rail("supply-short", lambda _: BRIDGED_V, is_fed, "short"),
-    "supply-turned": at_rail("supply-turned", lambda _: TURNED_V, lambda way: is_fed(way) and not is_plugged(way)),
-    "supply-set": at_rail("supply-set", lambda v: FLAT_RATIO * v, is_set),
-    "cells-flat": at_rail("cells-flat", lambda v: FLAT_RATIO * v, is_on_cells),
-    "supply-weak": weak,
-    "board-supply": supply_off("board-supply", "supply", of_module=False),
-    "board-ground": supply_off("board-ground", "ground", of_module=False),
-    "supply-loose": loose("supply-loose", supply_off("board-supply", "supply", of_module=False)),
-    # Between board and module
-    "serial-swapped": swapped,
-    "serial-to-module": serial_wire("serial-to-module", to_module=True),
-    "serial-to-board": serial_wire("serial-to-board", to_module=False),
-    "serial-loose": loose("serial-loose", serial_wire("serial-to-board", to_module=False)),
-    "divider-upper": at_divider("divider-upper", "resistor open", "upper"),
-    "divider-lower": at_divider("divider-lower", "resistor open", "lower"),
-    "divider-turned": divider_turned,
-    "speed-differs": marked("speed-differs", module_stage, "speed", lambda way: has_serial(way)),
-    # At the module
-    "module-supply": supply_off("module-supply", "supply", of_module=True),
-    "module-ground": supply_off("module-ground", "ground", of_module=True),
-    "module-dead": marked(
-        "module-dead", module_stage, "module dead", lambda way: way.module is not None and way.module is not way.host
-    ),
-    "module-deaf": marked("module-deaf", module_stage, "module deaf", lambda way: bool(way.to_module)),
-    "module-mute": marked("module-mute", module_stage, "module mute", lambda way: bool(way.to_board)),
-    "module-set-up": marked("module-set-up", module_stage, "set-up", lambda way: has_serial(way) and has_set_up(way)),
-    "module-code": marked("module-code", module_stage, "code", is_paired),
-    "module-taken": marked("module-taken", module_stage, "taken", lambda way: way.module is not None and is_linked_by_phone(way)),
-    "module-bound": marked("module-bound", module_stage, "bound", is_bound),
-    # At the phone and in the air
-    "phone-not-linked": marked("phone-not-linked", phone_stage, "not linked", is_linked_by_phone),
-    "phone-text": marked("phone-text", phone_stage, "app text", lambda way: way.has_words),
-    "phone-ending": marked("phone-ending", phone_stage, "app ending", is_ended),
-    "air-far": marked("air-far", air_stage, "far", lambda way: bool(way.air)),
-    # In the program
-    "program-none": marked("program-none", program_stage, "program none", lambda way: way.is_board),
-    "program-pin": marked("program-pin", program_stage, "program pin", lambda way: way.is_board),
-    "program-words": marked("program-words", program_stage, "program words", lambda way: way.has_words),
-    "program-inverted": marked(
-        "program-inverted", program_stage, "program inverted", lambda way: way.is_board and not way.is_pixels
-    ),
-    "program-waits": marked("program-waits", program_stage, "program waits", lambda way: way.is_board),
-    "knob-trembles": marked("knob-trembles", lambda way: f"inputs.{way.input_id}", "trembles", lambda way: way.has_knob),
-    # At an input
-    "input-open": at_contact("input-open", "contact open"),
-    "input-shut": at_contact("input-shut", "contact shorted"),
-    # At the terminal, while the module is set up
-    "terminal-ending": marked("terminal-ending", module_stage, "terminal ending", has_terminal),
-    "terminal-speed": marked("terminal-speed", module_stage, "terminal speed", has_terminal),
-    "terminal-key": marked("terminal-key", module_stage, "terminal key", lambda way: has_terminal(way) and has_set_up(way)),
+    cause: _named(cause, part, put) for part, causes in _BY_PART.items() for cause, put in causes.items()
 }

@@ -8,14 +8,16 @@ from oddlamp.core.bench.circuit import Net, Tap
 from oddlamp.core.bench.devices import FED_RATIO, HEALTHY, Fault, State
 from oddlamp.core.design.design import Design
 from oddlamp.core.finding.broken import WHOLE, Broken
+from oddlamp.core.finding.states import States, states_of
 from oddlamp.core.finding.way import Way
+from oddlamp.core.resolve.strips import solved_alike
 
 Look = Literal["right", "dark", "dim", "bright", "on", "flickers", "resets", "colour", "first", "end", "late", "wanders"]
 # What is seen of the current that should flow: the eye tells less than half apart from right, and little more. Common practice, no source.
 DARK_RATIO: Final = 0.03
 DIM_RATIO: Final = 0.6
 BRIGHT_RATIO: Final = 1.4
-THIN_LOST: Final = 4.0  # times what a strip loses as planned
+THIN_RATIO: Final = 4.0  # times the ohms that the rails of a strip should have
 
 
 class Unlike(Exception):
@@ -34,10 +36,10 @@ class Wired:
         """The plan worked out."""
         return self.way.design
 
-    @property
-    def marks(self) -> frozenset[str]:
-        """What is wrong outside the circuit."""
-        return self.broken.marks
+    @cached_property
+    def states(self) -> States:
+        """What is so outside the circuit."""
+        return states_of(self.broken.marks)
 
     @cached_property
     def fault(self) -> Fault:
@@ -64,7 +66,7 @@ class Wired:
 
     def ohms(self, red: Tap, black: Tap, state: State | None = None) -> float | None:
         """Return what an ohmmeter shows between two pins, power off."""
-        if "short" in self.marks and self._is_from_plus_to_ground(red, black):
+        if not self.states.rest.is_apart and self._is_from_plus_to_ground(red, black):
             return 0.3
         return self.way.finder.model.ohms(red, black, state or State(), self.fault)
 
@@ -122,7 +124,7 @@ class Wired:
         """Return how the lamp looks while its pin lights it or not, by what flows through it."""
         lamp, line, model = self.way.lamp, self.way.line, self.way.finder.model
         if self.way.is_pixels:
-            return self._pixel_look() if is_on else "dark"
+            return self.pixel_look() if is_on else "dark"
         right_a = model.light_a(line, HEALTHY, is_lit=True)
         flows_a = model.light_a(line, self.fault, is_lit=is_on)
         if not right_a or flows_a is None:
@@ -133,22 +135,33 @@ class Wired:
         if share < DIM_RATIO:
             return "dim"
         look: Look = "bright" if share > BRIGHT_RATIO else "right"
-        return "colour" if look == "right" and "colour order" in self.marks and is_on else look
+        return "colour" if is_on and self._is_other_colour() else look
 
-    def _pixel_look(self) -> Look:
-        """A chain is lit where it is fed and what it is told arrives at its first pixel."""
+    def _is_other_colour(self) -> bool:
+        """Tell whether the lamp's own colour hangs on the line of another one."""
+        at = self.fault.moved.get(Tap(self.way.lamp.id, self.way.channel), self.way.line)
+        return at.partition(":")[0] != self.way.line
+
+    def pixels_lit(self, first: int = 0) -> range:
+        """Return which pixels of a chain light where what it is told comes in at one of them: those up to one that passes nothing on."""
+        load = self.way.lamp.load
+        count = load.pixels if load is not None else 1
+        return range(first, count if self.states.chain.passes_on or first > 0 else 1)
+
+    def pixel_look(self, first: int = 0) -> Look:
+        """A chain is lit where it is fed and what it is told arrives at the pixel where it comes in, the first of it."""
         lamp = self.way.lamp
         taps = [Tap(lamp.id, it) for it in self.way.circuit.pieces[lamp.id].pins]
         fed = [tap for tap in taps if (net := self.way.circuit.net_of.get(tap)) is not None and net.kind != "signal"]
-        if any(tap in self.fault.lost for tap in fed) or "pixel end" in self.marks:
+        if any(tap in self.fault.lost for tap in fed) or not self.states.chain.is_forward:
             return "dark"
         if not self.arrives(self.way.line) or self.rail_v(is_lit=False) < FED_RATIO * (self._nominal_v or 5.0):
             return "dark"
-        if "pixel first" in self.marks:
+        if self.pixels_lit(first) == range(1):
             return "first"
-        if "colour order" in self.marks:
+        if not self.states.chain.is_in_order:
             return "colour"
-        return "end" if "strip thin" in self.marks else "right"
+        return "right" if self.states.rest.is_thick else "end"
 
     @property
     def _nominal_v(self) -> float | None:
@@ -159,4 +172,7 @@ class Wired:
         strip = self.design.strips.get(self.way.lamp.id)
         if strip is None or strip.lost.value is None:
             return None
-        return strip.lost.value * (THIN_LOST if "strip thin" in self.marks else 1.0)
+        if self.states.rest.is_thick:
+            return strip.lost.value
+        volts = solved_alike(strip.colours, len(strip.volts), THIN_RATIO * strip.pitch_ohm, strip.feeds).volts
+        return max(volts) - min(volts)
