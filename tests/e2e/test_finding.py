@@ -59,9 +59,18 @@ def test_a_planted_fault_is_found_and_its_path_kept(page: Page, open_plan: Open,
     expect(mending).to_be_visible()
     assert violations(page) == []
     assert page.evaluate("document.documentElement.scrollWidth <= innerWidth")
+    # What was mended is as it was: it asks on, and that is taken back; then it was that.
+    page.get_by_role("button", name="Mended, and it is as it was").click()
+    expect(mending).to_have_count(0)
+    page.get_by_role("button", name="Take back").last.click()
+    page.get_by_role("button", name="Mended, and it works now").click()
+    expect(page.get_by_text("It was", exact=True)).to_be_visible()
+    expect(mending).to_be_focused()
+    assert violations(page) == []
     page.get_by_role("button", name="Keep this path in the log").click()
     expect(page.get_by_text("It stands in the log.")).to_be_visible()
     # An answer is changed, and it is open again what it is; over a reload too.
+    page.get_by_role("button", name="Take back").last.click()
     page.get_by_label("What was found:").last.select_option(label="can't say")
     expect(mending).to_have_count(0)
     page.reload()

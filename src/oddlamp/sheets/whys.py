@@ -1,7 +1,7 @@
 """The fault finder as it is shown: what was seen, what to do next and why, what may be wrong, and what mends it."""
 
 from collections.abc import Collection, Mapping, Sequence
-from typing import TYPE_CHECKING, Final
+from typing import TYPE_CHECKING, Final, Literal
 
 from pydantic import Field
 
@@ -11,7 +11,7 @@ from oddlamp.core.design.design import Design
 from oddlamp.core.english import and_list, inner
 from oddlamp.core.errors import OutOfRange
 from oddlamp.core.finding.find import Search, Told, measured_answers
-from oddlamp.core.finding.knowledge import NEEDS, PLACES, Cause, Knowledge, Need
+from oddlamp.core.finding.knowledge import MENDED, NEEDS, PLACES, Cause, Knowledge, Need
 from oddlamp.core.finding.metering import step_ids
 from oddlamp.core.finding.symptoms import can_show
 from oddlamp.core.finding.way import Way
@@ -52,7 +52,7 @@ class Worded(Model):
 
 
 class CauseShown(Model):
-    """What may be wrong: where, how likely in words and as a share, and what in the plan speaks for it."""
+    """What may be wrong: where, how likely in words and as a share, what in the plan speaks for it, and what mends it."""
 
     id: str
     what: str
@@ -60,6 +60,8 @@ class CauseShown(Model):
     share: str
     share_ratio: float
     because: str = ""
+    mend: str
+    test: str = Field(description="The test that its mending is")
 
 
 class OutcomeShown(Model):
@@ -106,9 +108,11 @@ class WayOut(Model):
 
 
 class MendShown(Model):
-    """What to mend, and what to check after."""
+    """What to mend, what to check after, and the test that its mending is."""
 
     what: str
+    test: str
+    is_done: bool = Field(description="Whether it was mended, and works")
     mend: str
     after: str
     after_step: str
@@ -117,7 +121,9 @@ class MendShown(Model):
 
 
 class EntryToKeep(Model):
-    """The path as an entry of the log."""
+    """The path as an entry of the log: a fault, or one that was mended."""
+
+    kind: Literal["fault", "fixed"]
 
     text: str
     stage: str
@@ -188,7 +194,9 @@ def why_shown(
     way = next((it for it in ways if it.lamp.id == lamp), None) if lamp else ways[0]
     if way is None:
         raise OutOfRange(field="lamp", given=lamp[:60], allowed="one of " + ", ".join(it.id for it in lamps)[:600])
-    base = Search(way, known, symptom or known.symptoms[0].id, lacking=lacking, facts=facts_of(design, findings, touched))
+    base = Search(
+        way, known, symptom or known.symptoms[0].id, lacking=lacking, facts=facts_of(design, findings, touched), mended=given
+    )
     made = {name for cause in base.causes for name in cause.makes_on(base.features)}
     symptoms = tuple(Worded(id=it.id, words=it.words) for it in known.symptoms if it.id in made and can_show(way, it.id))
     head: dict[str, object] = {"lamps": lamps, "lamp": way.lamp.id, "left_out": left_out, "symptoms": symptoms, "needs": needs}
@@ -225,28 +233,28 @@ def _searched(
     head: dict[str, object],
 ) -> WhyShown:
     known, way = search.known, search.way
-    answers = {name: it for name, it in answers.items() if name in {one.id for one in search.tests}}
+    answers = {name: it for name, it in answers.items() if name in search.there}
     shares = search.shares(answers)
     ranked = sorted(shares, key=lambda it: -shares[it])
     doubtful, told = search.doubtful(answers), search.told(answers)
     spent = search.minutes({name: it for name, it in answers.items() if name in given})
     ending = search.ending(answers, spent)
     asked = None if ending is not None else search.next(answers, spent)
-    first = known.cause[ranked[0]]
+    first = known.cause[search.worked(answers) or ranked[0]]
     symptom = known.symptom[search.symptom].words
     return WhyShown.model_validate(
         {
             **head,
             "sentence": f"{way.lamp.label}: {inner(symptom)}.",
-            "detail": _detail(ending, first, shares[ranked[0]], search, doubtful, answers),
+            "detail": _detail(ending, first, shares[first.id], search, doubtful, answers),
             "minutes": spent,
             "likely": tuple(
                 _cause_shown(search, it, shares[it], findings) for it in ranked[:LIKELY_MOST] if shares[it] >= TOLD_SHARE
             ),
             "asked": None if asked is None else _asked_shown(search, asked, shares),
             "answered": tuple(_answered_shown(search, it, given, doubtful) for it in told),
-            "mend": None if ending is None else _mend(search, first, findings),
-            "entry": _entry(search, told, first, shares[ranked[0]], spent, symptom) if told else None,
+            "mend": None if ending is None else _mend(search, first, findings, answers),
+            "entry": _entry(search, told, first, shares[first.id], spent, symptom) if told else None,
         }
     )
 
@@ -263,6 +271,8 @@ def _detail(
     if doubtful:
         tests = [search.known.test[it].do for it in doubtful]
         return f"What was answered does not go together. Do this once more: {' And: '.join(tests)}"
+    if answers.get(f"{MENDED}{first.id}") == "works":
+        return "Mended. Check it once more as below, and again tomorrow if it came and went."
     if ending == "found":
         return f"{share_text(share)} that it is this, and never certain."
     if ending == "nothing left":
@@ -283,7 +293,7 @@ def _cause_shown(search: Search, cause_id: str, share: float, findings: Sequence
     cause = search.known.cause[cause_id]
     said = {it.code: f"a verdict says: {it.message.removesuffix('.')}" for it in findings}
     because = [STATES.get(it) or said[it] for it in search.raised_by(cause) if it not in OF_MANY]
-    return CauseShown(id=cause.id, what=cause.what, where=PLACES[cause.where], share=share_text(share), share_ratio=round(share, 3), because=and_list(because))  # fmt: skip
+    return CauseShown(id=cause.id, what=cause.what, where=PLACES[cause.where], share=share_text(share), share_ratio=round(share, 3), because=and_list(because), mend=cause.mend, test=f"{MENDED}{cause.id}")  # fmt: skip
 
 
 def _asked_shown(search: Search, asked: "Next", shares: Mapping[str, float]) -> AskedShown:
@@ -342,11 +352,11 @@ def _answered_shown(search: Search, told: Told, given: Mapping[str, str | None],
     )
 
 
-def _mend(search: Search, cause: Cause, findings: Sequence[Finding]) -> MendShown:
+def _mend(search: Search, cause: Cause, findings: Sequence[Finding], answers: Mapping[str, str | None]) -> MendShown:
     after = search.known.test[cause.after]
     ways_out = tuple(WayOut(key=it.key, stage=it.stage, sentence=it.message) for it in findings if it.code in cause.raised)
     alike = tuple(search.known.cause[it].what for it in search.alike(cause.id) if it != cause.id)
-    return MendShown(what=cause.what, mend=cause.mend, after=after.do, after_step=step_ids(search.way).get(after.id, ""), alike=alike, ways_out=ways_out)  # fmt: skip
+    return MendShown(what=cause.what, test=(test := f"{MENDED}{cause.id}"), is_done=answers.get(test) == "works", mend=cause.mend, after=after.do, after_step=step_ids(search.way).get(after.id, ""), alike=alike, ways_out=ways_out)  # fmt: skip
 
 
 def _entry(search: Search, told: Sequence[Told], first: Cause, share: float, minutes: float, symptom: str) -> EntryToKeep:
@@ -354,5 +364,12 @@ def _entry(search: Search, told: Sequence[Told], first: Cause, share: float, min
     for it in told:
         test = search.known.test[it.test]
         lines.append(f"{test.do} {'Could not say' if it.outcome is None else test.outcomes[it.outcome].capitalize()}.")
-    lines.append(f"Most likely, {share_text(share)}: {first.what}. {first.mend}")
-    return EntryToKeep(text="\n".join(lines)[:4000], stage=search.way.lamp.stage, minutes=max(round(minutes), 1))
+    is_mended = any(it.test == f"{MENDED}{first.id}" and it.outcome == "works" for it in told)
+    if not is_mended:
+        lines.append(f"Most likely, {share_text(share)}: {first.what}. {first.mend}")
+    return EntryToKeep(
+        kind="fixed" if is_mended else "fault",
+        text="\n".join(lines)[:4000],
+        stage=search.way.lamp.stage,
+        minutes=max(round(minutes), 1),
+    )

@@ -104,6 +104,27 @@ def test_answers_that_contradict_each_other_are_told() -> None:
     assert search.doubtful({"turn-led": "works", "spare-lamp": "right", "led-drop": "high"}) == ()
 
 
+def test_what_was_mended_counts() -> None:
+    """Mended and as it was, it is not told again, and what else it may be is asked for; mended and it works, that was it."""
+    answers: dict[str, str | None] = {"turn-led": "works", "spare-lamp": "right", "led-drop": "high"}
+    search = Search(WAYS[EXIT], KNOWN, "links-nothing", mended={"mended-led-turned"})
+    assert search.ending(answers) == "found"
+    as_before = {**answers, "mended-led-turned": "as before"}
+    shares = search.shares(as_before)
+    assert max(shares, key=lambda it: shares[it]) != "led-turned"
+    assert search.next(as_before) is not None
+    assert search.minutes(as_before) == search.minutes(answers) + KNOWN.test["mended-led-turned"].minutes
+    works = search.shares({"mended-led-turned": "works"})
+    assert works["led-turned"] > 0.9
+    unlikely = {**answers, "mended-program-none": "works"}
+    other = Search(WAYS[EXIT], KNOWN, "links-nothing", mended={"mended-program-none"})
+    assert other.worked(unlikely) == "program-none"
+    assert other.ending(unlikely) == "found"
+    assert other.next(unlikely) is None
+    with pytest.raises(OutOfRange, match="mended-led-turned"):
+        search.shares({"mended-led-turned": "perhaps"})
+
+
 def test_what_is_not_known_is_refused() -> None:
     with pytest.raises(OutOfRange, match="symptom"):
         Search(WAYS[EXIT], KNOWN, "haunted")

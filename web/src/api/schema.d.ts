@@ -2429,7 +2429,7 @@ export interface components {
         };
         /**
          * CauseShown
-         * @description What may be wrong: where, how likely in words and as a share, and what in the plan speaks for it.
+         * @description What may be wrong: where, how likely in words and as a share, what in the plan speaks for it, and what mends it.
          */
         CauseShown: {
             /**
@@ -2439,10 +2439,17 @@ export interface components {
             because: string;
             /** Id */
             id: string;
+            /** Mend */
+            mend: string;
             /** Share */
             share: string;
             /** Share Ratio */
             share_ratio: number;
+            /**
+             * Test
+             * @description The test that its mending is
+             */
+            test: string;
             /** What */
             what: string;
             /** Where */
@@ -2957,9 +2964,14 @@ export interface components {
         };
         /**
          * EntryToKeep
-         * @description The path as an entry of the log.
+         * @description The path as an entry of the log: a fault, or one that was mended.
          */
         EntryToKeep: {
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "fault" | "fixed";
             /** Minutes */
             minutes: number;
             /** Stage */
@@ -3415,7 +3427,7 @@ export interface components {
         };
         /**
          * MendShown
-         * @description What to mend, and what to check after.
+         * @description What to mend, what to check after, and the test that its mending is.
          */
         MendShown: {
             /** After */
@@ -3427,8 +3439,15 @@ export interface components {
              * @description What nothing at hand tells from it
              */
             alike: string[];
+            /**
+             * Is Done
+             * @description Whether it was mended, and works
+             */
+            is_done: boolean;
             /** Mend */
             mend: string;
+            /** Test */
+            test: string;
             /** Ways Out */
             ways_out: components["schemas"]["WayOut"][];
             /** What */

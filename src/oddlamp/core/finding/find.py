@@ -6,7 +6,7 @@ from typing import TYPE_CHECKING, Final, NamedTuple
 
 from oddlamp.core.errors import OutOfRange
 from oddlamp.core.finding.broken import is_on_cells
-from oddlamp.core.finding.knowledge import Cause, Feature, Knowledge, Need, Test
+from oddlamp.core.finding.knowledge import MEND_RIGHT, MENDED, Cause, Feature, Knowledge, Need, Test
 from oddlamp.core.finding.metering import reading_class, step_ids
 from oddlamp.core.finding.observe import TESTS
 from oddlamp.core.finding.table import BROKEN
@@ -68,19 +68,28 @@ class Search:
         symptom: what was seen first.
         lacking: what the maker has not got; tests that need it are passed over.
         facts: what the plan says that raises odds: codes of its verdicts, and how it stands.
+        mended: what was mended meanwhile, which is never asked for: tests by their ids.
 
     Raises:
         OutOfRange: no such symptom.
     """
 
     def __init__(
-        self, way: Way, known: Knowledge, symptom: str, *, lacking: Collection[Need] = (), facts: Collection[str] = ()
+        self,
+        way: Way,
+        known: Knowledge,
+        symptom: str,
+        *,
+        lacking: Collection[Need] = (),
+        facts: Collection[str] = (),
+        mended: Collection[str] = (),
     ) -> None:
         if symptom not in known.symptom:
             raise OutOfRange(field="symptom", given=symptom[:60], allowed="one of " + ", ".join(known.symptom)[:600])
         self.way, self.known, self.symptom, self.lacking, self.facts = way, known, symptom, frozenset(lacking), frozenset(facts)
         self.features = features(way)
         self.causes = tuple(it for it in known.causes if has_place(way, it))
+        self.mended = tuple(known.test[f"{MENDED}{it.id}"] for it in self.causes if f"{MENDED}{it.id}" in mended)
         self.tests = tuple(it for it in known.tests if has_place(way, it) and self._tells(it))
 
     def _tells(self, test: Test) -> bool:
@@ -101,14 +110,19 @@ class Search:
         from oddlamp.core.reasoning import Case
 
         ids = tuple(it.id for it in self.causes)
-        return Case(
-            ids, tuple(map(self.odds, self.causes)), tuple(it.question(ids, self.known.right, self.features) for it in self.tests)
-        )
+        asked = [it.question(ids, self.known.right, self.features) for it in self.tests]
+        asked += [it.question(ids, MEND_RIGHT) for it in self.mended]
+        return Case(ids, tuple(map(self.odds, self.causes)), tuple(asked))
 
     @cached_property
     def possible(self) -> tuple[str, ...]:
         """The tests that can be made with what there is."""
         return tuple(it.id for it in self.tests if not self.lacking & set(it.needs))
+
+    @property
+    def there(self) -> frozenset[str]:
+        """What can be answered here."""
+        return frozenset(it.id for it in (*self.tests, *self.mended))
 
     @cached_property
     def reasoner(self) -> "Reasoner":
@@ -124,7 +138,7 @@ class Search:
             OutOfRange: an outcome that a test has not.
         """
         found: dict[str, int | None] = {}
-        there = {it.id for it in self.tests}
+        there = self.there
         for name, outcome in answers.items():
             if name not in there:
                 continue
@@ -148,12 +162,22 @@ class Search:
             self.known.test[it].minutes for it, outcome in answers.items() if outcome is not None and it in self.known.test
         )
 
+    def worked(self, answers: Mapping[str, str | None]) -> str | None:
+        """Return the cause that was mended so that it works: then it was that, however unlikely."""
+        return next(
+            (name.removeprefix(MENDED) for name, it in answers.items() if name.startswith(MENDED) and it == "works"), None
+        )
+
     def next(self, answers: Mapping[str, str | None], spent: float | None = None) -> "Next | None":
         """Return what to do next; None where the search is over."""
+        if self.worked(answers) is not None:
+            return None
         return self.reasoner.next(self.numbered(answers), self.minutes(answers) if spent is None else spent)
 
     def ending(self, answers: Mapping[str, str | None], spent: float | None = None) -> "Ending | None":
         """Tell whether the search is over, and how."""
+        if self.worked(answers) is not None:
+            return "found"
         return self.reasoner.ending(self.numbered(answers), self.minutes(answers) if spent is None else spent)
 
     def alike(self, cause: str) -> tuple[str, ...]:

@@ -9,6 +9,7 @@ from typing import TYPE_CHECKING, Annotated, Any, Final, Literal
 from pydantic import Field, ValidationError
 
 from oddlamp.core.base import Model
+from oddlamp.core.english import inner
 from oddlamp.core.errors import KnowledgeInvalid
 
 if TYPE_CHECKING:
@@ -25,6 +26,9 @@ Need = Literal["meter", "computer", "adapter", "module", "lamp", "supply", "phon
 Feature = Literal["board", "module", "battery", "air", "network", "phone", "pixels", "knob", "told", "one-speed"]
 # Of the module on the way: it has to be told at every start, or has the speed of its data while it is set up too.
 APART: Final[tuple[Feature, ...]] = ("told", "one-speed")
+MENDED: Final = "mended-"
+MEND_MINUTES: Final = 3.0
+MEND_RIGHT: Final = 0.995  # what was mended and is as it was should not be told again as the likeliest; an estimate
 NEEDS: Final[dict[Need, str]] = {
     "meter": "a meter",
     "computer": "a computer with the cable",
@@ -111,6 +115,18 @@ class Test(Model):
         return Question(self.id, self.minutes, tuple(tuple(row) for row in zip(*shares, strict=True)))
 
 
+def mended(cause: Cause) -> Test:
+    """Return what mending a cause is as a test: it works then, or it is as it was and something else is wrong."""
+    return Test(
+        id=f"{MENDED}{cause.id}",
+        do=f"Mended: {inner(cause.what)}.",
+        minutes=MEND_MINUTES,
+        usual="as before",
+        outcomes={"works": "it works now", "as before": "it is as it was"},
+        says={"works": (cause.id,)},
+    )
+
+
 class Knowledge(Model):
     """All of it."""
 
@@ -131,8 +147,8 @@ class Knowledge(Model):
 
     @cached_property
     def test(self) -> Mapping[str, Test]:
-        """Tests by their ids."""
-        return {it.id: it for it in self.tests}
+        """Tests by their ids, and what mending each cause is as one."""
+        return {it.id: it for it in (*self.tests, *map(mended, self.causes))}
 
 
 class _Slip(Exception):
@@ -213,7 +229,7 @@ def _check_cause(known: Knowledge, cause: Cause) -> None:
     for it in cause.makes:
         if it.partition("/")[0] not in known.symptom or it.partition("/")[2] not in ("", *APART):
             raise _Slip("cause", cause.id, "makes", it, "symptoms of this file")
-    if cause.after not in known.test:
+    if cause.after not in {it.id for it in known.tests}:
         raise _Slip("cause", cause.id, "after", cause.after, "a test of this file")
     if not any(cause.id in causes for test in known.tests for causes in test.says.values()):
         raise _Slip("cause", cause.id, "id", cause.id, "a cause that some outcome of a test says something of")

@@ -18,7 +18,7 @@ from oddlamp.core.errors import OutOfRange
 from oddlamp.core.finding.broken import Broken, together
 from oddlamp.core.finding.build import Build
 from oddlamp.core.finding.find import Search
-from oddlamp.core.finding.knowledge import Knowledge
+from oddlamp.core.finding.knowledge import MEND_MINUTES, Knowledge
 from oddlamp.core.finding.metering import step_ids
 from oddlamp.core.finding.observe import TESTS
 from oddlamp.core.finding.symptoms import symptoms_of
@@ -37,7 +37,6 @@ LIT_MINUTES: Final = 4.0  # the program that tries the wiring goes on first; onc
 STEPS_MOST: Final = 40
 DIGITS_V: Final = 2
 MEND: Final = "mend"
-MEND_MINUTES: Final = 3.0
 SAID_MOST: Final = 3
 UNPROBED: Final = frozenset({"strip-lost"})  # measured where no pin is
 MIX: Final = 0x9E37_79B9

@@ -61,7 +61,7 @@ function KeepPath({ entry }: { entry: NonNullable<WhyShown["entry"]> }) {
 	const [isKept, setKept] = useState(false);
 	const keep = async () => {
 		try {
-			const body = { kind: "fault" as const, text: entry.text, stage: entry.stage, minutes: entry.minutes, cost: null };
+			const body = { kind: entry.kind, text: entry.text, stage: entry.stage, minutes: entry.minutes, cost: null };
 			await answered(api.POST("/api/projects/{project_id}/log/entries", { params: { path: { project_id: id } }, body }));
 			setKept(true);
 			setTold("It stands in the log.");

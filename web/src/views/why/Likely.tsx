@@ -1,7 +1,9 @@
 import type { WhyShown } from "../../api/client";
+import { WasIt } from "./Mending";
+import type { Search } from "./useSearch";
 
-/** What it may be: each as a thread, as long as it is likely. */
-export function Likely({ shown }: { shown: WhyShown }) {
+/** What it may be: each as a thread, as long as it is likely; who sees it before the search is over mends it there. */
+export function Likely({ shown, search }: { shown: WhyShown; search: Search }) {
 	if (!shown.likely.length) return null;
 	return (
 		<section aria-labelledby="likely">
@@ -31,6 +33,13 @@ export function Likely({ shown }: { shown: WhyShown }) {
 							{it.where}
 							{it.because && `; likelier because ${it.because}`}
 						</p>
+						{shown.mend?.test !== it.test && (
+							<details className="mt-1 font-normal text-note">
+								<summary className="cursor-pointer py-1 text-soft">It is this: mend it</summary>
+								<p className="py-1">{it.mend}</p>
+								<WasIt test={it.test} onAnswer={search.answer} />
+							</details>
+						)}
 					</li>
 				))}
 			</ol>

@@ -1,14 +1,19 @@
 import { Link } from "wouter";
 import type { WhyShown } from "../../api/client";
 import { useKept } from "../../api/project";
+import { ActionButton } from "../../ui/ActionButton";
+import { useTakesOver } from "./useTakesOver";
 
-/** What to mend, what nothing tells from it, the plan's own ways out, and what to check after. */
-export function Mending({ mend }: { mend: NonNullable<WhyShown["mend"]> }) {
+type Props = { mend: NonNullable<WhyShown["mend"]>; onAnswer: (test: string, outcome: string | null) => void };
+
+/** What to mend, what nothing tells from it, the plan's own ways out, what to check after, and whether that was it. */
+export function Mending({ mend, onAnswer }: Props) {
 	const { id } = useKept();
+	const head = useTakesOver();
 	return (
 		<section aria-labelledby="mend" className="max-w-2xl space-y-3 rounded-2xl bg-lampsoft px-6 py-5">
-			<p className="text-note">Most likely</p>
-			<h3 id="mend" className="font-bold font-said text-said leading-tight">
+			<p className="text-note">{mend.is_done ? "It was" : "Most likely"}</p>
+			<h3 id="mend" ref={head} tabIndex={-1} className="font-bold font-said text-said leading-tight">
 				{mend.what}
 			</h3>
 			<p className="max-w-prose">{mend.mend}</p>
@@ -41,6 +46,17 @@ export function Mending({ mend }: { mend: NonNullable<WhyShown["mend"]> }) {
 					</Link>
 				)}
 			</p>
+			{!mend.is_done && <WasIt test={mend.test} onAnswer={onAnswer} />}
 		</section>
+	);
+}
+
+/** Whether that was it: an answer like any other. */
+export function WasIt({ test, onAnswer }: { test: string; onAnswer: Props["onAnswer"] }) {
+	return (
+		<p data-answers className="flex flex-wrap gap-x-6 gap-y-2 pt-1">
+			<ActionButton onPress={() => onAnswer(test, "works")}>Mended, and it works now</ActionButton>
+			<ActionButton onPress={() => onAnswer(test, "as before")}>Mended, and it is as it was</ActionButton>
+		</p>
 	);
 }

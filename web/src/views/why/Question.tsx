@@ -1,18 +1,14 @@
-import { useEffect, useRef } from "react";
 import { Link } from "wouter";
 import type { WhyShown } from "../../api/client";
 import { useKept } from "../../api/project";
+import { useTakesOver } from "./useTakesOver";
 
 type Props = { asked: NonNullable<WhyShown["asked"]>; onAnswer: (test: string, outcome: string | null) => void };
 
 /** What to do next, why, and what each outcome would lead to: an answer is one press. */
 export function Question({ asked, onAnswer }: Props) {
 	const { id } = useKept();
-	const head = useRef<HTMLHeadingElement>(null);
-	useEffect(() => {
-		// Who has just answered goes on from here, by eye and by ear.
-		if (document.activeElement?.closest("[data-answers]") || document.activeElement === document.body) head.current?.focus();
-	}, []);
+	const head = useTakesOver();
 	return (
 		<section aria-labelledby="question" className="max-w-2xl space-y-3">
 			<h3 id="question" ref={head} tabIndex={-1} className="font-bold font-said text-said leading-tight">

@@ -108,11 +108,11 @@ function Searching({ search, shown }: Props) {
 			<div className="grid grid-cols-[minmax(0,1fr)_20rem] items-start gap-x-12 gap-y-6 max-[900px]:grid-cols-1">
 				<div className="min-w-0 space-y-6">
 					{shown.asked && <Question key={shown.asked.id} asked={shown.asked} onAnswer={search.answer} />}
-					{shown.mend && <Mending mend={shown.mend} />}
+					{shown.mend && <Mending key={`${shown.mend.test} ${shown.mend.is_done}`} mend={shown.mend} onAnswer={search.answer} />}
 					<Answers shown={shown} search={search} />
 				</div>
 				<div className="space-y-6">
-					<Likely shown={shown} />
+					<Likely shown={shown} search={search} />
 					<Lacking search={search} shown={shown} />
 				</div>
 			</div>
