@@ -10,6 +10,7 @@ from oddlamp.core.bench.circuit import Tap
 from oddlamp.core.bench.step import Step
 from oddlamp.core.finding.build import Build
 from oddlamp.core.finding.find import Search, features, has_place
+from oddlamp.core.finding.knowledge import MENDED
 from oddlamp.core.finding.metering import reading_class, step_ids
 from oddlamp.core.finding.observe import TESTS
 from oddlamp.core.finding.practice import MEND, Probe, Round
@@ -133,15 +134,25 @@ def _point(made: Round, tap: Tap | None) -> Tap | None:
 
 def solve(made: Round, mends_most: int) -> tuple[int, list[Probe]]:
     """Find what is wrong by probing as the finder would: how often something whole was mended, and all that was done."""
-    done, idle, tried = list[Probe](), 0, set[str]()
+    done, idle = list[Probe](), 0
     while made.build(done).broken.each:
         now = symptoms_of(made.build(done))
         symptom = next(it for it in KNOWN.symptom if it in now)
         measured = {it.id: probe for it in KNOWN.tests if (probe := probe_of(made, it.id)) is not None}
-        search = Search(made.way, KNOWN, symptom)
+        search, before = made.search(symptom), made.build(done)
         search.possible = tuple(it.id for it in search.tests if it.id in made.tests or it.id in measured)  # type: ignore[misc]
         answers, spent = dict[str, str | None](), 0.0
-        while (asked := search.next(answers, spent)) is not None:
+        while made.build(done) is before:
+            asked = search.next(answers, spent)
+            if asked is None:
+                cause = search.to_mend(answers, made.choices)
+                assert cause is not None
+                done.append(Probe(MEND, cause=cause))
+                answers[f"{MENDED}{cause}"] = "as before"
+                spent += KNOWN.test[f"{MENDED}{cause}"].minutes
+                idle += made.build(done) is before
+                assert idle <= mends_most, (made.causes, [it.cause for it in done if it.cause])
+                continue
             if asked.id in made.tests:
                 probe = Probe(asked.id)
                 text = made.probed(probe, done).text
@@ -153,15 +164,4 @@ def solve(made: Round, mends_most: int) -> tuple[int, list[Probe]]:
                 answers[asked.id] = None if value is None else reading_class(step, value)
             done.append(probe)
             spent += asked.minutes
-        shares = search.shares(answers)
-        for cause in sorted(shares, key=lambda it: -shares[it]):
-            if cause not in made.choices or cause in tried:
-                continue
-            tried.add(cause)
-            before = made.build(done)
-            done.append(Probe(MEND, cause=cause))
-            if made.build(done) is not before:
-                break
-            idle += 1
-            assert idle <= mends_most, (made.causes, [it.cause for it in done if it.cause])
     return idle, done

@@ -5,7 +5,7 @@ from functools import cached_property
 from typing import TYPE_CHECKING, Final, NamedTuple
 
 from oddlamp.core.errors import OutOfRange
-from oddlamp.core.finding.broken import is_on_cells
+from oddlamp.core.finding.feeding import is_on_cells
 from oddlamp.core.finding.knowledge import MEND_RIGHT, MENDED, Cause, Feature, Knowledge, Need, Test
 from oddlamp.core.finding.metering import reading_class, step_ids
 from oddlamp.core.finding.observe import TESTS
@@ -45,6 +45,7 @@ def features(way: Way) -> frozenset[Feature]:
         "pixels": way.is_pixels,
         "knob": way.has_knob,
         "told": way.dialect is not None and way.dialect.enters == "always",
+        "by-hand": way.press is None,
         "one-speed": way.dialect is not None and not way.dialect.setup_speed_bd,
     }
     return frozenset(name for name, is_there in found.items() if is_there)
@@ -167,6 +168,12 @@ class Search:
         return next(
             (name.removeprefix(MENDED) for name, it in answers.items() if name.startswith(MENDED) and it == "works"), None
         )
+
+    def to_mend(self, answers: Mapping[str, str | None], among: Collection[str]) -> str | None:
+        """Return the likeliest of some causes that was not mended yet; None where all of them were."""
+        shares = self.shares(answers)
+        left = [it for it in shares if it in among and f"{MENDED}{it}" not in answers]
+        return max(left, key=lambda it: shares[it], default=None)
 
     def next(self, answers: Mapping[str, str | None], spent: float | None = None) -> "Next | None":
         """Return what to do next; None where the search is over."""

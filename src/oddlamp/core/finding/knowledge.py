@@ -23,9 +23,10 @@ Entry = Annotated[str, Field(pattern=r"^[a-z][a-z0-9-]{0,39}(/[a-z-]{1,20})?$")]
 Said = Annotated[str, Field(min_length=1, max_length=200)]
 Place = Literal["lamp", "board", "supply", "wire", "module", "phone", "air", "program", "input", "terminal"]
 Need = Literal["meter", "computer", "adapter", "module", "lamp", "supply", "phone", "capacitor"]
-Feature = Literal["board", "module", "battery", "air", "network", "phone", "pixels", "knob", "told", "one-speed"]
-# Of the module on the way: it has to be told at every start, or has the speed of its data while it is set up too.
-APART: Final[tuple[Feature, ...]] = ("told", "one-speed")
+Feature = Literal["board", "module", "battery", "air", "network", "phone", "pixels", "knob", "told", "one-speed", "by-hand"]
+# Of the module on the way: it has to be told at every start, or has the speed of its data while it is set up too. Of the way:
+# nothing that is pressed afar lights the lamp.
+APART: Final[tuple[Feature, ...]] = ("told", "one-speed", "by-hand")
 MENDED: Final = "mended-"
 MEND_MINUTES: Final = 3.0
 MEND_RIGHT: Final = 0.995  # what was mended and is as it was should not be told again as the likeliest; an estimate

@@ -8,6 +8,7 @@ from oddlamp.core.finding.build import Build
 from oddlamp.core.finding.way import Way
 
 NOTHING_V: Final = 0.3
+LIT: Final = frozenset({"lit-volts", "led-drop"})
 BRIDGED_OHM: Final = 0.3
 UNBRIDGED_OHM: Final = 1e4  # what a build shows from plus to ground, power off; from memory
 
@@ -28,7 +29,7 @@ def reading_class(step: Step, value: float) -> str:
 
 def step_ids(way: Way) -> dict[str, str]:
     """Return which bring-up step each measuring test of the knowledge file is on this way, by the test's id."""
-    steps = {it.id for it in way.steps}
+    steps = {it.id: it for it in way.steps}
     rail, module, line = way.rail, way.module, way.line
     resistor = next((it.id for it in way.pieces(line) if it.kind == "resistor" and it.id.startswith(f"{line}.resistor")), "")
     entry = way.entry if way.has_contact else ""
@@ -52,7 +53,15 @@ def step_ids(way: Way) -> dict[str, str]:
         "input-high": f"high.{entry}",
         "input-low": f"low.{entry}",
     }
-    return {name: it for name, it in found.items() if it in steps}
+    return {name: it for name, it in found.items() if it in steps and (name not in LIT or _can_tell(way, steps[it]))}
+
+
+def _can_tell(way: Way, step: Step) -> bool:
+    """Tell whether a reading at a lamp tells anything: next to nothing is not right there, nor all that the board has."""
+    least, most = step.slack
+    has_v = way.host.logic.value if way.host.logic is not None else None
+    is_all_right = step.id.startswith("drop.") and has_v is not None and least <= has_v <= most
+    return least > NOTHING_V and not is_all_right
 
 
 MEASURED: Final = (

@@ -18,7 +18,7 @@ from oddlamp.core.errors import OutOfRange
 from oddlamp.core.finding.broken import Broken, together
 from oddlamp.core.finding.build import Build
 from oddlamp.core.finding.find import Search
-from oddlamp.core.finding.knowledge import MEND_MINUTES, Knowledge
+from oddlamp.core.finding.knowledge import MEND_MINUTES, MENDED, Knowledge
 from oddlamp.core.finding.metering import step_ids
 from oddlamp.core.finding.observe import TESTS
 from oddlamp.core.finding.symptoms import symptoms_of
@@ -189,25 +189,35 @@ class Round:
             build = Build(self.way, left)
             seen = symptoms_of(build)
             symptom = next((it for it in self.known.symptom if it in seen), None)
-            if symptom is None:
+            named = self._found(build, symptom, path) if symptom is not None else None
+            if named is None:
                 break
-            for named in self._ranked(build, symptom, path):
-                path.append(Path(MEND, named, MEND_MINUTES))
-                if any(it.cause == named for it in left.each):
-                    left = left.without(lambda it, named=named: it.cause == named)  # type: ignore[misc]
-                    break
+            left = left.without(lambda it, named=named: it.cause == named)  # type: ignore[misc]
         return tuple(path)
 
-    def _ranked(self, build: Build, symptom: str, path: list[Path]) -> list[str]:
-        """Ask as the finder does, and return the causes in the order to mend them."""
-        search, answers, spent = Search(self.way, self.known, symptom), dict[str, str | None](), 0.0
-        while (asked := search.next(answers, spent)) is not None:
-            outcome = TESTS[asked.id].shows(build) if asked.id in TESTS else self.known.test[asked.id].usual
-            answers[asked.id] = outcome
-            spent += asked.minutes
-            path.append(Path(asked.id, outcome, asked.minutes))
-        shares = search.shares(answers)
-        return sorted((it for it in shares if it in BROKEN), key=lambda it: -shares[it])
+    def search(self, symptom: str) -> Search:
+        """Begin a search from what is seen, in which all that can be mended counts."""
+        return Search(self.way, self.known, symptom, mended=[f"{MENDED}{it}" for it in self.choices])
+
+    def _found(self, build: Build, symptom: str, path: list[Path]) -> str | None:
+        """Ask as the finder does and mend what is likeliest, until something is mended that was wrong; what was whole speaks against itself."""
+        search, answers, spent = self.search(symptom), dict[str, str | None](), 0.0
+        while len(path) < STEPS_MOST:
+            asked = search.next(answers, spent)
+            if asked is not None:
+                outcome = TESTS[asked.id].shows(build) if asked.id in TESTS else self.known.test[asked.id].usual
+                answers[asked.id] = outcome
+                path.append(Path(asked.id, outcome, asked.minutes))
+            else:
+                named = search.to_mend(answers, self.choices)
+                if named is None:
+                    return None
+                path.append(Path(MEND, named, MEND_MINUTES))
+                if any(it.cause == named for it in build.broken.each):
+                    return named
+                answers[f"{MENDED}{named}"] = "as before"
+            spent += path[-1].minutes
+        return None
 
 
 def meter(build: Build, red: Tap, black: Tap, doing: Doing, *, is_volts: bool) -> float | None:

@@ -54,12 +54,11 @@ class Chain(NamedTuple):
 
 
 class Rest(NamedTuple):
-    """Whether it is within reach, a knob stands still, plus and ground are apart, and a strip is thick enough."""
+    """Whether it is within reach, a knob stands still, and plus and ground are apart."""
 
     is_near: bool = True
     is_still: bool = True
     is_apart: bool = True
-    is_thick: bool = True
 
 
 class States(NamedTuple):

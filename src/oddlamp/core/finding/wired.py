@@ -10,14 +10,13 @@ from oddlamp.core.design.design import Design
 from oddlamp.core.finding.broken import WHOLE, Broken
 from oddlamp.core.finding.states import States, states_of
 from oddlamp.core.finding.way import Way
-from oddlamp.core.resolve.strips import solved_alike
+from oddlamp.core.resolve.strips import thinner
 
 Look = Literal["right", "dark", "dim", "bright", "on", "flickers", "resets", "colour", "first", "end", "late", "wanders"]
 # What is seen of the current that should flow: the eye tells less than half apart from right, and little more. Common practice, no source.
 DARK_RATIO: Final = 0.03
 DIM_RATIO: Final = 0.6
 BRIGHT_RATIO: Final = 1.4
-THIN_RATIO: Final = 4.0  # times the ohms that the rails of a strip should have
 
 
 class Unlike(Exception):
@@ -161,7 +160,8 @@ class Wired:
             return "first"
         if not self.states.chain.is_in_order:
             return "colour"
-        return "right" if self.states.rest.is_thick else "end"
+        strip, times = self.design.strips.get(self.way.lamp.id), self.fault.factor.get(self.way.lamp.id, 1.0)
+        return "end" if strip is not None and times > 1 and min(thinner(strip, times)) < strip.least_v else "right"
 
     @property
     def _nominal_v(self) -> float | None:
@@ -172,7 +172,5 @@ class Wired:
         strip = self.design.strips.get(self.way.lamp.id)
         if strip is None or strip.lost.value is None:
             return None
-        if self.states.rest.is_thick:
-            return strip.lost.value
-        volts = solved_alike(strip.colours, len(strip.volts), THIN_RATIO * strip.pitch_ohm, strip.feeds).volts
+        volts = thinner(strip, self.fault.factor.get(strip.lamp_id, 1.0))
         return max(volts) - min(volts)

@@ -95,6 +95,11 @@ def solved_alike(colours: tuple[Colour, ...], count: int, pitch_ohm: float, feed
     return solved_strip([colours] * count, pitch_ohm, feeds)
 
 
+def thinner(strip: StripDesign, times: float) -> tuple[float, ...]:
+    """Return the volts along a chain whose rails resist so many times what they are reckoned with, V."""
+    return solved_alike(strip.colours, len(strip.volts), strip.pitch_ohm * times, strip.feeds).volts
+
+
 def ohms_that_lose(strip: StripDesign, lost_v: float) -> float:
     """Return by how many times a chain's rails would have to resist what they are reckoned with to lose so many volts along it.
 
@@ -103,7 +108,7 @@ def ohms_that_lose(strip: StripDesign, lost_v: float) -> float:
     low, high = 1e-3, 100.0
     for _ in range(30):
         times = math.sqrt(low * high)
-        volts = solved_strip([strip.colours] * len(strip.volts), strip.pitch_ohm * times, strip.feeds).volts
+        volts = thinner(strip, times)
         low, high = (times, high) if max(volts) - min(volts) < lost_v else (low, times)
     return math.sqrt(low * high)
 
