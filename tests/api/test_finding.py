@@ -44,6 +44,34 @@ def test_a_search_goes_on_with_each_answer(http: httpx.Client, base: str) -> Non
     assert why(http, base, symptom="links-nothing") == first, "nothing of it is kept here"
 
 
+def test_what_was_mended_is_an_answer(http: httpx.Client, base: str) -> None:
+    """As it was: something else is likelier then. It works now: it was that, whatever the odds, and the log says fixed."""
+    first = why(http, base, symptom="links-nothing")["likely"][0]
+    as_before = {"test": first["test"], "outcome": "as before"}
+    again = why(http, base, symptom="links-nothing", answers=[as_before])
+    assert again["likely"][0]["id"] != first["id"]
+    assert again["minutes"] == 3
+    assert again["asked"] is not None
+    last = again["likely"][-1]
+    over = why(http, base, symptom="links-nothing", answers=[as_before, {"test": last["test"], "outcome": "works"}])
+    assert over["asked"] is None
+    assert over["mend"]["what"] == last["what"]
+    assert over["mend"]["is_done"]
+    assert over["entry"]["kind"] == "fixed"
+    assert again["entry"]["kind"] == "fault"
+    # What is no cause here is passed over, as a test is that has no place.
+    assert why(http, base, symptom="links-nothing", answers=[{"test": "mended-gremlin", "outcome": "works"}])["asked"] is not None
+
+
+def test_an_outcome_that_hardly_anything_gives_is_called_unusual(http: httpx.Client, base: str) -> None:
+    answers: list[dict[str, str]] = []
+    while (asked := why(http, base, symptom="links-nothing", answers=answers)["asked"])["id"] != "idle-module":
+        answers.append({"test": asked["id"], "outcome": {"board-light": "on", "module-light": "as told"}[asked["id"]]})
+    leads = {it["id"]: it["leads"] for it in asked["outcomes"]}
+    assert leads["high"] == "unusual here: look once more"
+    assert leads["nothing"].startswith("RX and TX")
+
+
 def test_what_was_measured_in_the_bring_up_counts(http: httpx.Client, base: str) -> None:
     head = http.get(base).json()["revision"]
     measured = {"idle.serial.a_to_b": {"value": 0.01, "unit": "V", "taken_at": "2026-01-31T18:30:00Z"}}
