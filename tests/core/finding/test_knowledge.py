@@ -19,7 +19,12 @@ from oddlamp.core.finding.observe import TESTS
 from oddlamp.core.finding.states import RIGHT, states_of
 from oddlamp.core.finding.symptoms import SYMPTOMS, symptoms_of
 from oddlamp.core.finding.table import BROKEN
+from oddlamp.core.finding.way import ways_of
+from oddlamp.core.plan.document import load_plan, merge_patch
+from oddlamp.core.resolve.resolve import resolve
 from oddlamp.sheets.whys import STATES
+from tests.core.bench.drawn import CATALOG
+from tests.core.bench.test_wiring import shipped
 from tests.core.finding.builds import ways
 from tests.full import IS_PROOF, some
 
@@ -175,3 +180,18 @@ def test_a_right_build_shows_what_is_usual_and_no_symptom() -> None:
         for test in KNOWN.tests:
             if test.id in TESTS and has_place(way, test):
                 assert TESTS[test.id].shows(right) == test.usual, (name, test.id)
+
+
+def test_a_chain_of_one_pixel_passes_nothing_on() -> None:
+    one = ways_of(
+        resolve(
+            load_plan(
+                merge_patch(shipped()["foyer-star"], {"lamps": {"star": {"layout": {"runs": [{"count": 1}], "shape": None}}}})
+            ),
+            CATALOG,
+        )
+    )[0]
+    assert one.is_pixels
+    assert symptoms_of(Build(one)) == frozenset()
+    assert BROKEN["pixel-first"](one) is None
+    assert not TESTS["past-first"].fits(one)

@@ -350,7 +350,7 @@ TESTS: Final[Mapping[str, Test]] = {
     "wait": Test(lambda way: way.is_board, lambda build: "late" if build.after(_at_hand(build.way)) == "late" else "no"),
     "red-shows": Test(lambda way: way.is_board and (way.is_pixels or way.lamp.kind == "rgb"), _red),
     "arrow": Test(lambda way: way.is_pixels, lambda build: "away" if build.states.chain.is_forward else "towards"),
-    "past-first": Test(lambda way: way.is_pixels, _past_first),
+    "past-first": Test(lambda way: way.is_chain, _past_first),
     "addresses": Test(
         lambda way: way.has_module and way.talk is not None and not way.is_by_phone,
         lambda build: "same" if build.is_bound_right else "other",

@@ -62,7 +62,7 @@ _BY_PART: Final[dict[Part, dict[str, Put]]] = {
         "led-short": at_led("lamp short"),
         "pixel-order": marked(lamp_stage, "chain.is_in_order", lambda way: way.is_pixels),
         "pixel-end": marked(lamp_stage, "chain.is_forward", lambda way: way.is_pixels),
-        "pixel-first": marked(lamp_stage, "chain.passes_on", lambda way: way.is_pixels),
+        "pixel-first": marked(lamp_stage, "chain.passes_on", lambda way: way.is_chain),
     },
     "resistor": {
         "resistor-open": at_resistor("resistor open"),

@@ -135,6 +135,11 @@ class Way:
         return self.lamp.kind in PIXEL_KINDS
 
     @property
+    def is_chain(self) -> bool:
+        """Whether it is a chain of more than one such."""
+        return self.is_pixels and self.lamp.load is not None and self.lamp.load.pixels > 1
+
+    @property
     def is_by_phone(self) -> bool:
         """Whether a phone talks to it."""
         handset = self.design.handsets.get(self.talk.a) if self.talk is not None else None

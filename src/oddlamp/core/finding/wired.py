@@ -141,12 +141,6 @@ class Wired:
         at = self.fault.moved.get(Tap(self.way.lamp.id, self.way.channel), self.way.line)
         return at.partition(":")[0] != self.way.line
 
-    def pixels_lit(self, first: int = 0) -> range:
-        """Return which pixels of a chain light where what it is told comes in at one of them: those up to one that passes nothing on."""
-        load = self.way.lamp.load
-        count = load.pixels if load is not None else 1
-        return range(first, count if self.states.chain.passes_on or first > 0 else 1)
-
     def pixel_look(self, first: int = 0) -> Look:
         """A chain is lit where it is fed and what it is told arrives at the pixel where it comes in, the first of it."""
         lamp = self.way.lamp
@@ -156,7 +150,7 @@ class Wired:
             return "dark"
         if not self.arrives(self.way.line) or self.rail_v(is_lit=False) < FED_RATIO * (self._nominal_v or 5.0):
             return "dark"
-        if self.pixels_lit(first) == range(1):
+        if not self.states.chain.passes_on and first == 0:
             return "first"
         if not self.states.chain.is_in_order:
             return "colour"
