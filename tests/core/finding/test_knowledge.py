@@ -195,3 +195,17 @@ def test_a_chain_of_one_pixel_passes_nothing_on() -> None:
     assert symptoms_of(Build(one)) == frozenset()
     assert BROKEN["pixel-first"](one) is None
     assert not TESTS["past-first"].fits(one)
+
+
+def test_a_strip_that_is_too_long_as_planned_can_be_looked_for() -> None:
+    patch = {"lamps": {"star": {"layout": {"runs": [{"count": 300}], "shape": None}}}}
+    way = ways_of(resolve(load_plan(merge_patch(shipped()["foyer-star"], patch)), CATALOG))[0]
+    assert way.design.strips["star"].short_of
+    broken = BROKEN["strip-thin"](way)
+    assert broken is not None
+    build = Build(way, broken)
+    assert "end" in symptoms_of(build)
+    lost_v, right_v = build.strip_lost_v(), Build(way).strip_lost_v()
+    assert lost_v is not None
+    assert right_v is not None
+    assert lost_v > right_v == way.design.strips["star"].lost.value

@@ -306,11 +306,12 @@ def has_set_up(way: Way) -> bool:
 def strip_thin(way: Way) -> Broken | None:
     """Rails of a chain that resist so much that its far end has less than it should; none where even the thinnest would do."""
     strip = way.design.strips.get(way.lamp.id) if way.is_pixels else None
-    for ratio in THIN_RATIOS if strip is not None and strip.lowest_v >= strip.least_v else ():
-        assert strip is not None
-        if min(thinner(strip, ratio)) < strip.least_v:
-            return Broken(way.lamp.stage, Fault("strip thin", way.lamp.id, "its rails are too thin", factor={way.lamp.id: ratio}))
-    return None
+    if strip is None:
+        return None
+    ratio = next((it for it in THIN_RATIOS if min(thinner(strip, it)) < strip.least_v), None)
+    if ratio is None:
+        return None
+    return Broken(way.lamp.stage, Fault("strip thin", way.lamp.id, "its rails are too thin", factor={way.lamp.id: ratio}))
 
 
 def has_terminal(way: Way) -> bool:
