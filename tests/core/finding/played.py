@@ -33,24 +33,25 @@ class Played(NamedTuple):
 
 
 @cache
-def build_of(name: str, cause: str) -> Build:
-    broken = BROKEN[cause](WAYS[name])
-    assert broken is not None
-    return Build(WAYS[name], broken)
+def build_of(name: str, cause: str) -> Build | None:
+    broken = BROKEN[cause](WAYS[name]) if cause in BROKEN else None
+    return None if broken is None else Build(WAYS[name], broken)
 
 
 @cache
 def shows(name: str, cause: str, test: str) -> str:
     """What a test shows where a cause is: in the simulated build, else as the file says."""
-    if cause in BROKEN and test in TESTS:
-        return TESTS[test].shows(build_of(name, cause))
+    build = build_of(name, cause)
+    if build is not None and test in TESTS:
+        return TESTS[test].shows(build)
     return random.Random(f"{name} {cause} {test}").choice(KNOWN.test[test].given(cause, features(WAYS[name])))
 
 
 @cache
 def seen(name: str, cause: str) -> tuple[str, ...]:
-    if cause in BROKEN:
-        return tuple(sorted(symptoms_of(build_of(name, cause))))
+    build = build_of(name, cause)
+    if build is not None:
+        return tuple(sorted(symptoms_of(build)))
     return tuple(sorted(KNOWN.cause[cause].makes_on(features(WAYS[name]))))
 
 

@@ -8,6 +8,7 @@ import pytest
 from oddlamp.core.errors import OutOfRange
 from oddlamp.core.finding.find import Search, measured_answers
 from oddlamp.core.finding.metering import step_ids
+from oddlamp.core.finding.table import BROKEN
 from tests.core.finding.played import KNOWN, WAYS, Played, places, play
 from tests.full import IS_PROOF
 
@@ -51,6 +52,28 @@ def test_few_causes_are_alike() -> None:
             shared = [it.id for it in here.causes if len(here.alike(it.id)) > 1]
             print(f"{name}: {shared}")
             assert len(shared) <= ALIKE_MOST * len(here.causes), name
+
+
+def test_what_stands_before_a_converter_is_told_apart() -> None:
+    """Flat cells from a converter that is set wrong: only before the converter they differ."""
+    search = Search(WAYS["cells, moon"], KNOWN, "nothing")
+    assert search.alike("cells-flat") == ("cells-flat",)
+    low, right = (search.shares({"rail-volts": "low", "source-volts": it}) for it in ("low", "within"))
+    assert low["cells-flat"] > low["supply-set"]
+    assert right["supply-set"] > right["cells-flat"]
+    assert "source-volts" not in {it.id for it in Search(WAYS[EXIT], KNOWN, "nothing").tests}
+
+
+def test_a_weak_supply_is_looked_for_where_one_lamp_does_not_make_it() -> None:
+    """A relay beside it may: it is told there, and simulated only where the lamp alone draws enough."""
+    relay = WAYS["11-timed-relay, runs"]
+    assert BROKEN["supply-weak"](relay) is None
+    search = Search(relay, KNOWN, "resets")
+    shares = search.shares({})
+    assert max(shares, key=lambda it: shares[it]) == "supply-weak"
+    kicks = search.shares({"coil-off": "holds", "load-volts": "within"})
+    assert max(kicks, key=lambda it: kicks[it]) == "coil-kicks"
+    assert "coil-kicks" not in Search(WAYS[EXIT], KNOWN, "dark").shares({})
 
 
 def test_an_answer_counts_is_changed_and_taken_back() -> None:

@@ -17,18 +17,20 @@ from tests.core.finding.metered import Asked, solved_by_spice
 from tests.core.finding.played import KNOWN, WAYS, solve
 from tests.full import IS_PROOF
 
-ROUNDS = 10_000 if IS_PROOF else 8
+ROUNDS, PARTS = (10_000, 4) if IS_PROOF else (8, 1)
 IDLE_MOST = {1: 3, 2: 8, 3: 3}
 MEASURED, PLACES_EACH = (120, 10) if IS_PROOF else (5, 8)
 METER_RATIO, DIGIT_V = 0.01, 0.01
 PAPER = tuple(it for name, it in WAYS.items() if name.startswith("paper-moon"))
 
 
+@pytest.mark.parametrize("part", range(PARTS))
 @pytest.mark.parametrize("level", LEVELS)
-def test_every_fault_is_found_by_what_can_be_probed(level: int) -> None:
+def test_every_fault_is_found_by_what_can_be_probed(level: int, part: int) -> None:
     rng = random.Random(level)
     jobs = [(way, one) for way in WAYS.values() for one in faults_of(way, level).values()]
     rng.shuffle(jobs)
+    jobs, rng = jobs[part::PARTS], random.Random(10 * level + part)
     idle, found = list[int](), 0
     for way, one in jobs[:ROUNDS]:
         others = [it for it in faults_of(way, level).values() if it.place != one.place]
@@ -40,7 +42,9 @@ def test_every_fault_is_found_by_what_can_be_probed(level: int) -> None:
         wrong, done = solve(made, IDLE_MOST[level])
         idle.append(wrong)
         assert made.probed(done[-1], done[:-1]).is_over
-    print(f"{LEVELS[level]}: {found} rounds, {sum(it == 0 for it in idle)} without mending what was whole, most {max(idle)}")
+    print(
+        f"{LEVELS[level]}, part {part + 1} of {PARTS}: {found} rounds, {sum(it == 0 for it in idle)} without mending what was whole, most {max(idle)}"
+    )
     assert found > min(ROUNDS, len(jobs)) * 0.8
 
 

@@ -6,6 +6,7 @@ from typing import Final
 from oddlamp.core.bench.circuit import Tap
 from oddlamp.core.bench.devices import Fault
 from oddlamp.core.bench.layers import is_bar
+from oddlamp.core.design.supplies import RailDesign
 from oddlamp.core.finding.broken import Broken, Put
 from oddlamp.core.finding.states import Mark
 from oddlamp.core.finding.way import Way
@@ -18,17 +19,33 @@ SAGS_TO: Final = 0.6  # of its volts with the lamp lit: under what a board runs 
 
 
 def at_rail(kind: str, volts: Callable[[float], float], when: Callable[[Way], bool], mark: Mark | None = None) -> Put:
-    """A rail that stands at other volts than it should."""
+    """The host's rail at other volts than it should have."""
+    return lambda way: _at_rails(way, kind, volts, _rails(way)[:1], mark) if when(way) else None
 
-    def put(way: Way) -> Broken | None:
-        rail = way.rail
-        if rail is None or rail.voltage.value is None or not when(way):
-            return None
-        at = volts(rail.voltage.value)
-        fault = Fault(kind, f"rail.{rail.id}", f"{rail.label} is wrong", rails={f"rail.{rail.id}": at})
-        return Broken(rail.stage, fault, frozenset({mark}) if mark else frozenset())
 
-    return put
+def at_source(kind: str, volts: Callable[[float], float], when: Callable[[Way], bool]) -> Put:
+    """What feeds the build at other volts than it should have: with the host's rail those that it is made from."""
+    return lambda way: _at_rails(way, kind, volts, _rails(way)) if when(way) else None
+
+
+def _at_rails(
+    way: Way, kind: str, volts: Callable[[float], float], rails: list[RailDesign], mark: Mark | None = None
+) -> Broken | None:
+    at = {f"rail.{it.id}": volts(it.voltage.value) for it in rails if it.voltage.value is not None}
+    if way.rail is None or f"rail.{way.rail.id}" not in at:
+        return None
+    fault = Fault(kind, f"rail.{way.rail.id}", f"{way.rail.label} is wrong", rails=at)
+    return Broken(way.rail.stage, fault, frozenset({mark}) if mark else frozenset())
+
+
+def _rails(way: Way) -> list[RailDesign]:
+    """List the host's rail, and those that converters make it from, up to the source."""
+    found, rail = list[RailDesign](), way.rail
+    while rail is not None and rail not in found:
+        found.append(rail)
+        feed = rail.feed
+        rail = way.design.rails.get(feed.from_rail or "") if feed is not None and feed.kind == "converter" else None
+    return found
 
 
 def is_fed(way: Way) -> bool:
@@ -37,9 +54,7 @@ def is_fed(way: Way) -> bool:
 
 
 def _source_kind(way: Way) -> str:
-    rail = way.rail
-    while rail is not None and rail.feed is not None and rail.feed.kind == "converter" and rail.feed.from_rail:
-        rail = way.design.rails.get(rail.feed.from_rail)
+    rail = next(reversed(_rails(way)), None)
     return rail.feed.source.kind if rail is not None and rail.feed is not None and rail.feed.source is not None else ""
 
 

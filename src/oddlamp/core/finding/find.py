@@ -16,6 +16,7 @@ if TYPE_CHECKING:
     from oddlamp.core.reasoning import Case, Ending, Next, Reasoner
 
 LEAK: Final = 0.003  # of a cause's odds where it makes another symptom than was told: makers name them otherwise; an estimate
+COILS: Final = frozenset({"relay", "motor"})
 RAISED: Final = 3.0  # times for each thing in the plan that speaks for a cause; an estimate
 RAISED_MOST: Final = 27.0
 FELL: Final = 5.0  # an answer that makes a cause this many times less likely rules it out as far as it goes
@@ -44,6 +45,7 @@ def features(way: Way) -> frozenset[Feature]:
         "phone": way.is_by_phone,
         "pixels": way.is_pixels,
         "knob": way.has_knob,
+        "coil": any(it.kind in COILS for it in way.design.lamps.values()),
         "told": way.dialect is not None and way.dialect.enters == "always",
         "by-hand": way.press is None,
         "one-speed": way.dialect is not None and not way.dialect.setup_speed_bd,
@@ -52,12 +54,12 @@ def features(way: Way) -> frozenset[Feature]:
 
 
 def has_place(way: Way, it: Cause | Test) -> bool:
-    """Tell whether a cause or a test has a place on a way: by the table it is simulated by, else by what the plan has."""
-    if isinstance(it, Cause) and it.id in BROKEN:
-        return BROKEN[it.id](way) is not None
-    if isinstance(it, Test) and it.id in TESTS:
-        return TESTS[it.id].fits(way)
-    return set(it.has) <= features(way)
+    """Tell whether a cause or a test has a place on a way: by the table it is simulated by, or by what the plan has."""
+    if isinstance(it, Test):
+        return TESTS[it.id].fits(way) if it.id in TESTS else set(it.has) <= features(way)
+    if it.id in BROKEN and BROKEN[it.id](way) is not None:
+        return True
+    return bool(it.has) and set(it.has) <= features(way)
 
 
 class Search:

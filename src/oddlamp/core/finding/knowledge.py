@@ -23,7 +23,9 @@ Entry = Annotated[str, Field(pattern=r"^[a-z][a-z0-9-]{0,39}(/[a-z-]{1,20})?$")]
 Said = Annotated[str, Field(min_length=1, max_length=200)]
 Place = Literal["lamp", "board", "supply", "wire", "module", "phone", "air", "program", "input", "terminal"]
 Need = Literal["meter", "computer", "adapter", "module", "lamp", "supply", "phone", "capacitor"]
-Feature = Literal["board", "module", "battery", "air", "network", "phone", "pixels", "knob", "told", "one-speed", "by-hand"]
+Feature = Literal[
+    "board", "module", "battery", "air", "network", "phone", "pixels", "knob", "coil", "told", "one-speed", "by-hand"
+]
 # Of the module on the way: it has to be told at every start, or has the speed of its data while it is set up too. Of the way:
 # nothing that is pressed afar lights the lamp.
 APART: Final[tuple[Feature, ...]] = ("told", "one-speed", "by-hand")

@@ -36,6 +36,7 @@ def step_ids(way: Way) -> dict[str, str]:
     found = {
         "rail-volts": next((it for it in (f"rail.{rail.id}", f"set.{rail.id}") if it in steps), "") if rail else "",
         "load-volts": f"load.{rail.id}" if rail else "",
+        "source-volts": f"rail.{rail.feed.from_rail}" if rail and rail.feed and rail.feed.kind == "converter" else "",
         "short-ohms": f"short.rail.{rail.id}" if rail else "",
         "board-volts": f"fed.{way.lamp.host}",
         "module-volts": f"fed.{module.id}" if module and module is not way.host else "",
@@ -65,7 +66,7 @@ def _can_tell(way: Way, step: Step) -> bool:
 
 
 MEASURED: Final = (
-    "rail-volts", "load-volts", "short-ohms", "board-volts", "module-volts", "idle-module", "idle-board", "lit-volts", "led-drop", "dark-volts",
+    "rail-volts", "load-volts", "source-volts", "short-ohms", "board-volts", "module-volts", "idle-module", "idle-board", "lit-volts", "led-drop", "dark-volts",
     "resistor-ohms", "divider-upper-ohms", "divider-lower-ohms", "data-way", "pixels-volts", "strip-lost", "input-high", "input-low",
 )  # fmt: skip
 
@@ -77,6 +78,8 @@ def step_reading(build: Build, test: str, step: Step) -> float | None:
             return build.rail_v(is_lit=False)
         case "load-volts":
             return build.rail_v(is_lit=True)
+        case "source-volts":
+            return build.way.finder.model.devices.rail_v(step.id, build.fault)
         case "short-ohms":
             return UNBRIDGED_OHM if build.states.rest.is_apart else BRIDGED_OHM
         case "strip-lost":

@@ -44,6 +44,7 @@ from oddlamp.core.finding.feeding import (
     GONE_V,
     TURNED_V,
     at_rail,
+    at_source,
     is_fed,
     is_on_cells,
     is_plugged,
@@ -76,10 +77,10 @@ _BY_PART: Final[dict[Part, dict[str, Put]]] = {
     },
     "pin": {"pin-dead": pin_dead},
     "supply": {
-        "supply-off": at_rail("supply off", lambda _: GONE_V, is_fed),
-        "supply-turned": at_rail("supply turned", lambda _: TURNED_V, lambda way: is_fed(way) and not is_plugged(way)),
+        "supply-off": at_source("supply off", lambda _: GONE_V, is_fed),
+        "supply-turned": at_source("supply turned", lambda _: TURNED_V, lambda way: is_fed(way) and not is_plugged(way)),
         "supply-set": at_rail("other volts", lambda v: FLAT_RATIO * v, is_set),
-        "cells-flat": at_rail("flat cells", lambda v: FLAT_RATIO * v, is_on_cells),
+        "cells-flat": at_source("flat cells", lambda v: FLAT_RATIO * v, is_on_cells),
         "supply-weak": weak,
     },
     "wire": {
