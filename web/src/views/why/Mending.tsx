@@ -13,7 +13,7 @@ export function Mending({ mend, onAnswer }: Props) {
 	return (
 		<section aria-labelledby="mend" className="max-w-2xl space-y-3 rounded-2xl bg-lampsoft px-6 py-5">
 			<p className="text-note">{mend.is_done ? "It was" : "Most likely"}</p>
-			<h3 id="mend" ref={head} tabIndex={-1} className="font-bold font-said text-said leading-tight">
+			<h3 id="mend" ref={head} tabIndex={-1} className="scroll-mt-24 font-bold font-said text-said leading-tight">
 				{mend.what}
 			</h3>
 			<p className="max-w-prose">{mend.mend}</p>

@@ -11,7 +11,7 @@ export function Question({ asked, onAnswer }: Props) {
 	const head = useTakesOver();
 	return (
 		<section aria-labelledby="question" className="max-w-2xl space-y-3">
-			<h3 id="question" ref={head} tabIndex={-1} className="font-bold font-said text-said leading-tight">
+			<h3 id="question" ref={head} tabIndex={-1} className="scroll-mt-16 font-bold font-said text-said leading-tight">
 				{asked.do}
 			</h3>
 			{asked.where && <p className="font-semibold">{asked.where}</p>}
