@@ -144,6 +144,7 @@ class Deck:
             assert part.gate_threshold_v is not None
             assert part.on_ohm is not None
             yield from self.diode(f"{it}b", source, low, PLAIN_DIODE)
+            yield f"RI{it} {gate} 0 1e9"  # of the gate
             on_v, ohm = part.gate_threshold_v.high, part.on_ohm.value
             yield f"S{it} {low} {source} {gate} {source} SW{it}"
         yield f".model SW{it} SW(VT={on_v} VH=0 RON={ohm} ROFF=1e12)"

@@ -5932,7 +5932,7 @@ export interface components {
             /** Minutes */
             minutes: number;
             /** Needs */
-            needs: ("meter" | "computer" | "adapter" | "module" | "lamp" | "supply" | "phone" | "capacitor")[];
+            needs: ("meter" | "computer" | "adapter" | "module" | "lamp" | "transistor" | "supply" | "phone" | "capacitor")[];
         };
         /**
          * Typed
@@ -6217,7 +6217,7 @@ export interface components {
              * Lacking
              * @default []
              */
-            lacking: ("meter" | "computer" | "adapter" | "module" | "lamp" | "supply" | "phone" | "capacitor")[];
+            lacking: ("meter" | "computer" | "adapter" | "module" | "lamp" | "transistor" | "supply" | "phone" | "capacitor")[];
             /**
              * Lamp
              * @default

@@ -22,7 +22,7 @@ Name = Annotated[str, Field(pattern=r"^[a-z][a-z0-9-]{0,39}$")]
 Entry = Annotated[str, Field(pattern=r"^[a-z][a-z0-9-]{0,39}(/[a-z-]{1,20})?$")]
 Said = Annotated[str, Field(min_length=1, max_length=200)]
 Place = Literal["lamp", "board", "supply", "wire", "module", "phone", "air", "program", "input", "terminal"]
-Need = Literal["meter", "computer", "adapter", "module", "lamp", "supply", "phone", "capacitor"]
+Need = Literal["meter", "computer", "adapter", "module", "lamp", "transistor", "supply", "phone", "capacitor"]
 Feature = Literal[
     "board", "module", "battery", "air", "network", "phone", "pixels", "knob", "coil", "told", "one-speed", "by-hand"
 ]
@@ -38,6 +38,7 @@ NEEDS: Final[dict[Need, str]] = {
     "adapter": "a serial adapter",
     "module": "a spare module",
     "lamp": "a spare lamp",
+    "transistor": "a spare transistor",
     "supply": "a second supply",
     "phone": "a second phone",
     "capacitor": "a capacitor of 100 µF or more",

@@ -154,6 +154,15 @@ def _gate_volts(build: Build) -> str:
     return "moves" if on - off > GATE_V else "stays"
 
 
+def _low_volts(build: Build) -> str:
+    """The leg of the transistor that goes to the lamp, lit by the program that tries the wiring: down where it conducts, or nothing comes from there."""
+    piece = _transistor(build.way)
+    assert piece is not None
+    ground = Tap(f"ground.{build.way.host.end or 'here'}", "")
+    shown = build.volts(Tap(piece.id, piece.pins[1]), ground, State(lit=build.way.line)) or 0.0
+    return "up" if shown > MOVES_V else "down"
+
+
 def _bridged(build: Build) -> str:
     """The transistor bridged with a wire, power on: what hangs on it lights where it is whole."""
     piece = _transistor(build.way)
@@ -161,6 +170,13 @@ def _bridged(build: Build) -> str:
     one, fault = frozenset({piece.id}), build.fault
     bridged = build.with_fault(replace(fault, open=fault.open - one, turned=fault.turned - one, shorted=fault.shorted | one))
     return works(bridged.lamp_look(is_on=True))
+
+
+def _seated(build: Build) -> str:
+    """The same transistor taken out and put in as it is drawn."""
+    piece = _transistor(build.way)
+    assert piece is not None
+    return works(build.with_fault(replace(build.fault, turned=build.fault.turned - {piece.id})).after("wiring"))
 
 
 def _legs(build: Build) -> str:
@@ -340,7 +356,10 @@ TESTS: Final[Mapping[str, Test]] = {
     "way-ohms": Test(lambda way: _way_ends(way) is not None, _way_ohms),
     "other-pin": Test(lambda way: way.is_board and _has_pin(way), _other_pin),
     "gate-volts": Test(lambda way: way.is_board and _transistor(way) is not None, _gate_volts),
+    "low-volts": Test(lambda way: way.is_board and _transistor(way) is not None, _low_volts),
     "bridge": Test(lambda way: way.is_board and _transistor(way) is not None, _bridged),
+    "spare-switch": Test(lambda way: way.is_board and _transistor(way) is not None, _by("wiring", "switch")),
+    "seated": Test(lambda way: way.is_board and _transistor(way) is not None, _seated),
     "legs": Test(lambda way: _transistor(way) is not None, _legs),
     "plus-volts": Test(lambda way: _plus(way) is not None, _plus_volts),
     "turn-led": Test(lambda way: turned_led(way) is not None, _led_turned),
