@@ -53,7 +53,10 @@ class Deck:
     def cards(self, asked: Asked, k: int) -> Iterator[str]:
         """Yield the whole way at once: every line of it, and every rail."""
         way, self.fault = self.way, self.build.fault_while(is_lit=asked.doing == "lit")
-        lines = [it for it in dict.fromkeys((way.line, way.to_module, way.to_board, way.entry)) if it]
+        moved = (it.partition(":")[0] for it in self.fault.moved.values())
+        lines = [
+            it for it in dict.fromkeys((way.line, way.to_module, way.to_board, way.entry, *moved)) if it in way.design.signals
+        ]
         for net in self.circuit.nets:
             volts = way.finder.model.devices.rail_v(net.id, self.fault) if net.kind == "supply" else None
             if volts is not None:
